@@ -1,0 +1,7 @@
+"""``python -m tallcheck`` is the command itself."""
+
+import sys
+
+from tallcheck.cli import main
+
+sys.exit(main())

@@ -1,0 +1,89 @@
+"""The command ``tallcheck``: picks the command's module, and turns errors into exit codes.
+
+Only the chosen command's module is imported, so that each command costs only what it uses.
+"""
+
+import argparse
+import sys
+from importlib import import_module
+
+from tallcheck import __version__
+
+COMMANDS = {
+    "check": "will this machine run it, and does memory alone do? the rows and the decision",
+    "gather": "read this machine, or a captured tree of one, into a machine sheet",
+    "schema": "print the JSON Schema of a machine sheet or a needs sheet",
+    "demo": "write the demo data and run one full example on it",
+}
+
+BAD_INPUT, BAD_OUTPUT, INTERRUPTED = 3, 4, 130
+
+_EPILOG = """commands:
+{commands}
+
+example:
+  tallcheck gather -o here.json
+  tallcheck check here.json merrow@10
+
+`tallcheck COMMAND --help` tells more, with an example for each."""
+
+
+def _top_parser() -> argparse.ArgumentParser:
+    width = max(map(len, COMMANDS))
+    commands = "\n".join(f"  {name:<{width}}  {text}" for name, text in COMMANDS.items())
+    parser = argparse.ArgumentParser(
+        prog="tallcheck",
+        usage="tallcheck COMMAND ...",
+        description="Will this machine run it, and does a memory upgrade alone do?",
+        epilog=_EPILOG.format(commands=commands),
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    parser.add_argument("--version", action="version", version=f"tallcheck {__version__}")
+    parser.add_argument("command", nargs="?", help=argparse.SUPPRESS)
+    return parser
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run the command line; the exit code is returned, or raised by argparse on wrong usage."""
+    words = sys.argv[1:] if argv is None else argv
+    if not words or words[0] not in COMMANDS:
+        parser = _top_parser()
+        parsed = parser.parse_args(words[:1])
+        if parsed.command:
+            parser.error(f"found no command '{parsed.command}'; there are {', '.join(COMMANDS)}")
+        parser.print_help(sys.stderr)
+        return 2
+    return _run(words[0], words[1:])
+
+
+def _run(command: str, words: list[str]) -> int:
+    from tallcheck.cli.options import parse
+    from tallcheck.core.errors import InputError
+    from tallcheck.files.output import OutputError
+
+    module = import_module(f"tallcheck.cli.{command}")
+    try:
+        code: int = module.run(parse(command, module, words))
+        sys.stdout.flush()
+    except OutputError as error:
+        return _complain(error, BAD_OUTPUT)
+    except InputError as error:
+        return _complain(error, BAD_INPUT)
+    except BrokenPipeError:
+        # the reader of the pipe has gone; nothing more can be said to it
+        sys.stdout = None  # type: ignore[assignment]
+        return BAD_OUTPUT
+    except OSError as error:
+        return _complain(error, BAD_OUTPUT)
+    except KeyboardInterrupt:
+        print("tallcheck: interrupted", file=sys.stderr)
+        return INTERRUPTED
+    return code
+
+
+def _complain(error: Exception, code: int) -> int:
+    from tallcheck.report.plain import printable
+
+    print(f"tallcheck: error: {printable(str(error))}", file=sys.stderr)
+    return code

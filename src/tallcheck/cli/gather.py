@@ -1,0 +1,42 @@
+"""Read this machine, or a captured tree of one, into a machine sheet."""
+
+import argparse
+import sys
+
+from tallcheck.files.sheets import machine_json
+
+EXAMPLE = """  tallcheck gather -o here.json
+  tallcheck gather --from potting-02.tar.gz --name potting-02 -o potting-02.machine.json"""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The options of this command."""
+    parser.add_argument("-o", dest="output", metavar="FILE", help="write the sheet here")
+    parser.add_argument(
+        "--from", dest="tree", metavar="TREE", help="a captured tree: a folder or a tar"
+    )
+    parser.add_argument("--name", help="the machine's name on the sheet")
+
+
+def run(args: argparse.Namespace) -> int:
+    """Gather, and print the sheet or write it."""
+    from tallcheck.gather import gather_from, gather_here
+
+    machine = gather_from(args.tree, args.name) if args.tree else gather_here(args.name)
+    sheet = machine_json(machine)
+    if not args.output or args.output == "-":
+        sys.stdout.write(sheet.decode())
+        return 0
+    from tallcheck.files.output import write
+
+    write(args.output, sheet)
+    if not args.quiet:
+        from tallcheck.report.plain import printable
+
+        print(f"wrote {printable(machine.name)}: {len(machine.origins)} readings to {args.output}")
+        for doubt in machine.doubts:
+            print(f"doubt: {printable(doubt.text)}")
+    if args.verbose:
+        for key, origin in machine.origins.items():
+            print(f"  {key}: {origin.how}, {printable(origin.source)}")
+    return 0

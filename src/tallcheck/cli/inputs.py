@@ -1,0 +1,89 @@
+"""Turning the words of a command line into machines and needs."""
+
+import os
+
+from tallcheck.core.check import Chosen, newest_first
+from tallcheck.core.errors import InputError
+from tallcheck.core.machine import Machine
+from tallcheck.core.needs import SPECS, Need, NeedsSheet, parse_test
+from tallcheck.core.readings import parse_told, tell
+from tallcheck.files.needs_path import find_needs, split_release
+from tallcheck.files.sheets import read_machine, read_needs
+
+
+def machine_of(word: str, told: list[str]) -> Machine:
+    """The machine a MACHINE word names, with what was told by ``--have``. Raises InputError."""
+    if word == "here" and not os.path.exists(word):
+        from tallcheck.gather import gather_here
+
+        machine = gather_here()
+    else:
+        machine = read_machine(word)
+    for text in told:
+        try:
+            machine = tell(machine, parse_told(text), "--have")
+        except InputError as error:
+            raise error.at("--have") from None
+    return machine
+
+
+def needs_of(text: str) -> Need:
+    """A need told by ``--need KEY=VALUE``. Raises InputError."""
+    from tallcheck.core.errors import nearest
+
+    key, equals, value = text.partition("=")
+    key = key.strip()
+    if not equals:
+        # a written comparison may carry the sign itself: memory>=8GB
+        raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB", "--need")
+    if key not in SPECS:
+        raise InputError(
+            f"found the unknown key '{key}'{nearest(key, list(SPECS))}",
+            "a key of a needs sheet", "--need",
+        )  # fmt: skip
+    try:
+        return Need(key, parse_test(key, _listed(key, value)))
+    except InputError as error:
+        raise error.at(f"--need {key}") from None
+
+
+_NO_TABLE = ("generation", "graphics", "extra")
+
+
+def _listed(key: str, value: str) -> object:
+    """A value typed on the command line in the form a needs sheet has it."""
+    if key in _NO_TABLE:
+        table: dict[str, object] = {}
+        for part in value.split(","):
+            name, colon, entry = part.rpartition(":")
+            if not colon:
+                raise InputError(f'found "{value}"', f'NAME:VALUE, such as {key}="Osier Wand:5"')
+            number = entry.strip()
+            table[name.strip()] = int(number) if number.isdecimal() else number
+        return table
+    if SPECS[key].kind in ("words", "patterns", "named") and "," in value:
+        return [part.strip() for part in value.split(",")]
+    return value
+
+
+class Wanted:
+    """A needs sheet named on the command line, and the release chosen there, if any."""
+
+    def __init__(self, word: str, folders: list[str]) -> None:
+        path, release, self.sample = find_needs(word, folders)
+        self.sheet: NeedsSheet = read_needs(path)
+        self.releases = newest_first(self.sheet)
+        if release is not None:
+            known = [one for one in self.releases if one.name == release]
+            if not known:
+                names = ", ".join(one.name for one in self.releases if one.name)
+                raise InputError(
+                    f"found no release '{release}' of {self.sheet.title}",
+                    f"one of: {names}" if names else "no release, for the sheet has only one",
+                    split_release(word)[0],
+                )
+            self.releases = known
+
+    def newest(self) -> Chosen:
+        """The chosen release, or the newest."""
+        return Chosen(self.sheet, self.releases[0])

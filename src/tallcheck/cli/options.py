@@ -1,0 +1,33 @@
+"""Parsing of a command's words: options and positionals in any order, no abbreviations."""
+
+import argparse
+from types import ModuleType
+
+
+def parse(command: str, module: ModuleType, words: list[str]) -> argparse.Namespace:
+    """The parsed words of a command. Wrong usage prints the usage line and exits with 2."""
+    parser = parser_for(command, module)
+    return parser.parse_intermixed_args(words)
+
+
+def parser_for(command: str, module: ModuleType) -> argparse.ArgumentParser:
+    """The parser of one command's module."""
+    parser = argparse.ArgumentParser(
+        prog=f"tallcheck {command}",
+        description=module.__doc__,
+        epilog=f"example:\n{module.EXAMPLE}",
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    module.add_arguments(parser)
+    loudness = parser.add_mutually_exclusive_group()
+    loudness.add_argument("--quiet", action="store_true", help="only what was asked for")
+    loudness.add_argument("--verbose", action="store_true", help="more on where it comes from")
+    return parser
+
+
+def add_machine(parser: argparse.ArgumentParser, name: str = "machine") -> None:
+    """The MACHINE positional."""
+    parser.add_argument(
+        name, metavar="MACHINE", help="a machine sheet, '-' for standard input, or 'here'"
+    )

@@ -1,0 +1,31 @@
+"""The one kind of error that bad input raises, in any room."""
+
+
+class InputError(ValueError):
+    """An input that cannot be used: where it was, what was found, what was expected.
+
+    ``where`` is a key or a line; the reader of a file puts the file's name before it.
+    """
+
+    def __init__(self, found: str, expected: str = "", where: str = "") -> None:
+        self.found = found
+        self.expected = expected
+        self.where = where
+        super().__init__(str(self))
+
+    def at(self, place: str) -> "InputError":
+        """The same error with ``place`` (a file, a key) put before where it was."""
+        where = f"{place}: {self.where}" if self.where else place
+        return InputError(self.found, self.expected, where)
+
+    def __str__(self) -> str:
+        text = f"{self.where}: {self.found}" if self.where else self.found
+        return f"{text}; expected {self.expected}" if self.expected else text
+
+
+def nearest(word: str, known: list[str]) -> str:
+    """``", nearest known: 'x'"`` for the known word most like ``word``, or nothing."""
+    from difflib import get_close_matches
+
+    close = get_close_matches(word, known, n=1, cutoff=0.5)
+    return f", nearest known: '{close[0]}'" if close else ""

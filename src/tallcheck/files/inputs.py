@@ -1,0 +1,47 @@
+"""Reading input files: within a size that such a file can have, with one clear error."""
+
+import os
+import sys
+
+from tallcheck.core.errors import InputError
+
+SHEET_MOST = 16 << 20
+"""No sheet comes near this many bytes."""
+
+
+def read(path: str, most: int = SHEET_MOST) -> bytes:
+    """The bytes of a file, or of standard input for ``-``. Raises InputError."""
+    try:
+        if path == "-":
+            data = sys.stdin.buffer.read(most + 1)
+        else:
+            with open(path, "rb") as file:
+                data = b"" if os.fstat(file.fileno()).st_size > most else file.read(most + 1)
+                if os.fstat(file.fileno()).st_size > most:
+                    data = bytes(most + 1)
+    except OSError as error:
+        reason = error.strerror or "error"
+        raise InputError(
+            f"cannot be read: {reason[:1].lower()}{reason[1:]}", where=shown(path)
+        ) from None
+    if len(data) > most:
+        raise InputError(
+            f"found more than {most >> 20} MiB", "a sheet, which is far smaller", shown(path)
+        )
+    return data
+
+
+def text(data: bytes, path: str) -> str:
+    """The bytes as UTF-8 text, a byte order mark left out. Raises InputError."""
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data[: error.start].count(b"\n") + 1
+        raise InputError(
+            f"found a byte that is not UTF-8 on line {line}", "UTF-8 text", shown(path)
+        ) from None
+
+
+def shown(path: str) -> str:
+    """The name under which an input appears in messages."""
+    return "standard input" if path == "-" else path

@@ -1,0 +1,50 @@
+"""Writing outputs: to a temporary file beside the target, then renamed, so nothing is half."""
+
+import os
+import tempfile
+
+from tallcheck.core.errors import InputError
+
+
+class OutputError(InputError):
+    """An output that cannot be written."""
+
+
+def write(path: str, data: bytes | str) -> None:
+    """Write ``data`` to ``path`` whole or not at all. Raises OutputError."""
+    content = data.encode() if isinstance(data, str) else data
+    folder = os.path.dirname(path) or "."
+    if os.path.exists(path) and not os.path.isfile(path):
+        _write_special(path, content)
+        return
+    temporary = ""
+    try:
+        handle, temporary = tempfile.mkstemp(prefix=".tallcheck-", dir=folder)
+        with os.fdopen(handle, "wb") as file:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+        os.chmod(temporary, _mode(path))
+        os.replace(temporary, path)
+    except OSError as error:
+        if temporary and os.path.exists(temporary):
+            os.unlink(temporary)
+        raise OutputError(f"cannot be written: {error.strerror}", where=path) from None
+
+
+def _write_special(path: str, content: bytes) -> None:
+    """A device or a pipe cannot be renamed over: it is written to as it is."""
+    try:
+        with open(path, "wb") as file:
+            file.write(content)
+    except OSError as error:
+        raise OutputError(f"cannot be written: {error.strerror}", where=path) from None
+
+
+def _mode(path: str) -> int:
+    """The mode the file has, or would be made with."""
+    if os.path.exists(path):
+        return os.stat(path).st_mode & 0o777
+    mask = os.umask(0)
+    os.umask(mask)
+    return 0o666 & ~mask

@@ -1,0 +1,177 @@
+"""Machine sheets and needs sheets: JSON and TOML, in and out, strictly."""
+
+
+from typing import Any
+
+import msgspec
+
+from tallcheck.core import quantities as q
+from tallcheck.core.errors import InputError
+from tallcheck.core.instructions import canonical, told_sets
+from tallcheck.core.machine import SHEET_FORMAT, Machine
+from tallcheck.core.needs import (
+    NeedsSheet,
+    SheetTable,
+    from_table,
+    parse_display,
+    parse_version,
+    validation_error,
+)
+from tallcheck.core.readings import SHORT_NAMES, keys
+from tallcheck.files.inputs import read, shown, text
+
+_MEMORY = ("installed", "usable", "available", "swap", "swap_used", "ceiling", "position_most",
+           "addressable")  # fmt: skip
+
+
+def read_machine(path: str) -> Machine:
+    """A machine sheet from a file, or from standard input for ``-``. Raises InputError."""
+    return machine_from(read(path), shown(path))
+
+
+def machine_from(data: bytes, name: str) -> Machine:
+    """A machine sheet from its bytes; ``name`` stands in errors. Raises InputError."""
+    try:
+        raw = msgspec.json.decode(text(data, name))
+    except msgspec.DecodeError as error:
+        raise InputError(f"found no JSON: {_lower(error)}", "a machine sheet", name) from None
+    except RecursionError:
+        raise InputError("found JSON nested too deeply", "a machine sheet", name) from None
+    try:
+        return machine_from_table(raw)
+    except InputError as error:
+        raise error.at(name) from None
+
+
+def _lower(error: Exception) -> str:
+    message = str(error)
+    return message[:1].lower() + message[1:]
+
+
+def machine_from_table(raw: Any) -> Machine:
+    """A machine sheet from decoded JSON. Raises InputError that names the key."""
+    if not isinstance(raw, dict):
+        raise InputError(f"found {type(raw).__name__}", "an object with the sheet's keys")
+    if raw.get("tallcheck") != SHEET_FORMAT:
+        raise InputError(
+            f'found "tallcheck": {raw.get("tallcheck")!r}', f'"{SHEET_FORMAT}" in a machine sheet'
+        )
+    _read_sizes(raw)
+    try:
+        machine = msgspec.convert(raw, Machine)
+    except msgspec.ValidationError as error:
+        raise validation_error(error, Machine) from None
+    return _checked(machine)
+
+
+def _read_sizes(raw: dict[str, Any]) -> None:
+    """Turn sizes, clocks and speeds that a person wrote as text into numbers, in place."""
+    memory, processor = raw.get("memory"), raw.get("processor")
+    if isinstance(memory, dict):
+        for key in _MEMORY:
+            _number(memory, key, "memory", q.parse_memory)
+        for at, module in _tables(memory.get("modules")):
+            _number(module, "size", f"memory.modules[{at}]", q.parse_memory)
+            for key in ("speed", "running"):
+                _number(module, key, f"memory.modules[{at}]", q.parse_speed)
+    if isinstance(processor, dict):
+        for key in ("clock", "clock_most"):
+            _number(processor, key, "processor", q.parse_clock)
+        caches = processor.get("caches")
+        for level, cache in caches.items() if isinstance(caches, dict) else ():
+            if isinstance(cache, dict):
+                _number(cache, "size", f"processor.caches.{level}", q.parse_memory)
+    for at, volume in _tables(raw.get("storage")):
+        for key in ("size", "free", "drive"):
+            _number(volume, key, f"storage[{at}]", q.parse_storage)
+    for at, adapter in _tables(raw.get("graphics")):
+        _number(adapter, "memory", f"graphics[{at}]", q.parse_memory)
+
+
+def _tables(value: Any) -> list[tuple[int, dict[str, Any]]]:
+    if not isinstance(value, list):
+        return []
+    return [(at, entry) for at, entry in enumerate(value) if isinstance(entry, dict)]
+
+
+def _number(table: dict[str, Any], key: str, place: str, parse: Any) -> None:
+    if isinstance(table.get(key), str):
+        try:
+            table[key] = parse(table[key])
+        except InputError as error:
+            raise error.at(f"{place}.{key}") from None
+
+
+
+def _checked(machine: Machine) -> Machine:
+    """The machine with its set names canonical; what types alone cannot tell is checked."""
+    processor = machine.processor
+    changes: dict[str, Any] = {}
+    for key in ("instructions", "hidden"):
+        names = getattr(processor, key)
+        if names is None:
+            continue
+        origin = machine.origins.get("processor.instructions")
+        if origin and origin.how == "read":
+            # a gathered list may name sets newer than the table
+            changes[key] = [canonical(name) or name for name in names]
+        else:
+            try:
+                changes[key] = told_sets(names)
+            except InputError as error:
+                raise error.at(f"processor.{key}") from None
+    for place, value, parse in (
+        ("display", machine.display, parse_display),
+        ("firmware.security_module", machine.firmware.security_module, parse_version),
+    ):
+        if value is not None:
+            try:
+                parse(value)
+            except InputError as error:
+                raise error.at(place) from None
+    if not machine.name.strip():
+        raise InputError("found an empty name", "the machine's name", "name")
+    processor = msgspec.structs.replace(processor, **changes)
+    return msgspec.structs.replace(machine, processor=processor)
+
+
+def machine_json(machine: Machine) -> bytes:
+    """The sheet as JSON text that people can read, unknown readings left out."""
+    raw = msgspec.to_builtins(machine)
+    return msgspec.json.format(msgspec.json.encode(raw), indent=2) + b"\n"
+
+
+def read_needs(path: str) -> NeedsSheet:
+    """A needs sheet from a TOML file, or from standard input for ``-``. Raises InputError."""
+    return needs_from(read(path), shown(path))
+
+
+def needs_from(data: bytes, name: str) -> NeedsSheet:
+    """A needs sheet from its bytes; ``name`` stands in errors. Raises InputError."""
+    import tomllib
+
+    try:
+        raw = tomllib.loads(text(data, name))
+    except tomllib.TOMLDecodeError as error:
+        raise InputError(f"found no TOML: {_lower(error)}", "a needs sheet", name) from None
+    except RecursionError:
+        raise InputError("found TOML nested too deeply", "a needs sheet", name) from None
+    try:
+        return from_table(raw)
+    except InputError as error:
+        raise error.at(name) from None
+
+
+def schema(which: str) -> dict[str, Any]:
+    """The JSON Schema of ``machine`` or ``needs`` sheets (JSON Schema 2020-12)."""
+    kind: Any = Machine if which == "machine" else SheetTable
+    title = "Tall Check machine sheet" if which == "machine" else "Tall Check needs sheet"
+    found = {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": title,
+        **msgspec.json.schema(kind),
+    }
+    if which == "machine":
+        found["x-keys"] = keys()
+        found["x-short-names"] = SHORT_NAMES
+    return found

@@ -1,0 +1,54 @@
+"""A machine sheet in the making: readings put on it one by one, each with its origin."""
+
+from typing import Any
+
+from msgspec import structs
+
+from tallcheck.core.machine import SHEET_FORMAT, Doubt, Machine, Origin
+from tallcheck.core.readings import put
+
+_TEXT_MOST = 4096
+
+
+class Draft:
+    """Collects readings, notes and doubts. A value of None leaves a reading unknown."""
+
+    def __init__(self, name: str, gathered: str | None) -> None:
+        self.machine = Machine(SHEET_FORMAT, name, gathered)
+
+    def read(self, key: str, value: Any, source: str) -> None:
+        """A reading from the system."""
+        self._put(key, value, Origin("read", source))
+
+    def work_out(self, key: str, value: Any, source: str) -> None:
+        """A reading worked out from others."""
+        self._put(key, value, Origin("worked out", source))
+
+    def _put(self, key: str, value: Any, origin: Origin) -> None:
+        if isinstance(value, str):
+            value = clean(value)
+        if value is not None and value != "":
+            self.machine = put(self.machine, key, value, origin)
+
+    def origin(self, key: str, source: str) -> None:
+        """The origin of a reading that was put on the sheet as a whole."""
+        origins = self.machine.origins | {key: Origin("read", source)}
+        self.machine = structs.replace(self.machine, origins=origins)
+
+    def extra(self, key: str, value: Any) -> None:
+        """A reading that has no key of its own."""
+        self.machine = put(self.machine, f"extra.{key}", value)
+
+    def note(self, text: str) -> None:
+        """A remark that casts no doubt."""
+        self.machine = structs.replace(self.machine, notes=[*self.machine.notes, clean(text)])
+
+    def doubt(self, about: list[str], text: str) -> None:
+        """Readings that cannot all be true."""
+        doubts = [*self.machine.doubts, Doubt(about, clean(text))]
+        self.machine = structs.replace(self.machine, doubts=doubts)
+
+
+def clean(text: str) -> str:
+    """Text from a machine without control characters and within the sheet's length."""
+    return "".join(ch if ch.isprintable() else " " for ch in text).strip()[:_TEXT_MOST]

@@ -1,0 +1,231 @@
+"""Where a decoder reads from: "the bytes at this path, or none", live or from a capture.
+
+A capture is a folder or a tar. A tar is read in memory and never unpacked to disk.
+"""
+
+import io
+import os
+from typing import Protocol
+
+from tallcheck.core.errors import InputError
+
+MEMBER_MOST = 64 << 20
+TOTAL_MOST = 512 << 20
+COUNT_MOST = 200_000
+MANIFEST = "manifest"
+
+THERE, ABSENT, DENIED, NOT_LOOKED_FOR = "there", "absent", "denied", "not looked for"
+
+
+class Source(Protocol):
+    """What a gatherer reads; paths are from the root, without a leading slash."""
+
+    live: bool
+
+    def read(self, path: str) -> bytes | None:
+        """The bytes at a path, or None."""
+
+    def names(self, path: str) -> list[str]:
+        """The names in a folder, sorted; none where there is no such folder."""
+
+    def state(self, path: str) -> str:
+        """``there``, ``absent``, ``denied``, or ``not looked for`` where nothing tells."""
+
+    def volume(self, mount: str) -> tuple[int, int] | None:
+        """Size and free bytes of the volume at a mount point, or None."""
+
+
+def read_text(source: Source, path: str) -> str | None:
+    """The text at a path without surrounding blanks, or None; odd bytes are replaced."""
+    data = source.read(path)
+    return None if data is None else data.decode("utf-8", "replace").strip()
+
+
+def read_int(source: Source, path: str) -> int | None:
+    """The whole number at a path, or None where there is none or no number."""
+    word = (read_text(source, path) or "").strip()
+    return int(word) if word.lstrip("-").isdecimal() and len(word) < 20 else None
+
+
+class Live:
+    """The machine this runs on."""
+
+    live = True
+
+    def read(self, path: str) -> bytes | None:
+        if path in ("uname-m", "uname-r"):
+            uname = os.uname()
+            return (uname.machine if path == "uname-m" else uname.release).encode()
+        try:
+            with open("/" + path, "rb") as file:
+                return file.read(MEMBER_MOST)
+        except OSError:
+            return None
+
+    def names(self, path: str) -> list[str]:
+        try:
+            return sorted(os.listdir("/" + path))
+        except OSError:
+            return []
+
+    def state(self, path: str) -> str:
+        full = "/" + path
+        if not os.path.exists(full):
+            return ABSENT
+        return THERE if os.access(full, os.R_OK) else DENIED
+
+    def volume(self, mount: str) -> tuple[int, int] | None:
+        try:
+            stat = os.statvfs(mount)
+        except OSError:
+            return None
+        return stat.f_frsize * stat.f_blocks, stat.f_frsize * stat.f_bavail
+
+
+class Captured:
+    """Files of another machine, by path; a manifest among them tells what was looked for."""
+
+    live = False
+
+    def __init__(self, files: dict[str, bytes]) -> None:
+        self._files = files
+        self._folders: dict[str, set[str]] = {}
+        for path in files:
+            while "/" in path:
+                path, _, name = path.rpartition("/")
+                self._folders.setdefault(path, set()).add(name)
+            self._folders.setdefault("", set()).add(path)
+        self._manifest = _parse_manifest(files.get(MANIFEST, b""))
+
+    def read(self, path: str) -> bytes | None:
+        return self._files.get(path)
+
+    def names(self, path: str) -> list[str]:
+        return sorted(self._folders.get(path, ()))
+
+    def state(self, path: str) -> str:
+        if path in self._files or path in self._folders:
+            return THERE
+        while path:
+            if path in self._manifest:
+                return self._manifest[path] if self._manifest[path] != THERE else ABSENT
+            path = path.rpartition("/")[0]
+        return NOT_LOOKED_FOR
+
+    def volume(self, mount: str) -> tuple[int, int] | None:
+        return None
+
+
+def _parse_manifest(data: bytes) -> dict[str, str]:
+    """A manifest's lines, ``there|absent|denied PATH``, by path; other lines are left out."""
+    states = {}
+    for line in data.decode("utf-8", "replace").splitlines():
+        state, _, path = line.strip().partition(" ")
+        if state in (THERE, ABSENT, DENIED) and path:
+            states[path.strip("/")] = state
+    return states
+
+
+class _Budget:
+    """Counts what has been read, and refuses an absurd member or total."""
+
+    def __init__(self) -> None:
+        self.total = 0
+        self.count = 0
+
+    def take(self, name: str, size: int) -> None:
+        self.count += 1
+        self.total += size
+        if size > MEMBER_MOST:
+            raise InputError(
+                f"found {size} bytes", f"{MEMBER_MOST >> 20} MiB at most for one file", _shown(name)
+            )
+        if self.total > TOTAL_MOST or self.count > COUNT_MOST:
+            raise InputError(
+                f"found more than {TOTAL_MOST >> 20} MiB or {COUNT_MOST} files",
+                "a capture of system files, which is far smaller",
+            )
+
+
+def _shown(name: str) -> str:
+    return name if len(name) < 200 else name[:200] + "…"
+
+
+def open_capture(path: str) -> Captured:
+    """A captured tree from a folder or a tar (plain or compressed). Raises InputError."""
+    try:
+        if os.path.isdir(path):
+            return Captured(_from_folder(path))
+        with open(path, "rb") as file:
+            data = file.read(TOTAL_MOST + 1)
+    except OSError as error:
+        reason = error.strerror or "error"
+        raise InputError(f"cannot be read: {reason[:1].lower()}{reason[1:]}", where=path) from None
+    except InputError as error:
+        raise error.at(path) from None
+    try:
+        return capture_from(data)
+    except InputError as error:
+        raise error.at(path) from None
+
+
+def capture_from(data: bytes) -> Captured:
+    """A captured tree from the bytes of a tar. Raises InputError."""
+    files = _from_tar(data)
+    if not files:
+        raise InputError("found no file", "a capture with files in it")
+    return Captured(files)
+
+
+def _from_folder(folder: str) -> dict[str, bytes]:
+    root = os.path.realpath(folder)
+    budget, files = _Budget(), {}
+    for here, _, names in os.walk(root):
+        for name in names:
+            full = os.path.join(here, name)
+            inside = os.path.realpath(full).startswith(root + os.sep)
+            if not inside or not os.path.isfile(full):
+                continue  # a link that leads out of the capture is no part of it
+            try:
+                with open(full, "rb") as file:
+                    data = file.read(MEMBER_MOST + 1)
+            except OSError:
+                continue  # a file that was denied here is as good as not captured
+            budget.take(name, len(data))
+            files[os.path.relpath(full, root).replace(os.sep, "/")] = data
+    if not files:
+        raise InputError("found no file", "a capture with files in it")
+    return files
+
+
+def _from_tar(data: bytes) -> dict[str, bytes]:
+    import tarfile
+    import zlib
+    from lzma import LZMAError
+
+    budget, files = _Budget(), {}
+    try:
+        with tarfile.open(fileobj=io.BytesIO(data), mode="r|*") as tar:
+            for member in tar:
+                parts = [p for p in member.name.split("/") if p not in ("", ".")]
+                if ".." in parts:
+                    raise InputError(
+                        "found a path that leads out of the capture", "paths from its root",
+                        _shown(member.name),
+                    )  # fmt: skip
+                budget.take(member.name, member.size)
+                handle = tar.extractfile(member) if member.isreg() else None
+                if handle and parts:
+                    content = handle.read(member.size)
+                    if len(content) < member.size:
+                        raise InputError(
+                            "found its end too early", "a whole tar", _shown(member.name)
+                        )
+                    files["/".join(parts)] = content
+    except (tarfile.TarError, EOFError, zlib.error, LZMAError, OSError, ValueError) as error:
+        if isinstance(error, InputError):
+            raise
+        raise InputError(
+            f"found no whole tar: {error}", "a folder, a .tar or a .tar.gz with system files"
+        ) from None
+    return files

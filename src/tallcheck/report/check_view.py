@@ -1,0 +1,190 @@
+"""A check for reading in a terminal: the answer first, then what it rests on, then the rows."""
+
+from tallcheck.core.check import Check
+from tallcheck.core.readings import label_of
+from tallcheck.core.rows import Row
+from tallcheck.report.plain import Line, Page, printable, wrap
+
+_ANSWER_STYLES = {
+    "ready": "good", "memory-alone": "good", "memory-plus": "open", "other": "open",
+    "replace": "bad", "undecided": "open",
+}  # fmt: skip
+_STATUS_STYLES = {"met": "good", "short": "bad", "unknown": "open"}
+
+_MARK = 8  # cells of the bar up to the mark that stands for the need
+_BAR = 12
+
+
+def bar(ratio: float | None, status: str) -> str:
+    """Have as a height against a mark at the need: ``█████···│   ``."""
+    if status == "unknown":
+        return "?".ljust(_MARK, "·") + "│".ljust(_BAR - _MARK)
+    if ratio is None:
+        ratio = 1.0 if status == "met" else 0.0
+    cells = int(min(ratio, 10) * _MARK)
+    if status == "short" and ratio < 1:
+        cells = min(cells, _MARK - 1)
+    elif status == "met":
+        cells = max(cells, _MARK) if ratio >= 1 else _MARK
+    below = "█" * min(cells, _MARK)
+    above = "█" * min(cells - _MARK, _BAR - _MARK - 2) if cells > _MARK else ""
+    more = "▶" if cells > _BAR - 2 else ""
+    return (below.ljust(_MARK, "·") + "│" + above + more).ljust(_BAR)
+
+
+def cut(text: str, width: int) -> str:
+    """Untrusted text in at most ``width`` columns."""
+    text = printable(text)
+    return text if len(text) <= width else text[: width - 1] + "…"
+
+
+def check_lines(result: Check, samples: list[str], page: Page, verbose: bool) -> list[Line]:
+    """The whole view of one check."""
+    decision = result.verdict.decision
+    style = _ANSWER_STYLES[decision.answer]
+    lines = [[(decision.answer.upper().replace("-", " "), f"{style}")]]
+    lines += wrap(result.sentence, page.width, style="strong")
+    lines += _doubts(result, page)
+    lines += _section("What this rests on", list(decision.conditions), page)
+    findings = [f"{label_of(one.key)}: {one.how}" for one in decision.find_out]
+    lines += _section("What would settle it, most telling first", findings, page, "open")
+    lines += [[], *_rows(result, page, verbose)]
+    lines += _recommended(result, page, verbose)
+    if result.machine.notes:
+        lines += _section("Notes", list(result.machine.notes), page, "dim")
+    lines += _samples(samples, page)
+    return lines
+
+
+def _samples(samples: list[str], page: Page) -> list[Line]:
+    if not samples:
+        return []
+    names = " and ".join(samples)
+    text = f"{names}: made-up sample needs of the demo, not a real publisher's."
+    return [[], *wrap(text, page.width, style="dim")]
+
+
+def _doubts(result: Check, page: Page) -> list[Line]:
+    texts = [f"{doubt.text} ({', '.join(doubt.about)})" for doubt in result.machine.doubts]
+    return _section("In doubt", texts, page, "bad")
+
+
+def _section(title: str, texts: list[str], page: Page, style: str = "") -> list[Line]:
+    if not texts:
+        return []
+    lines: list[Line] = [[], [(title, "strong")]]
+    for text in texts:
+        lines += wrap(text, page.width, "    ", style, "  - ")
+    return lines
+
+
+def _rows(result: Check, page: Page, verbose: bool) -> list[Line]:
+    names = " + ".join(one.label for one in result.against) or "what was asked for"
+    title = f"{printable(result.machine.name)} against {printable(names)}, {result.level}"
+    lines: list[Line] = [[(title, "strong")]]
+    return lines + _table(list(result.verdict.rows), page, verbose, len(result.against) > 1)
+
+
+def _table(rows: list[Row], page: Page, verbose: bool, several: bool) -> list[Line]:
+    text_width = (page.width - _BAR - 2 - 8 - 2 - 17) // 2
+    head = f"  {'need':<15}{'asked':<{text_width}}{'there':<{text_width}}{'need':>{_MARK + 2}}"
+    lines: list[Line] = [[(head.rstrip(), "dim")]]
+    for row in rows:
+        style = _STATUS_STYLES[row.status]
+        line: Line = [
+            (f"  {cut(row.key, 14):<15}", ""),
+            (f"{cut(row.need_text, text_width - 1):<{text_width}}", ""),
+            (f"{cut(row.have_text, text_width - 1):<{text_width}}", ""),
+            (bar(row.ratio, row.status) + "  ", style),
+            (row.status, style),
+        ]
+        lines.append(line)
+        lines += _under(row, page, verbose, several, text_width)
+    return lines
+
+
+def _under(row: Row, page: Page, verbose: bool, several: bool, width: int) -> list[Line]:
+    """What stands under a row: text that was cut, its cure, its note, and where it is from."""
+    texts = []
+    if len(row.need_text) >= width:
+        texts.append(f"asked: {row.need_text}")
+    if len(row.have_text) >= width:
+        texts.append(f"there: {row.have_text}")
+    if row.note:
+        texts.append(row.note)
+    if row.status == "short":
+        texts.append("cure: " + _cure_text(row))
+    if row.origin and row.origin.how == "worked out" and row.status != "unknown":
+        texts.append(f"worked out from {row.origin.source}")
+    elif verbose and row.origin:
+        texts.append(f"{row.origin.how}: {row.origin.source or 'by a person'}")
+    if several and verbose:
+        texts.append(f"asked by {row.source}")
+    return [line for text in texts for line in wrap(text, page.width, "      ", "dim", "    ")]
+
+
+def _cure_text(row: Row) -> str:
+    text = " and ".join(row.cures)
+    if row.otherwise:
+        other = " and ".join(row.otherwise)
+        text += f", or {other}: that rests on {' and '.join(map(label_of, row.readings))}"
+    return text
+
+
+def _recommended(result: Check, page: Page, verbose: bool) -> list[Line]:
+    if result.recommended is None:
+        return []
+    answer = result.recommended.decision.answer
+    line: Line = [("Held against what is recommended: ", "strong"), (answer, _ANSWER_STYLES[answer])]
+    lines: list[Line] = [[], line]
+    if result.recommended_rows:
+        lines += _table(list(result.recommended_rows), page, verbose, False)
+    return lines
+
+
+def releases_lines(results: list[Check], samples: list[str], page: Page) -> list[Line]:
+    """One line for each release, newest first, and the newest that runs."""
+    lines = wrap(newest_that_runs(results), page.width, style="strong")
+    lines.append([])
+    width = max(len(result.against[0].label) for result in results) + 2
+    lines.append([(f"  {'release':<{width}}{'answer':<14}limited by", "dim")])
+    for result in results:
+        decision = result.verdict.decision
+        lines.append(
+            [
+                (f"  {printable(result.against[0].label):<{width}}", ""),
+                (f"{decision.answer:<14}", _ANSWER_STYLES[decision.answer]),
+                (_limit(result), ""),
+            ]
+        )
+    return lines + _samples(samples, page)
+
+
+def _limit(result: Check) -> str:
+    limiting = result.verdict.decision.limiting
+    row = next((r for r in result.verdict.rows if r.key == limiting), None)
+    if row is None:
+        findings = result.verdict.decision.find_out
+        return f"unknown: {label_of(findings[0].key)}" if findings else "-"
+    return f"{row.key}: {row.have_text}, {row.need_text} asked"
+
+
+def newest_that_runs(results: list[Check]) -> str:
+    """The sentence over the releases: the newest that runs as it is, and with memory alone."""
+    name = results[0].machine.name
+    title = results[0].against[0].sheet.title
+    by_answer = {}
+    for result in results:
+        by_answer.setdefault(result.verdict.decision.answer, result.against[0].label)
+    ready, memory = by_answer.get("ready"), by_answer.get("memory-alone")
+    if ready and ready == results[0].against[0].label:
+        return f"{ready}, the newest there is, runs on {name} as it is."
+    parts = []
+    if memory:
+        parts.append(f"with memory alone, the newest that runs on {name} is {memory}")
+    if ready:
+        parts.append(f"as it is, {'the newest is' if memory else f'{name} runs'} {ready}")
+    if not parts:
+        return f"No release of {title} runs on {name} as it is or with memory alone, as far as known."
+    text = "; ".join(parts)
+    return text[:1].upper() + text[1:] + "."

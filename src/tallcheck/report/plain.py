@@ -1,0 +1,91 @@
+"""Lines of styled text: plain into a pipe, in colour on a terminal, ASCII where need be."""
+
+import os
+import sys
+from collections.abc import Callable
+
+Span = tuple[str, str]
+"""A piece of text and its style: good, bad, open, strong, dim, or empty."""
+Line = list[Span]
+
+_ASCII = str.maketrans({"█": "#", "·": ".", "│": "|", "▶": ">", "…": "~", "—": "-", "─": "-",
+                        "×": "x", "≥": ">", "–": "-"})  # fmt: skip
+
+
+class Page:
+    """What the place of output can show: its width in columns."""
+
+    def __init__(self, width: int) -> None:
+        self.width = width
+
+
+def printable(text: str) -> str:
+    """``text`` from a machine or a file, fit for a terminal: control characters taken out."""
+    return "".join(ch if ch.isprintable() else " " for ch in text)
+
+
+def wrap(text: str, width: int, indent: str = "", style: str = "", first: str = "") -> list[Line]:
+    """Text from anywhere as lines of at most ``width`` columns."""
+    import textwrap
+
+    lines = textwrap.wrap(
+        printable(text), max(width, 20), initial_indent=first or indent, subsequent_indent=indent
+    )
+    return [[(line, style)] for line in lines] or [[("", style)]]
+
+
+def show(make: Callable[[Page], list[Line]]) -> None:
+    """Print the lines that ``make`` draws for the page at hand."""
+    out = sys.stdout
+    terminal = out.isatty()
+    lines = make(Page(_width(terminal)))
+    if terminal and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb":
+        _show_coloured(lines)
+        return
+    plain = not _takes_unicode(out.encoding)
+    for line in lines:
+        text = "".join(piece for piece, _ in line).rstrip()
+        out.write((_ascii(text) if plain else text) + "\n")
+
+
+def _ascii(text: str) -> str:
+    return text.translate(_ASCII).encode("ascii", "replace").decode()
+
+
+def _takes_unicode(encoding: str | None) -> bool:
+    if os.environ.get("TERM") == "dumb":
+        return False
+    try:
+        "█│·…▶".encode(encoding or "ascii")
+    except (UnicodeEncodeError, LookupError):
+        return False
+    return True
+
+
+def _width(terminal: bool) -> int:
+    """Columns to fill: those of the terminal, 80 into a pipe, never under 60 or over 120."""
+    columns = os.environ.get("COLUMNS", "")
+    width = int(columns) if columns.isdecimal() and len(columns) < 5 else 0
+    if not width and terminal:
+        try:
+            width = os.get_terminal_size(sys.stdout.fileno()).columns
+        except OSError:
+            width = 0
+    return min(max(width or 80, 60), 120)
+
+
+_STYLES = {"good": "green", "bad": "bold red", "open": "yellow", "strong": "bold", "dim": "dim"}
+
+
+def _show_coloured(lines: list[Line]) -> None:
+    from rich.console import Console
+    from rich.text import Text
+
+    console = Console(highlight=False, soft_wrap=True)
+    plain = not _takes_unicode(sys.stdout.encoding)
+    for line in lines:
+        text = Text()
+        for piece, style in line:
+            text.append(_ascii(piece) if plain else piece, _STYLES.get(style, ""))
+        text.rstrip()
+        console.print(text)
