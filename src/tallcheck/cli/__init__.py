@@ -72,7 +72,7 @@ def _run(command: str, words: list[str]) -> int:
         return _complain(error, BAD_INPUT)
     except BrokenPipeError:
         # the reader of the pipe has gone; nothing more can be said to it
-        sys.stdout = None  # type: ignore[assignment]
+        sys.stdout = None
         return BAD_OUTPUT
     except OSError as error:
         return _complain(error, BAD_OUTPUT)

@@ -46,7 +46,8 @@ def run(args: argparse.Namespace) -> int:
     if len(several) > 1:
         raise InputError(
             "found more than one needs sheet with several releases",
-            "a release, such as " + f"{several[0].sheet.title.lower()}@{several[0].releases[0].name}",
+            "a release, such as "
+            + f"{several[0].sheet.title.lower()}@{several[0].releases[0].name}",
         )
     results = []
     for release in several[0].releases if several else [None]:

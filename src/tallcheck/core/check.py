@@ -61,9 +61,7 @@ def _asked_at(against: tuple[Chosen, ...], level: str) -> list[Asked] | None:
     return asked if stated else None
 
 
-def check(
-    machine: Machine, against: tuple[Chosen, ...], level: str, instead: list[Need]
-) -> Check:
+def check(machine: Machine, against: tuple[Chosen, ...], level: str, instead: list[Need]) -> Check:
     """Hold a machine against releases at a level; ``instead`` replaces keys in every sheet.
 
     Raises InputError where a release states nothing at that level.
@@ -77,7 +75,8 @@ def check(
     asked = _replaced(_asked_at(against, level) or [], instead)
     verdict = decide(machine, asked)
     higher = _asked_at(against, "recommended") if level == "minimum" else None
-    recommended, extra_rows = None, ()
+    recommended: Verdict | None = None
+    extra_rows: tuple[Row, ...] = ()
     if higher is not None:
         all_higher = _replaced(higher, instead)
         recommended = decide(machine, all_higher)
@@ -89,10 +88,21 @@ def check(
             and (row := row_of(one, recommended.view)) is not None
         )
     wanted = listed([chosen.label for chosen in against]) or "what was asked for"
-    return Check(
-        machine, level, against, verdict, sentence(verdict, machine.name, wanted),
-        recommended, extra_rows,
-    )  # fmt: skip
+    text = sentence(verdict, machine.name, wanted)
+    if level == "minimum" and verdict.decision.answer not in ("ready", "undecided"):
+        text += _floor(machine, against, instead)
+    return Check(machine, level, against, verdict, text, recommended, extra_rows)
+
+
+def _floor(machine: Machine, against: tuple[Chosen, ...], instead: list[Need]) -> str:
+    """What the sentence adds where the minimum is not met but every floor is."""
+    if not against or any(chosen.release.floor is None for chosen in against):
+        return ""
+    asked = _replaced(_asked_at(against, "floor") or [], instead)
+    if decide(machine, asked).decision.answer != "ready":
+        return ""
+    names = listed([chosen.label for chosen in against])
+    return f" As it is, {names} would install, without the publisher's support."
 
 
 def newest_first(sheet: NeedsSheet) -> list[Release]:
@@ -100,9 +110,7 @@ def newest_first(sheet: NeedsSheet) -> list[Release]:
     dated = any(release.support_ends for release in sheet.releases)
     if not dated:
         return list(reversed(sheet.releases))
-    return sorted(
-        sheet.releases, key=lambda r: r.support_ends or datetime.date.min, reverse=True
-    )
+    return sorted(sheet.releases, key=lambda r: r.support_ends or datetime.date.min, reverse=True)
 
 
 def check_json(result: Check) -> dict[str, Any]:

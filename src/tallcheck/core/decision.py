@@ -10,7 +10,6 @@ from typing import Any
 
 from msgspec import Struct, structs
 
-from tallcheck.core import comparison as c
 from tallcheck.core.comparison import Bound
 from tallcheck.core.hints import how_to_find
 from tallcheck.core.machine import Machine, Origin

@@ -8,20 +8,34 @@ from typing import Annotated, Any, Literal
 
 from msgspec import Meta, Struct, field
 
-SHEET_FORMAT = "machine/1"
+SHEET_FORMAT: Literal["machine/1"] = "machine/1"
 
-_OR_TEXT: dict[str, Any] = {"type": ["integer", "string"]}
+OR_TEXT = "x-or-text"
+"""Marks, in the schema, numbers that may be written as text with a unit."""
+
 Size = Annotated[
     int,
-    Meta(ge=0, extra_json_schema=_OR_TEXT | {"description": 'Bytes, or text such as "8 GB".'}),
+    Meta(
+        ge=0,
+        description='Bytes, or text such as "8 GB".',
+        extra_json_schema={OR_TEXT: True},
+    ),
 ]
 Clock = Annotated[
     int,
-    Meta(ge=0, extra_json_schema=_OR_TEXT | {"description": 'Hz, or text such as "2.1 GHz".'}),
+    Meta(
+        ge=0,
+        description='Hz, or text such as "2.1 GHz".',
+        extra_json_schema={OR_TEXT: True},
+    ),
 ]
 Speed = Annotated[
     int,
-    Meta(ge=0, extra_json_schema=_OR_TEXT | {"description": 'MT/s, or text such as "3200 MT/s".'}),
+    Meta(
+        ge=0,
+        description='MT/s, or text such as "3200 MT/s".',
+        extra_json_schema={OR_TEXT: True},
+    ),
 ]
 Count = Annotated[int, Meta(ge=0)]
 Text = Annotated[str, Meta(max_length=4096)]

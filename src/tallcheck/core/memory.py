@@ -105,7 +105,7 @@ def reach(machine: Machine, wanted: int) -> Reach:
         return Reach(-(-wanted // (128 * MIB)) * 128 * MIB)
     if memory.ceiling is not None and wanted > memory.ceiling:
         return Reach(None, f"the board takes {format_memory(memory.ceiling)} at most")
-    unknown = () if memory.ceiling is not None else ("memory.ceiling",)
+    unknown: tuple[str, ...] = () if memory.ceiling is not None else ("memory.ceiling",)
     if memory.slots is None:
         total = _round_total(wanted)
         if memory.ceiling is not None:

@@ -365,9 +365,7 @@ class NeedsSheet(Struct, frozen=True):
 
 def _parse_when(table: Any, where: str) -> tuple[tuple[str, Any], ...]:
     if not isinstance(table, dict) or not table:
-        raise InputError(
-            f"found {table!r}", 'a table such as {"system.shape" = "notebook"}', where
-        )
+        raise InputError(f"found {table!r}", 'a table such as {"system.shape" = "notebook"}', where)
     try:
         return tuple((resolve_key(key), value) for key, value in table.items())
     except InputError as error:
@@ -465,9 +463,8 @@ def _field_names(table: Any, where: str) -> list[str]:
 
 
 def _attribute(table: Any, name: str) -> str:
-    return dict(zip(table.__struct_encode_fields__, table.__struct_fields__, strict=True)).get(
-        name, name
-    )
+    names = dict(zip(table.__struct_encode_fields__, table.__struct_fields__, strict=True))
+    return str(names.get(name, name))
 
 
 def from_table(raw: dict[str, Any]) -> NeedsSheet:
@@ -495,9 +492,7 @@ def from_table(raw: dict[str, Any]) -> NeedsSheet:
             for level in ("floor", "minimum", "recommended")
         ]
         if not any(levels):
-            raise InputError(
-                "found a release without needs", "a minimum table", place.rstrip(".")
-            )
+            raise InputError("found a release without needs", "a minimum table", place.rstrip("."))
         releases.append(Release(table.name, table.support_ends, *levels))
     names = [release.name for release in releases]
     twice = {name for name in names if names.count(name) > 1}

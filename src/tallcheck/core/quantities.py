@@ -74,7 +74,7 @@ def _scaled(text: str, units: dict[str, int], expected: str, bare: int | None = 
     if len(whole) + len(fraction) > 40:
         raise InputError(f"found a number of {len(whole) + len(fraction)} digits", expected)
     digits, scale = int(whole + fraction), 10 ** len(fraction)
-    value = (2 * digits * factor + scale) // (2 * scale)
+    value: int = (2 * digits * factor + scale) // (2 * scale)
     if value > _MOST:
         raise InputError(f'found "{text.strip()}", more than any machine has', expected)
     if digits and not value:
@@ -132,12 +132,9 @@ def parse_duration(text: str) -> float:
 
 def _in_units(value: int, steps: list[tuple[int, str]], places: int) -> str:
     """``value`` in the largest unit of which it is at least one, after rounding."""
-    for at, (factor, unit) in enumerate(steps):
-        number = f"{value / factor:.{places}f}"
-        if float(number) >= 1 or at == len(steps) - 1:
-            break
-    number = number.rstrip("0").rstrip(".") if "." in number else number
-    return f"{number} {unit}"
+    factor, unit = next((step for step in steps if round(value / step[0], places) >= 1), steps[-1])
+    number = f"{value / factor:.{places}f}"
+    return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
 
 
 _MEMORY_STEPS = [(TIB, "TB"), (GIB, "GB"), (MIB, "MB"), (KIB, "KB"), (1, "bytes")]

@@ -275,6 +275,8 @@ def drop_worked_out(machine: Machine, key: str) -> Machine:
 def tell(machine: Machine, told: Told, source: str = "") -> Machine:
     """The machine with a told reading: doubts about it and what was worked out from it go."""
     key, value = told.key, told.value
+    if key == "memory.installed":
+        machine = _fit_other_memory(machine, value)
     machine = drop_worked_out(machine, key)
     if key in ("processor.instructions", "memory.modules"):
         machine = _tell_list(machine, key, value)
@@ -285,6 +287,28 @@ def tell(machine: Machine, told: Told, source: str = "") -> Machine:
     if key == "processor.instructions" and key in machine.origins:
         how = machine.origins[key]
     return put(structs.replace(machine, doubts=doubts), key, value, how)
+
+
+def _fit_other_memory(machine: Machine, total: int) -> Machine:
+    """The machine as it would be with ``total`` bytes fitted in place of what is known to be.
+
+    What the system keeps from use stays the same, and so does what is in use; a 32-bit system
+    shows no more than it can address.
+    """
+    memory = machine.memory
+    if memory.installed in (None, total):
+        return machine
+    machine = put(machine, "memory.modules", None)
+    if memory.usable is None or memory.installed is None:
+        return machine
+    kept = memory.installed - memory.usable
+    limit = memory.addressable if memory.addressable is not None else total
+    usable = max(min(total, limit) - kept, 0)
+    origin = Origin("worked out", "the told memory, less what was kept from use before")
+    if memory.available is not None:
+        available = max(memory.available + usable - memory.usable, 0)
+        machine = put(machine, "memory.available", available, origin)
+    return put(machine, "memory.usable", usable, origin)
 
 
 def _tell_list(machine: Machine, key: str, value: Any) -> Machine:

@@ -236,7 +236,7 @@ def _hold_memory(need: Need, view: View) -> _Held:
             f"{q.format_memory(usable)} usable is {q.format_memory(installed)} fitted: "
             "firmware, graphics and the system keep the rest"
         )
-    need_text, have_text = _apart("memory", bound, have)
+    _, have_text = _apart("memory", bound, have)
     held = _Held(
         "met" if bound.holds(have) else "short", have, have_text, bound.ratio(have), note, reading
     )
@@ -259,7 +259,7 @@ def _cure_memory(held: _Held, bound: Bound, view: View) -> None:
         held.readings += (found.unsure,)
         held.otherwise = _ordered(found.otherwise)
     if found.why:
-        held.note = "; ".join([*([held.note] if held.note else []), *found.why])
+        held.note = "; ".join([*found.why, *([held.note] if held.note else [])])
 
 
 def _ordered(cures: frozenset[str] | set[str]) -> tuple[str, ...]:
@@ -294,7 +294,8 @@ def _hold_bound(need: Need, view: View) -> _Held:
     assert isinstance(bound, Bound)
     spec = SPECS[key]
     value = _plain_value(key, machine)
-    reading, worked_out = spec.reading, ()
+    reading = spec.reading
+    worked_out: tuple[str, ...] = ()
     if key == "storage" and value is None and (volume := get(machine, "storage.size")) is not None:
         value, reading, worked_out = volume, "storage.size", ("storage.size",)
     if value is None:
@@ -445,7 +446,7 @@ def _hold_sets(need: Need, view: View) -> _Held:
             held.otherwise = _ordered({second, "setting"}) if second else None
         return held
     if found.unknown:
-        text = "unknown" if not have else ", ".join(unknown)
+        text = ", ".join(unknown) if len(unknown) <= 3 else "unknown"
         return _Held("unknown", have, text, None, note, reading, readings=(reading,))
     text = ", ".join(have) if len(have) <= 3 else "all there"
     return _Held("met", have, text, 1.0, note, reading, worked_out=worked)
@@ -530,7 +531,8 @@ def _hold_interfaces(need: Need, view: View) -> _Held:
     adapters = machine.graphics
     if adapters is None:
         return _Held("unknown", reading="graphics", readings=("graphics",))
-    short, unsure = [], []
+    short: list[str] = []
+    unsure: list[str] = []
     for name, least in test.versions.items():
         states: list[bool | None] = []
         for adapter in adapters:
@@ -723,7 +725,9 @@ def _any_row(asked: Asked, view: View) -> Row:
     at = next((n for n, s in enumerate(statuses) if s == "met"), best)
     status: Status = "met" if "met" in statuses else _all_unmet(statuses)
     rows = tables[at]
-    readings = tuple(dict.fromkeys(key for table in tables for row in table for key in row.readings))
+    readings = tuple(
+        dict.fromkeys(key for table in tables for row in table for key in row.readings)
+    )
     otherwise = _union(rows, other=True)
     cures = () if status == "met" else _union(rows)
     return Row(

@@ -66,7 +66,9 @@ def sentence(verdict: Verdict, machine: str, wanted: str) -> str:
         )
     if decision.answer == "replace":
         grave = [row for row in short if "machine" in (*row.cures, *(row.otherwise or ()))]
-        return f"{machine} must be replaced for {wanted}: {_because(grave or short)}."
+        target = verdict.view.target
+        why_not = target.why_not if target is not None else ""
+        return f"{machine} must be replaced for {wanted}: {_because(grave or short, why_not)}."
     if decision.answer == "other":
         memory_too = any(row.key == "memory" for row in short)
         what = "buying memory does not help" if memory_too else "memory is not what is short"
@@ -82,13 +84,13 @@ def _bring(decision: Decision, machine: str) -> str:
     return f"bring {machine} to {format_memory(decision.target_memory)}"
 
 
-def _because(rows: list[Row]) -> str:
+def _because(rows: list[Row], why_no_memory: str = "") -> str:
     parts = []
     for row in sorted(rows, key=lambda row: gravity(row.cures))[:3]:
         reason = f"{key_name(row.key)}: {row.have_text}, {row.need_text} asked"
         parts.append(reason)
-        if row.key == "memory" and "machine" in row.cures and row.note:
-            parts[-1] += f", and {row.note}"
+        if row.key == "memory" and why_no_memory:
+            parts[-1] += f", and {why_no_memory}"
     more = len(rows) - 3
     return "; ".join(parts) + (f"; and {more} more" if more > 0 else "")
 

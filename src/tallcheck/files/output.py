@@ -1,7 +1,6 @@
 """Writing outputs: to a temporary file beside the target, then renamed, so nothing is half."""
 
 import os
-import tempfile
 
 from tallcheck.core.errors import InputError
 
@@ -13,6 +12,8 @@ class OutputError(InputError):
 def write(path: str, data: bytes | str) -> None:
     """Write ``data`` to ``path`` whole or not at all. Raises OutputError."""
     content = data.encode() if isinstance(data, str) else data
+    import tempfile  # costly to import, and only writing needs it
+
     folder = os.path.dirname(path) or "."
     if os.path.exists(path) and not os.path.isfile(path):
         _write_special(path, content)

@@ -1,6 +1,5 @@
 """Machine sheets and needs sheets: JSON and TOML, in and out, strictly."""
 
-
 from typing import Any
 
 import msgspec
@@ -8,7 +7,7 @@ import msgspec
 from tallcheck.core import quantities as q
 from tallcheck.core.errors import InputError
 from tallcheck.core.instructions import canonical, told_sets
-from tallcheck.core.machine import SHEET_FORMAT, Machine
+from tallcheck.core.machine import OR_TEXT, SHEET_FORMAT, Machine
 from tallcheck.core.needs import (
     NeedsSheet,
     SheetTable,
@@ -102,7 +101,6 @@ def _number(table: dict[str, Any], key: str, place: str, parse: Any) -> None:
             raise error.at(f"{place}.{key}") from None
 
 
-
 def _checked(machine: Machine) -> Machine:
     """The machine with its set names canonical; what types alone cannot tell is checked."""
     processor = machine.processor
@@ -162,6 +160,16 @@ def needs_from(data: bytes, name: str) -> NeedsSheet:
         raise error.at(name) from None
 
 
+def _text_allowed(part: Any) -> Any:
+    """A schema in which numbers that may be text with a unit say so."""
+    if isinstance(part, list):
+        return [_text_allowed(one) for one in part]
+    if not isinstance(part, dict):
+        return part
+    found = {key: _text_allowed(value) for key, value in part.items() if key != OR_TEXT}
+    return found | {"type": ["integer", "string"]} if OR_TEXT in part else found
+
+
 def schema(which: str) -> dict[str, Any]:
     """The JSON Schema of ``machine`` or ``needs`` sheets (JSON Schema 2020-12)."""
     kind: Any = Machine if which == "machine" else SheetTable
@@ -169,7 +177,7 @@ def schema(which: str) -> dict[str, Any]:
     found = {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": title,
-        **msgspec.json.schema(kind),
+        **_text_allowed(msgspec.json.schema(kind)),
     }
     if which == "machine":
         found["x-keys"] = keys()

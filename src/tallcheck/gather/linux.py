@@ -140,7 +140,9 @@ def _bits(source: Source, draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
         draft.read("processor.architecture", system, origin)
         draft.read("processor.bits", _ARCHITECTURE_BITS.get(system), origin)
     if system == "x86" and _addresses_extended(source, meminfo):
-        draft.read("memory.addressable", ADDRESSABLE_PAE, "a kernel with physical address extension")
+        draft.read(
+            "memory.addressable", ADDRESSABLE_PAE, "a kernel with physical address extension"
+        )
     if flags:
         draft.read(
             "system.virtual", "hypervisor" in flags, "/proc/cpuinfo, flag hypervisor"

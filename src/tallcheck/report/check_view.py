@@ -1,5 +1,7 @@
 """A check for reading in a terminal: the answer first, then what it rests on, then the rows."""
 
+from msgspec import structs
+
 from tallcheck.core.check import Check
 from tallcheck.core.readings import label_of
 from tallcheck.core.rows import Row
@@ -13,6 +15,7 @@ _STATUS_STYLES = {"met": "good", "short": "bad", "unknown": "open"}
 
 _MARK = 8  # cells of the bar up to the mark that stands for the need
 _BAR = 12
+_KEY = 17
 
 
 def bar(ratio: float | None, status: str) -> str:
@@ -85,20 +88,24 @@ def _rows(result: Check, page: Page, verbose: bool) -> list[Line]:
     return lines + _table(list(result.verdict.rows), page, verbose, len(result.against) > 1)
 
 
-def _table(rows: list[Row], page: Page, verbose: bool, several: bool) -> list[Line]:
-    text_width = (page.width - _BAR - 2 - 8 - 2 - 17) // 2
-    head = f"  {'need':<15}{'asked':<{text_width}}{'there':<{text_width}}{'need':>{_MARK + 2}}"
+def _table(
+    rows: list[Row], page: Page, verbose: bool, several: bool, noted: frozenset[str] = frozenset()
+) -> list[Line]:
+    text_width = min((page.width - _KEY - _BAR - 12) // 2, 28)
+    head = f"  {'need':<{_KEY}}{'asked':<{text_width}}{'there':<{text_width}}{'need':>{_MARK + 2}}"
     lines: list[Line] = [[(head.rstrip(), "dim")]]
     for row in rows:
         style = _STATUS_STYLES[row.status]
         line: Line = [
-            (f"  {cut(row.key, 14):<15}", ""),
+            (f"  {cut(row.key, _KEY - 1):<{_KEY}}", ""),
             (f"{cut(row.need_text, text_width - 1):<{text_width}}", ""),
             (f"{cut(row.have_text, text_width - 1):<{text_width}}", ""),
             (bar(row.ratio, row.status) + "  ", style),
             (row.status, style),
         ]
         lines.append(line)
+        if row.note in noted:
+            row = structs.replace(row, note="")
         lines += _under(row, page, verbose, several, text_width)
     return lines
 
@@ -124,9 +131,9 @@ def _under(row: Row, page: Page, verbose: bool, several: bool, width: int) -> li
 
 
 def _cure_text(row: Row) -> str:
-    text = " and ".join(row.cures)
+    text = ", ".join(row.cures)
     if row.otherwise:
-        other = " and ".join(row.otherwise)
+        other = ", ".join(row.otherwise)
         text += f", or {other}: that rests on {' and '.join(map(label_of, row.readings))}"
     return text
 
@@ -135,10 +142,14 @@ def _recommended(result: Check, page: Page, verbose: bool) -> list[Line]:
     if result.recommended is None:
         return []
     answer = result.recommended.decision.answer
-    line: Line = [("Held against what is recommended: ", "strong"), (answer, _ANSWER_STYLES[answer])]
+    line: Line = [
+        ("Held against what is recommended: ", "strong"),
+        (answer, _ANSWER_STYLES[answer]),
+    ]
     lines: list[Line] = [[], line]
     if result.recommended_rows:
-        lines += _table(list(result.recommended_rows), page, verbose, False)
+        noted = frozenset(row.note for row in result.verdict.rows)
+        lines += _table(list(result.recommended_rows), page, verbose, False, noted)
     return lines
 
 
@@ -173,7 +184,7 @@ def newest_that_runs(results: list[Check]) -> str:
     """The sentence over the releases: the newest that runs as it is, and with memory alone."""
     name = results[0].machine.name
     title = results[0].against[0].sheet.title
-    by_answer = {}
+    by_answer: dict[str, str] = {}
     for result in results:
         by_answer.setdefault(result.verdict.decision.answer, result.against[0].label)
     ready, memory = by_answer.get("ready"), by_answer.get("memory-alone")
@@ -185,6 +196,8 @@ def newest_that_runs(results: list[Check]) -> str:
     if ready:
         parts.append(f"as it is, {'the newest is' if memory else f'{name} runs'} {ready}")
     if not parts:
-        return f"No release of {title} runs on {name} as it is or with memory alone, as far as known."
+        return (
+            f"No release of {title} runs on {name} as it is or with memory alone, as far as known."
+        )
     text = "; ".join(parts)
     return text[:1].upper() + text[1:] + "."

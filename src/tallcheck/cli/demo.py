@@ -1,0 +1,113 @@
+"""Write the demo data to a folder and run one full example on it, step by step."""
+
+import argparse
+import os
+import sys
+
+from tallcheck.core.errors import InputError
+
+EXAMPLE = """  tallcheck demo
+  tallcheck demo /tmp/garden"""
+
+_SOURCE = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data", "demo")
+
+_INTRO = """\
+The help desk of Fernhollow Botanical Garden: everything in it is made up.
+{count} files are in {folder}: machine sheets and needs sheets.
+"""
+_STEP_CHECK = """
+1. A gardener asks: will the potting shed's notebook run Merrow 10?
+   The sheet has the machine's readings, merrow@10 what the system asks for.
+"""
+_STEP_WHAT_IF = """
+2. And with 8 GB in it? --have tells or replaces a reading, so it answers "what if".
+"""
+_STEP_ALL = """
+3. Every machine of the demo against Merrow 10; each answer has its own exit code.
+"""
+_END = """
+Next: read this machine with `tallcheck gather -o here.json`, then
+`tallcheck check here.json merrow@10`. Merrow is a sample; write your own needs sheets.
+"""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The options of this command."""
+    parser.add_argument(
+        "folder", nargs="?", default="tallcheck-demo", metavar="FOLDER",
+        help="where the data goes (default: tallcheck-demo)",
+    )  # fmt: skip
+
+
+def run(args: argparse.Namespace) -> int:
+    """Write the data, then run the example."""
+    folder: str = args.folder
+    count = _write_data(folder)
+    if args.quiet:
+        return 0
+    _say(_INTRO.format(count=count, folder=folder))
+    potting = os.path.join(folder, "machines", "potting-02.machine.json")
+    _say(_STEP_CHECK)
+    _run_check([potting, "merrow@10"])
+    _say(_STEP_WHAT_IF)
+    _run_check([potting, "merrow@10", "--have", "memory=8GB", "--quiet"])
+    _say(_STEP_ALL)
+    for name in sorted(os.listdir(os.path.join(folder, "machines"))):
+        _one_line(os.path.join(folder, "machines", name))
+    _say(_END)
+    return 0
+
+
+def _say(text: str) -> None:
+    sys.stdout.write(text)
+
+
+def _write_data(folder: str) -> int:
+    """Copy the demo data; a file that differs is somebody's work, and is never overwritten."""
+    from tallcheck.files.output import OutputError, write
+
+    wanted = {}
+    for here, _, names in os.walk(_SOURCE):
+        for name in sorted(names):
+            if name.endswith((".json", ".toml", ".csv", ".tar")):
+                path = os.path.join(here, name)
+                with open(path, "rb") as file:
+                    wanted[os.path.join(folder, os.path.relpath(path, _SOURCE))] = file.read()
+    for path, data in wanted.items():
+        if os.path.exists(path):
+            with open(path, "rb") as file:
+                if file.read() != data:
+                    raise OutputError("exists and differs", "a folder of its own", path)
+    for path, data in wanted.items():
+        try:
+            os.makedirs(os.path.dirname(path), exist_ok=True)
+        except OSError as error:
+            raise OutputError(f"cannot be made: {error.strerror}", where=folder) from None
+        write(path, data)
+    return len(wanted)
+
+
+def _run_check(words: list[str]) -> int:
+    from tallcheck.cli import check
+    from tallcheck.cli.options import parse
+
+    _say(f"\n$ tallcheck check {' '.join(words)}\n")
+    sys.stdout.flush()
+    code = check.run(parse("check", check, words))
+    _say(f"(exit code {code})\n")
+    return code
+
+
+def _one_line(path: str) -> None:
+    from tallcheck.cli.inputs import Wanted, machine_of
+    from tallcheck.core.check import check
+
+    try:
+        result = check(machine_of(path, []), (Wanted("merrow@10", []).newest(),), "minimum", [])
+    except InputError as error:
+        raise error.at(path) from None
+    decision = result.verdict.decision
+    limit = f"limited by {decision.limiting}" if decision.limiting else ""
+    if decision.find_out:
+        limit = f"find out: {decision.find_out[0].key}"
+    _say(f"   {result.machine.name:<16}{decision.answer:<14}{decision.exit_code:>3}  {limit}\n")

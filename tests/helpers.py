@@ -1,0 +1,120 @@
+"""What the tests share: the built command, small machines, and small captured trees."""
+
+import io
+import json
+import os
+import subprocess
+import sys
+import tarfile
+from typing import Any
+
+import msgspec
+
+from tallcheck.core.decision import Verdict, decide
+from tallcheck.core.machine import Machine
+from tallcheck.core.needs import Need, parse_test
+from tallcheck.core.rows import Asked
+from tallcheck.files.sheets import machine_from_table
+
+GIB = 1 << 30
+COMMAND = os.path.join(os.path.dirname(sys.executable), "tallcheck")
+DEMO = os.path.join(os.path.dirname(__file__), "..", "src", "tallcheck", "data", "demo")
+DEMO_MACHINES = os.path.join(DEMO, "machines")
+
+
+def run(*words: str, cwd: Any = None, stdin: bytes = b"", env: dict[str, str] | None = None) -> Any:
+    """Run the built command; output as text."""
+    found = subprocess.run(
+        [COMMAND, *words], cwd=cwd, input=stdin, capture_output=True, timeout=120,
+        env={**os.environ, **(env or {})}, check=False,
+    )  # fmt: skip
+    return Ran(found.returncode, found.stdout.decode(), found.stderr.decode())
+
+
+class Ran(msgspec.Struct):
+    """Exit code and output of one run."""
+
+    code: int
+    out: str
+    err: str
+
+    def json(self) -> Any:
+        """The output as JSON."""
+        return json.loads(self.out)
+
+
+def demo_machine(name: str) -> str:
+    """The path of a demo machine sheet."""
+    return os.path.join(DEMO_MACHINES, f"{name}.machine.json")
+
+
+def machine(**sections: Any) -> Machine:
+    """A machine sheet from its sections."""
+    return machine_from_table({"tallcheck": "machine/1", "name": "bench", **sections})
+
+
+def asked(**needs: Any) -> list[Asked]:
+    """Needs as one sheet asks for them."""
+    return [
+        Asked(Need(key, parse_test(key, value)), "Merrow 10", "minimum")
+        for key, value in needs.items()
+    ]
+
+
+def judge(sheet: Machine, **needs: Any) -> Verdict:
+    """The verdict on a machine for some needs."""
+    return decide(sheet, asked(**needs))
+
+
+def tar_of(files: dict[str, bytes | str], prefix: str = "./", mode: str = "w") -> bytes:
+    """A tar of files by path."""
+    buffer = io.BytesIO()
+    with tarfile.open(fileobj=buffer, mode=mode) as tar:  # type: ignore[call-overload]
+        for path, content in files.items():
+            data = content.encode() if isinstance(content, str) else content
+            info = tarfile.TarInfo(prefix + path)
+            info.size = len(data)
+            tar.addfile(info, io.BytesIO(data))
+    return buffer.getvalue()
+
+
+X86_FLAGS = "fpu cx8 cmov mmx fxsr sse sse2 syscall lm cx16 lahf_lm pni ssse3 sse4_1 sse4_2 popcnt"
+
+
+def linux_tree(
+    cores: int = 2,
+    each: int = 2,
+    packages: int = 1,
+    flags: str = X86_FLAGS,
+    kib: int = 8131284,
+    machine_word: str = "x86_64",
+    off: int = 0,
+    **files: str,
+) -> dict[str, bytes | str]:
+    """A small Linux tree: ``cores`` a package, ``each`` threads a core, ``off`` switched off."""
+    count = cores * each * packages
+    tree: dict[str, bytes | str] = {
+        "proc/meminfo": f"MemTotal: {kib} kB\nMemAvailable: {kib // 2} kB\nSwapTotal: 0 kB\n"
+        "SwapFree: 0 kB\n",
+        "proc/sys/kernel/arch": machine_word,
+        "etc/os-release": 'NAME="Merrow"\nVERSION_ID="9"\n',
+        "sys/devices/system/cpu/online": f"0-{count - off - 1}\n",
+        "sys/devices/system/cpu/present": f"0-{count - 1}\n",
+    }  # fmt: skip
+    blocks = []
+    for cpu in range(count - off):
+        core = cpu // each
+        first = core * each
+        folder = f"sys/devices/system/cpu/cpu{cpu}/topology"
+        tree[f"{folder}/physical_package_id"] = str(core // cores)
+        tree[f"{folder}/core_id"] = str(core % cores)
+        tree[f"{folder}/thread_siblings_list"] = (
+            f"{first}-{first + each - 1}" if each > 1 else str(first)
+        )
+        blocks.append(
+            f"processor\t: {cpu}\nvendor_id\t: x\nmodel name\t: Osier Wand S5 214\n"
+            f"cpu MHz\t\t: 800.0\nphysical id\t: {core // cores}\ncore id\t\t: {core % cores}\n"
+            f"flags\t\t: {flags}\n"
+        )
+    tree["proc/cpuinfo"] = "\n".join(blocks)
+    return tree | {path.replace("__", "/"): text for path, text in files.items()}

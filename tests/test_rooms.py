@@ -1,0 +1,69 @@
+"""Data flows one way: core imports no other room, and a command imports only what it uses."""
+
+import ast
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.helpers import demo_machine
+
+SOURCE = Path(__file__).parent.parent / "src" / "tallcheck"
+MAY_IMPORT = {
+    "core": {"core"},
+    "gather": {"core", "gather", "data"},
+    "files": {"core", "files", "data"},
+    "report": {"core", "report", "data"},
+    "data": set(),
+}
+NOT_PURE = {"os", "sys", "io", "pathlib", "time", "subprocess", "socket", "random", "platform"}
+
+
+def imported(path: Path) -> set[str]:
+    names: set[str] = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            names |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            names.add(node.module)
+    return names
+
+
+@pytest.mark.parametrize("room", MAY_IMPORT)
+def test_rooms_import_one_way(room: str) -> None:
+    for path in (SOURCE / room).rglob("*.py"):
+        for name in imported(path):
+            parts = name.split(".")
+            if parts[0] == "tallcheck" and len(parts) > 1:
+                assert parts[1] in MAY_IMPORT[room], f"{path.name} imports {name}"
+
+
+def test_core_reaches_nothing_outside() -> None:
+    for path in (SOURCE / "core").rglob("*.py"):
+        assert not {name.split(".")[0] for name in imported(path)} & NOT_PURE, path.name
+        calls = {
+            node.func.id
+            for node in ast.walk(ast.parse(path.read_text()))
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)
+        }
+        assert "open" not in calls, path.name
+
+
+@pytest.mark.parametrize(
+    ("words", "forbidden"),
+    [
+        (["--version"], {"msgspec", "json", "tomllib", "tallcheck.core"}),
+        (
+            ["check", demo_machine("potting-02"), "merrow@10"],
+            {"numpy", "pandas", "scipy", "matplotlib", "jinja2", "rich", "tarfile"},
+        ),
+    ],
+)
+def test_a_command_imports_only_what_it_uses(words: list[str], forbidden: set[str]) -> None:
+    ran = subprocess.run(
+        [sys.executable, "-X", "importtime", "-m", "tallcheck", *words],
+        capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    modules = {line.rsplit("|", 1)[-1].strip() for line in ran.stderr.splitlines()}
+    assert not modules & forbidden
