@@ -12,6 +12,9 @@ from tallcheck import __version__
 COMMANDS = {
     "check": "will this machine run it, and does memory alone do? the rows and the decision",
     "gather": "read this machine, or a captured tree of one, into a machine sheet",
+    "kit": "print a script that captures a machine with no Python",
+    "show": "a machine sheet for reading: memory and positions first, search",
+    "describe": "a machine sheet from what somebody tells",
     "schema": "print the JSON Schema of a machine sheet or a needs sheet",
     "demo": "write the demo data and run one full example on it",
 }

@@ -15,14 +15,23 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--from", dest="tree", metavar="TREE", help="a captured tree: a folder or a tar"
     )
+    parser.add_argument(
+        "--with-serials", action="store_true", help="put serial numbers on the sheet too"
+    )
     parser.add_argument("--name", help="the machine's name on the sheet")
 
 
 def run(args: argparse.Namespace) -> int:
     """Gather, and print the sheet or write it."""
+    from tallcheck.files.kit import script_path
+    from tallcheck.files.rules import naming_rules
     from tallcheck.gather import gather_from, gather_here
 
-    machine = gather_from(args.tree, args.name) if args.tree else gather_here(args.name)
+    rules, serials = naming_rules(), args.with_serials
+    if args.tree:
+        machine = gather_from(args.tree, rules, args.name, serials)
+    else:
+        machine = gather_here(rules, script_path("windows"), args.name, serials)
     sheet = machine_json(machine)
     if not args.output or args.output == "-":
         sys.stdout.write(sheet.decode())

@@ -14,9 +14,11 @@ from tallcheck.files.sheets import read_machine, read_needs
 def machine_of(word: str, told: list[str]) -> Machine:
     """The machine a MACHINE word names, with what was told by ``--have``. Raises InputError."""
     if word == "here" and not os.path.exists(word):
+        from tallcheck.files.kit import script_path
+        from tallcheck.files.rules import naming_rules
         from tallcheck.gather import gather_here
 
-        machine = gather_here()
+        machine = gather_here(naming_rules(), script_path("windows"))
     else:
         machine = read_machine(word)
     for text in told:

@@ -1,44 +1,85 @@
 """Reads a live system, or a captured tree of one, into a machine sheet."""
 
 import datetime
+import os
+import re
+import sys
 
 from tallcheck.core.derive import complete
 from tallcheck.core.errors import InputError
 from tallcheck.core.machine import Machine
+from tallcheck.core.naming import Rule
 from tallcheck.gather.draft import Draft
-from tallcheck.gather.linux import is_linux, read_linux
+from tallcheck.gather.sense import hold_together
 from tallcheck.gather.source import Live, Source, open_capture, read_text
 
-
-def _now() -> str:
-    return datetime.datetime.now(datetime.UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
 
 
-def gather(source: Source, name: str) -> Machine:
-    """The machine sheet of a source. Raises InputError where it holds no system's files."""
-    draft = Draft(name, _now() if source.live else None)
-    if not is_linux(source):
-        raise InputError("found no system's files", "proc/meminfo or proc/cpuinfo in a capture")
-    read_linux(source, draft)
+def gather(source: Source, name: str, rules: list[Rule], serials: bool = False) -> Machine:
+    """The machine sheet of a source; ``rules`` name processors, serial numbers only if asked for.
+
+    Raises InputError where the source holds no system's files.
+    """
+    from tallcheck.gather.linux import is_linux, read_linux
+
+    draft = Draft(name, _when(source))
+    if is_linux(source):
+        read_linux(source, draft, rules, serials)
+    else:
+        _read_other(source, draft, rules, serials)
+    hold_together(draft)
     return complete(draft.machine)
 
 
-def gather_here(name: str | None = None) -> Machine:
-    """The machine sheet of the machine this runs on."""
+def _read_other(source: Source, draft: Draft, rules: list[Rule], serials: bool) -> None:
+    from tallcheck.gather.macos import is_macos, read_macos
+    from tallcheck.gather.windows import is_windows, read_windows
+
+    if is_windows(source):
+        read_windows(source, draft, rules, serials)
+    elif is_macos(source):
+        read_macos(source, draft, rules)
+    else:
+        raise InputError(
+            "found no system's files",
+            "proc/meminfo or proc/cpuinfo, Win32_*.json, or sysctl.txt in a capture",
+        )
+
+
+def _when(source: Source) -> str | None:
+    """When the readings were taken: now, or what a capture says."""
+    if source.live:
+        return datetime.datetime.now(datetime.UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+    text = read_text(source, "gathered") or ""
+    return text if re.fullmatch(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ", text) else None
+
+
+def gather_here(
+    rules: list[Rule], windows_script: str, name: str | None = None, serials: bool = False
+) -> Machine:
+    """The machine sheet of the machine this runs on. Raises InputError."""
+    if sys.platform == "win32" or sys.platform == "darwin":
+        import platform
+
+        from tallcheck.gather.ports import ask_macos, ask_windows
+
+        asked = ask_macos() if sys.platform == "darwin" else ask_windows(windows_script)
+        return gather(asked, name or platform.node() or "here", rules, serials)
     source = Live()
-    return gather(source, name or _host_name(source) or "here")
+    return gather(source, name or _host_name(source) or "here", rules, serials)
 
 
-def gather_from(path: str, name: str | None = None) -> Machine:
-    """The machine sheet of a captured tree: a folder or a tar. Raises InputError."""
-    import os
-
+def gather_from(
+    path: str, rules: list[Rule], name: str | None = None, serials: bool = False
+) -> Machine:
+    """The machine sheet of a captured tree: a folder, a tar or a zip. Raises InputError."""
     source = open_capture(path)
     stem = os.path.basename(os.path.normpath(path))
-    for ending in (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip"):
+    for ending in _ENDINGS:
         stem = stem.removesuffix(ending)
     try:
-        return gather(source, name or stem or "captured")
+        return gather(source, name or stem or "captured", rules, serials)
     except InputError as error:
         raise error.at(path) from None
 

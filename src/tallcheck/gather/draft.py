@@ -4,7 +4,7 @@ from typing import Any
 
 from msgspec import structs
 
-from tallcheck.core.machine import SHEET_FORMAT, Doubt, Machine, Origin
+from tallcheck.core.machine import SHEET_FORMAT, Doubt, Graphics, Machine, Origin, Volume
 from tallcheck.core.readings import put
 
 _TEXT_MOST = 4096
@@ -15,6 +15,10 @@ class Draft:
 
     def __init__(self, name: str, gathered: str | None) -> None:
         self.machine = Machine(SHEET_FORMAT, name, gathered)
+        self.named_level: str | None = None
+        """The x86-64 level that the processor's name promises."""
+        self.limit = ""
+        """What is known to keep memory from the system."""
 
     def read(self, key: str, value: Any, source: str) -> None:
         """A reading from the system."""
@@ -30,10 +34,26 @@ class Draft:
         if value is not None and value != "":
             self.machine = put(self.machine, key, value, origin)
 
-    def origin(self, key: str, source: str) -> None:
-        """The origin of a reading that was put on the sheet as a whole."""
+    def forget(self, key: str) -> None:
+        """Take a reading off the sheet again."""
+        self.machine = put(self.machine, key, None)
+
+    def storage(self, volumes: list[Volume], source: str) -> None:
+        """All storage volumes."""
+        self._whole("storage", volumes, source)
+
+    def graphics(self, adapters: list[Graphics], source: str) -> None:
+        """All graphics adapters."""
+        self._whole("graphics", adapters, source)
+
+    def _whole(self, key: str, values: Any, source: str) -> None:
         origins = self.machine.origins | {key: Origin("read", source)}
-        self.machine = structs.replace(self.machine, origins=origins)
+        self.machine = structs.replace(self.machine, origins=origins, **{key: values})
+
+    @staticmethod
+    def clean(text: str) -> str:
+        """Text from a machine, fit for a sheet."""
+        return clean(text)
 
     def extra(self, key: str, value: Any) -> None:
         """A reading that has no key of its own."""

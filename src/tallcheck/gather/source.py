@@ -5,6 +5,7 @@ A capture is a folder or a tar. A tar is read in memory and never unpacked to di
 
 import io
 import os
+import re
 from typing import Protocol
 
 from tallcheck.core.errors import InputError
@@ -13,6 +14,7 @@ MEMBER_MOST = 64 << 20
 TOTAL_MOST = 512 << 20
 COUNT_MOST = 200_000
 MANIFEST = "manifest"
+_PIECE = 1 << 16
 
 THERE, ABSENT, DENIED, NOT_LOOKED_FOR = "there", "absent", "denied", "not looked for"
 
@@ -57,8 +59,10 @@ class Live:
             uname = os.uname()
             return (uname.machine if path == "uname-m" else uname.release).encode()
         try:
-            with open("/" + path, "rb") as file:
-                return file.read(MEMBER_MOST)
+            with open("/" + path, "rb", buffering=0) as file:
+                # in small pieces: the kernel refuses to answer very large reads
+                pieces = list(iter(lambda: file.read(_PIECE), b""))
+                return b"".join(pieces)
         except OSError:
             return None
 
@@ -96,6 +100,7 @@ class Captured:
                 self._folders.setdefault(path, set()).add(name)
             self._folders.setdefault("", set()).add(path)
         self._manifest = _parse_manifest(files.get(MANIFEST, b""))
+        self._volumes = parse_df(files.get("df") or files.get("df.txt") or b"")
 
     def read(self, path: str) -> bytes | None:
         return self._files.get(path)
@@ -106,14 +111,26 @@ class Captured:
     def state(self, path: str) -> str:
         if path in self._files or path in self._folders:
             return THERE
-        while path:
-            if path in self._manifest:
-                return self._manifest[path] if self._manifest[path] != THERE else ABSENT
-            path = path.rpartition("/")[0]
+        if path in self._manifest:
+            return self._manifest[path]
+        while path := path.rpartition("/")[0]:
+            above = self._manifest.get(path)
+            if above in (ABSENT, DENIED):
+                return above
         return NOT_LOOKED_FOR
 
     def volume(self, mount: str) -> tuple[int, int] | None:
-        return None
+        return self._volumes.get(mount)
+
+
+def parse_df(data: bytes) -> dict[str, tuple[int, int]]:
+    """Size and free bytes of each mount point, from ``df -P -k``."""
+    volumes = {}
+    for line in data.decode("utf-8", "replace").splitlines():
+        match = re.fullmatch(r"\S.*?\s(\d{1,15})\s+\d{1,15}\s+(\d{1,15})\s+\S+\s+(/.*)", line)
+        if match:
+            volumes[match[3]] = (int(match[1]) * 1024, int(match[2]) * 1024)
+    return volumes
 
 
 def _parse_manifest(data: bytes) -> dict[str, str]:
@@ -155,7 +172,7 @@ def open_capture(path: str) -> Captured:
     """A captured tree from a folder or a tar (plain or compressed). Raises InputError."""
     try:
         if os.path.isdir(path):
-            return Captured(_from_folder(path))
+            return Captured(_without_wrapper(_from_folder(path)))
         with open(path, "rb") as file:
             data = file.read(TOTAL_MOST + 1)
     except OSError as error:
@@ -171,10 +188,21 @@ def open_capture(path: str) -> Captured:
 
 def capture_from(data: bytes) -> Captured:
     """A captured tree from the bytes of a tar. Raises InputError."""
-    files = _from_tar(data)
+    files = _from_zip(data) if data[:4] == b"PK\3\4" else _from_tar(data)
     if not files:
         raise InputError("found no file", "a capture with files in it")
-    return Captured(files)
+    return Captured(_without_wrapper(files))
+
+
+def _without_wrapper(files: dict[str, bytes]) -> dict[str, bytes]:
+    """The files without a single folder around all of them that is not part of the system."""
+    tops = {path.partition("/")[0] for path in files}
+    if len(tops) != 1 or any("/" not in path for path in files):
+        return files
+    top = tops.pop()
+    if top in ("proc", "sys"):
+        return files
+    return {path.removeprefix(top + "/"): data for path, data in files.items()}
 
 
 def _from_folder(folder: str) -> dict[str, bytes]:
@@ -198,6 +226,33 @@ def _from_folder(folder: str) -> dict[str, bytes]:
     return files
 
 
+def _inside(name: str) -> list[str]:
+    """The parts of a member's path. Raises InputError where it leads out of the capture."""
+    parts = [part for part in name.replace("\\", "/").split("/") if part not in ("", ".")]
+    if ".." in parts:
+        raise InputError(
+            "found a path that leads out of the capture", "paths from its root", _shown(name)
+        )
+    return parts
+
+
+def _from_zip(data: bytes) -> dict[str, bytes]:
+    import zipfile
+    import zlib
+
+    budget, files = _Budget(), {}
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            for info in archive.infolist():
+                parts = _inside(info.filename)
+                budget.take(info.filename, info.file_size)
+                if parts and not info.is_dir():
+                    files["/".join(parts)] = archive.read(info)
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
+        raise InputError(f"found no whole zip: {error}", "a zip of a capture") from None
+    return files
+
+
 def _from_tar(data: bytes) -> dict[str, bytes]:
     import tarfile
     import zlib
@@ -207,12 +262,7 @@ def _from_tar(data: bytes) -> dict[str, bytes]:
     try:
         with tarfile.open(fileobj=io.BytesIO(data), mode="r|*") as tar:
             for member in tar:
-                parts = [p for p in member.name.split("/") if p not in ("", ".")]
-                if ".." in parts:
-                    raise InputError(
-                        "found a path that leads out of the capture", "paths from its root",
-                        _shown(member.name),
-                    )  # fmt: skip
+                parts = _inside(member.name)
                 budget.take(member.name, member.size)
                 handle = tar.extractfile(member) if member.isreg() else None
                 if handle and parts:

@@ -1,0 +1,279 @@
+"""Firmware tables into readings: what they mean, and where they cannot all be true."""
+
+import re
+
+from msgspec import structs
+
+from tallcheck.core.machine import Module
+from tallcheck.core.quantities import format_memory
+from tallcheck.core.smbios import (
+    SHAPES,
+    SOLDERED_FORMS,
+    Device,
+    Socket,
+    Tables,
+    channel_of,
+    clock_for_speed,
+    decode,
+    parse_entry,
+)
+from tallcheck.gather.draft import Draft
+from tallcheck.gather.source import DENIED, THERE, Source, read_int, read_text
+
+_TABLES = "sys/firmware/dmi/tables"
+_ID = "sys/class/dmi/id"
+_UDEV = "run/udev/data/+dmi:id"
+
+# makers and models in structure 1 that hosts of virtual machines put there
+_VIRTUAL = re.compile(
+    r"qemu|kvm|vmware|virtualbox|innotek|virtual machine|\bxen\b|hvm domu|bochs|parallels|bhyve|"
+    r"amazon ec2|google compute|openstack|nutanix ahv|virtualization|cloud hypervisor|firecracker",
+    re.IGNORECASE,
+)
+
+
+def read_firmware(source: Source, draft: Draft, serials: bool) -> None:
+    """The firmware tables on Linux, or what is left of them without root."""
+    table = source.read(f"{_TABLES}/DMI")
+    if table:
+        entry = parse_entry(source.read(f"{_TABLES}/smbios_entry_point") or b"")
+        if entry and entry.length is not None and len(table) < entry.length:
+            draft.note(
+                f"the firmware's entry point promises {entry.length} bytes of tables, "
+                f"{len(table)} are there"
+            )
+        put_tables(decode(table, entry.version if entry else None), draft, serials)
+        return
+    _without_root(source, draft)
+
+
+def put_tables(tables: Tables, draft: Draft, serials: bool) -> None:
+    """Decoded tables as readings."""
+    for fault in tables.faults[:8]:
+        draft.note(f"firmware tables: {fault}; what was sound was read")
+    if tables.firmware:
+        origin = "SMBIOS structure 0"
+        draft.read("firmware.version", tables.firmware.version, origin)
+        draft.read("firmware.date", iso_date(tables.firmware.date), origin)
+    if tables.system:
+        put_system(tables.system.maker, tables.system.model, "SMBIOS structure 1", draft)
+        if serials:
+            draft.read("system.serial", tables.system.serial, "SMBIOS structure 1")
+    shape = SHAPES.get(tables.chassis or 0)
+    draft.read("system.shape", shape, "SMBIOS structure 3")
+    _put_processors(tables.sockets, draft)
+    _put_memory(tables, draft, serials)
+
+
+def put_system(maker: str | None, model: str | None, origin: str, draft: Draft) -> None:
+    """Maker and model; what hosts put there tells a virtual machine."""
+    draft.read("system.maker", maker, origin)
+    draft.read("system.model", model, origin)
+    if is_virtual(maker, model):
+        draft.read("system.virtual", True, origin)
+
+
+def is_virtual(maker: str | None, model: str | None) -> bool:
+    """Whether maker and model are those that hosts give their virtual machines."""
+    return bool(_VIRTUAL.search(f"{maker or ''} {model or ''}"))
+
+
+def iso_date(text: str | None) -> str | None:
+    """``MM/DD/YYYY``, as firmware writes it, as ``YYYY-MM-DD``; another text is no date."""
+    match = re.fullmatch(r"(\d{2})/(\d{2})/(\d{4}|\d{2})", text or "")
+    if not match:
+        return None
+    year = match[3] if len(match[3]) == 4 else f"19{match[3]}"
+    return f"{year}-{match[1]}-{match[2]}"
+
+
+def _put_processors(sockets: list[Socket], draft: Draft) -> None:
+    """What only the tables tell: positions of the processors, and cores that firmware disables."""
+    fitted = [one for one in sockets if one.populated]
+    off = sum(
+        max((one.cores or 0) - (one.cores_enabled or 0), 0)
+        for one in fitted
+        if one.cores and one.cores_enabled
+    )
+    if off:
+        draft.note(
+            f"{off} {'core is' if off == 1 else 'cores are'} switched off in the firmware's settings"
+        )
+        draft.extra("cores_off", off)
+    if len(sockets) > len(fitted):
+        draft.note(f"{len(fitted)} of {len(sockets)} processor sockets are filled")
+
+
+def _module(device: Device, serials: bool) -> Module:
+    fitted = bool(device.size)
+    soldered = fitted and device.form in SOLDERED_FORMS
+    return Module(
+        slot=device.locator or device.bank,
+        size=device.size,
+        type=device.type if device.size != 0 else None,
+        form=device.form if device.size != 0 else None,
+        speed=device.speed if fitted else None,
+        running=device.running if fitted else None,
+        maker=device.maker,
+        part=device.part,
+        serial=device.serial if serials else None,
+        channel=channel_of(device.locator, device.bank),
+        bank=device.bank,
+        rank=device.rank if fitted else None,
+        ecc=device.ecc if fitted else None,
+        registered=device.registered if fitted else None,
+        fixed=True if soldered else (False if device.form and fitted else None),
+    )
+
+
+def _put_memory(tables: Tables, draft: Draft, serials: bool) -> None:
+    origin = "SMBIOS structure 17"
+    devices = tables.devices
+    if devices:
+        modules = [_module(device, serials) for device in devices]
+        draft.read("memory.modules", modules, origin)
+        sizes = [device.size for device in devices]
+        filled = sum(1 for size in sizes if size != 0)
+        if None not in sizes:
+            total = sum(size or 0 for size in sizes)
+            of = f"{origin}, {filled} {'module' if filled == 1 else 'modules'}"
+            draft.read("memory.installed", total or None, of)
+        else:
+            draft.note("a module does not tell its size, so the memory fitted is worked out")
+    slots = [array.slots for array in tables.arrays if array.slots]
+    if slots:
+        declared = sum(slots)
+        if declared < len(devices):
+            draft.read("memory.slots", len(devices), origin)
+            draft.note(
+                f"firmware tables: {declared} memory positions are announced, {len(devices)} listed"
+            )
+        else:
+            draft.read("memory.slots", declared, "SMBIOS structure 16")
+    elif devices:
+        draft.work_out("memory.slots", len(devices), f"{origin}: the positions listed")
+    ceilings = [array.ceiling for array in tables.arrays]
+    if ceilings and None not in ceilings:
+        draft.read("memory.ceiling", sum(c or 0 for c in ceilings), "SMBIOS structure 16")
+    hold_memory(draft)
+
+
+def hold_memory(draft: Draft) -> None:
+    """Ceiling, speeds and modules held against each other."""
+    _doubt_ceiling(draft)
+    _speeds(draft)
+
+
+def _doubt_ceiling(draft: Draft) -> None:
+    """A ceiling below what is fitted is wrong: left out, and a doubt."""
+    memory = draft.machine.memory
+    if memory.ceiling is None or memory.installed is None or memory.ceiling >= memory.installed:
+        return
+    text = (
+        f"the firmware tables say that the board takes {format_memory(memory.ceiling)}, but "
+        f"{format_memory(memory.installed)} is fitted: that ceiling is wrong and left out"
+    )
+    draft.forget("memory.ceiling")
+    draft.doubt(["memory.ceiling"], text)
+
+
+def _speeds(draft: Draft) -> None:
+    """Rated speed against running speed, and clocks where speeds should be."""
+    for at, module in enumerate(draft.machine.memory.modules or []):
+        slot = module.slot or f"position {at + 1}"
+        for key, speed in (("speed", module.speed), ("running", module.running)):
+            meant = clock_for_speed(module.type, speed)
+            if meant:
+                draft.doubt(
+                    [f"memory.modules[{at}].{key}"],
+                    f"{slot}: no {module.type} module has {speed} MT/s; that is the clock of one "
+                    f"with {meant} MT/s",
+                )
+        if module.speed and module.running and module.running < module.speed - 1:
+            draft.note(
+                f"{slot} is rated {module.speed} MT/s and runs at {module.running} MT/s: all "
+                "modules run at the speed of the slowest, or of the board"
+            )
+
+
+# --- without root --------------------------------------------------------------------------
+
+
+def _without_root(source: Source, draft: Draft) -> None:
+    """Without the tables: what /sys/class/dmi/id and the udev database give."""
+    origin = f"/{_ID}"
+    put_system(
+        read_text(source, f"{_ID}/sys_vendor"), read_text(source, f"{_ID}/product_name"), origin,
+        draft,
+    )  # fmt: skip
+    shape = SHAPES.get((read_int(source, f"{_ID}/chassis_type") or 0) & 0x7F)
+    draft.read("system.shape", shape, f"{origin}/chassis_type")
+    draft.read("firmware.version", read_text(source, f"{_ID}/bios_version"), origin)
+    draft.read("firmware.date", iso_date(read_text(source, f"{_ID}/bios_date")), origin)
+    udev = read_text(source, _UDEV)
+    if udev:
+        _from_udev(udev, draft)
+    states = {source.state(f"{_TABLES}/DMI"), source.state(_TABLES)}
+    if DENIED in states or (source.live and THERE in states):
+        had = "positions and ceiling" if not udev else "what the udev database lacks"
+        draft.note(
+            f"the firmware tables are for root only: as root, gather adds modules, {had}, rated "
+            "and running speeds"
+        )
+
+
+def _from_udev(text: str, draft: Draft) -> None:
+    """The udev database's entry for the firmware tables (systemd, since 248)."""
+    values = dict(
+        line[2:].split("=", 1)
+        for line in text.splitlines()
+        if re.match(r"E:MEMORY_[A-Z0-9_]+=", line)
+    )
+
+    def number(key: str) -> int | None:
+        value = values.get(key, "")
+        return int(value) if value.isdecimal() and len(value) < 19 else None
+
+    origin = "the udev database, dmi"
+    modules = []
+    numbers = {int(m[1]) for key in values if (m := re.match(r"MEMORY_DEVICE_(\d{1,4})_", key))}
+    for at in sorted(numbers):
+        prefix = f"MEMORY_DEVICE_{at}_"
+        size = 0 if values.get(prefix + "PRESENT") == "0" else number(prefix + "SIZE")
+        total, data = number(prefix + "TOTAL_WIDTH"), number(prefix + "DATA_WIDTH")
+        form = values.get(prefix + "FORM_FACTOR") or None
+        locator, bank = values.get(prefix + "LOCATOR"), values.get(prefix + "BANK_LOCATOR")
+        form = form.replace("SO-DIMM", "SODIMM") if form else None
+        modules.append(
+            Module(
+                slot=locator or bank,
+                size=size,
+                type=values.get(prefix + "TYPE") if size else None,
+                form=form if size else None,
+                speed=number(prefix + "SPEED_MTS") if size else None,
+                running=number(prefix + "CONFIGURED_SPEED_MTS") if size else None,
+                maker=values.get(prefix + "MANUFACTURER") if size else None,
+                part=values.get(prefix + "PART_NUMBER") if size else None,
+                channel=channel_of(locator, bank),
+                bank=bank,
+                rank=number(prefix + "RANK") if size else None,
+                ecc=total > data if size and total and data else None,
+                fixed=(form or "").lower() in {f.lower() for f in SOLDERED_FORMS} if size else None,
+            )
+        )
+    if modules:
+        modules = [structs.replace(m, **_cleaned(m)) for m in modules]
+        draft.read("memory.modules", modules, origin)
+        sizes = [module.size for module in modules]
+        if None not in sizes and sum(s or 0 for s in sizes):
+            draft.read("memory.installed", sum(size or 0 for size in sizes), origin)
+    draft.read("memory.slots", number("MEMORY_ARRAY_NUM_DEVICES"), origin)
+    draft.read("memory.ceiling", number("MEMORY_ARRAY_MAX_CAPACITY"), origin)
+    hold_memory(draft)
+
+
+def _cleaned(module: Module) -> dict[str, str | None]:
+    from tallcheck.gather.draft import clean
+
+    texts = ("slot", "type", "form", "maker", "part", "bank")
+    return {key: clean(getattr(module, key)) for key in texts if getattr(module, key)}

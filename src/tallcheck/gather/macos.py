@@ -1,0 +1,176 @@
+"""macOS: what ``sysctl``, ``vm_stat``, ``sw_vers`` and ``df`` print, into readings.
+
+Sources: sysctl(3), vm_stat(1) and sw_vers(1) of the system.
+"""
+
+import re
+
+from tallcheck.core.instructions import from_flags
+from tallcheck.core.machine import Cache, Program, Volume
+from tallcheck.core.naming import Rule
+from tallcheck.core.quantities import MIB
+from tallcheck.gather.draft import Draft
+from tallcheck.gather.linux_processor import name_by_rules
+from tallcheck.gather.source import Source, parse_df, read_text
+
+_SHAPES = {
+    "MacBook": "notebook", "Macmini": "mini", "iMac": "all-in-one", "MacPro": "tower",
+    "Xserve": "server",
+}  # fmt: skip
+_ARM_FLAGS = {
+    "hw.optional.AdvSIMD": "asimd", "hw.optional.floatingpoint": "fp",
+    "hw.optional.armv8_crc32": "crc32", "hw.optional.armv8_1_atomics": "atomics",
+    "hw.optional.arm.FEAT_AES": "aes", "hw.optional.arm.FEAT_PMULL": "pmull",
+    "hw.optional.arm.FEAT_SHA1": "sha1", "hw.optional.arm.FEAT_SHA256": "sha2",
+    "hw.optional.arm.FEAT_SHA3": "sha3", "hw.optional.arm.FEAT_DotProd": "asimddp",
+    "hw.optional.arm.FEAT_LSE": "atomics", "hw.optional.arm.FEAT_BF16": "bf16",
+    "hw.optional.arm.FEAT_I8MM": "i8mm", "hw.optional.arm.FEAT_SME": "sme",
+}  # fmt: skip
+
+
+def is_macos(source: Source) -> bool:
+    """Whether a source holds a macOS capture."""
+    return any(source.read(name) is not None for name in ("sysctl.txt", "sw_vers.txt"))
+
+
+def _values(text: str) -> dict[str, str]:
+    """``key: value`` or ``key = value`` lines."""
+    found = {}
+    for line in text.splitlines():
+        match = re.match(r"\s*([\w.]+)\s*[:=]\s*(.*)", line)
+        if match:
+            found.setdefault(match[1], match[2].strip())
+    return found
+
+
+class _Sysctl:
+    def __init__(self, text: str) -> None:
+        self.values = _values(text)
+
+    def text(self, key: str) -> str | None:
+        return self.values.get(key) or None
+
+    def number(self, key: str) -> int | None:
+        value = self.values.get(key, "")
+        return int(value) if value.isdecimal() and len(value) < 19 else None
+
+
+def read_macos(source: Source, draft: Draft, rules: list[Rule]) -> None:
+    """Every reading that a macOS capture gives; modules stay unknown there."""
+    sysctl = _Sysctl(read_text(source, "sysctl.txt") or "")
+    _system(source, sysctl, draft)
+    _processor(sysctl, draft, rules)
+    _memory(source, sysctl, draft)
+    _storage(source, draft)
+    programs = [
+        line.split("\t", 1)
+        for line in (read_text(source, "programs") or "").splitlines()
+        if "\t" in line
+    ]
+    if programs:
+        listed = [Program(draft.clean(n), draft.clean(v) or None) for n, v in sorted(programs)]
+        draft.read("software", listed, "the folder of applications")
+
+
+def _system(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
+    versions = _values(read_text(source, "sw_vers.txt") or "")
+    draft.read("system.os", versions.get("ProductName") or "macOS", "sw_vers")
+    version = versions.get("ProductVersion") or sysctl.text("kern.osproductversion")
+    draft.read("system.os_version", version, "sw_vers")
+    model = sysctl.text("hw.model")
+    draft.read("system.model", model, "sysctl hw.model")
+    if model:
+        draft.read("system.virtual", model.startswith("VirtualMac"), "sysctl hw.model")
+        shape = next((s for prefix, s in _SHAPES.items() if model.startswith(prefix)), None)
+        draft.read("system.shape", shape, "sysctl hw.model")
+
+
+def _processor(sysctl: _Sysctl, draft: Draft, rules: list[Rule]) -> None:
+    draft.read("processor.name", sysctl.text("machdep.cpu.brand_string"), "sysctl")
+    name_by_rules(draft, rules)
+    for key, name in (
+        ("processor.cores", "hw.physicalcpu"), ("processor.threads", "hw.logicalcpu"),
+        ("processor.sockets", "hw.packages"), ("processor.clock", "hw.cpufrequency"),
+        ("processor.clock_most", "hw.cpufrequency_max"),
+    ):  # fmt: skip
+        draft.read(key, sysctl.number(name) or None, f"sysctl {name}")
+    arm = sysctl.number("hw.optional.arm64") == 1
+    wide = arm or sysctl.number("hw.cpu64bit_capable") == 1
+    if arm or sysctl.number("hw.cpu64bit_capable") is not None:
+        origin = "sysctl hw.optional.arm64" if arm else "sysctl hw.cpu64bit_capable"
+        draft.read("processor.bits", 64 if wide else 32, origin)
+        architecture = "arm64" if arm else ("x86-64" if wide else "x86")
+        draft.read("processor.architecture", architecture, origin)
+    machine = sysctl.text("hw.machine")
+    if machine in ("arm64", "x86_64", "i386"):
+        draft.read("system.os_bits", 32 if machine == "i386" else 64, "sysctl hw.machine")
+    kinds = {
+        kind: count
+        for kind, level in (("performance", 0), ("efficiency", 1))
+        if (count := sysctl.number(f"hw.perflevel{level}.physicalcpu"))
+    }
+    if len(kinds) > 1:
+        draft.read("processor.cores_by_kind", kinds, "sysctl hw.perflevel*")
+    caches = {
+        level: Cache(size, None)
+        for level, name in (("L1d", "l1dcachesize"), ("L2", "l2cachesize"), ("L3", "l3cachesize"))
+        if (size := sysctl.number(f"hw.{name}"))
+    }
+    if caches:
+        draft.read("processor.caches", caches, "sysctl hw.*cachesize")
+    _instructions(sysctl, draft, arm)
+    if sysctl.number("kern.hv_support") == 1:
+        draft.read("processor.virtualization", "on", "sysctl kern.hv_support")
+
+
+def _instructions(sysctl: _Sysctl, draft: Draft, arm: bool) -> None:
+    if arm:
+        flags = [flag for key, flag in _ARM_FLAGS.items() if sysctl.number(key) == 1]
+        if flags:
+            draft.work_out("processor.instructions", from_flags(flags), "sysctl hw.optional")
+        return
+    lists = [
+        sysctl.text(f"machdep.cpu.{name}") for name in ("features", "leaf7_features", "extfeatures")
+    ]
+    words = " ".join(one for one in lists if one).replace("AVX1.0", "AVX").split()
+    if words and all(lists):
+        draft.read("processor.instructions", from_flags(words), "sysctl machdep.cpu")
+    elif words:
+        draft.work_out("processor.instructions", from_flags(words), "sysctl, a partial list")
+
+
+def _memory(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
+    draft.read("memory.installed", sysctl.number("hw.memsize") or None, "sysctl hw.memsize")
+    usable = sysctl.number("hw.memsize_usable")
+    draft.read("memory.usable", usable or None, "sysctl hw.memsize_usable")
+    pages = read_text(source, "vm_stat.txt") or ""
+    size = re.search(r"page size of (\d{1,6}) bytes", pages)
+    counts = {
+        match[1]: int(match[2])
+        for match in re.finditer(r"^Pages ([\w ]+):\s+(\d{1,15})\.?$", pages, re.M)
+    }
+    if size and "free" in counts:
+        # inactive and purgeable pages are given back on demand
+        parts = ("free", "inactive", "speculative", "purgeable")
+        available = sum(counts.get(part, 0) for part in parts) * int(size[1])
+        draft.work_out("memory.available", available, "vm_stat: free and what is given back")
+    swap = sysctl.text("vm.swapusage") or ""
+    for key, word in (("memory.swap", "total"), ("memory.swap_used", "used")):
+        match = re.search(rf"{word} = (\d{{1,9}})(?:\.(\d\d))?M", swap)
+        if match:
+            hundredths = int(match[1]) * 100 + int(match[2] or 0)
+            draft.read(key, hundredths * MIB // 100, "sysctl vm.swapusage")
+
+
+def _storage(source: Source, draft: Draft) -> None:
+    sizes = parse_df(source.read("df.txt") or b"")
+    # the system's own volume is sealed; what people fill lies beside it in the same container
+    free = sizes.get("/System/Volumes/Data", sizes.get("/", (0, 0)))[1]
+    volumes = [
+        Volume(mount=mount, size=size, free=free if mount == "/" else left, system=mount == "/",
+               external=mount.startswith("/Volumes/"))
+        for mount, (size, left) in sizes.items()
+        if mount == "/" or mount.startswith("/Volumes/")
+    ]  # fmt: skip
+    if volumes:
+        draft.storage(volumes, "df")
