@@ -118,3 +118,57 @@ def linux_tree(
         )
     tree["proc/cpuinfo"] = "\n".join(blocks)
     return tree | {path.replace("__", "/"): text for path, text in files.items()}
+
+
+def structure(kind: int, handle: int, body: bytes, *strings: str) -> bytes:
+    """One SMBIOS structure: the formatted area behind its header, then its strings."""
+    texts = b"".join(text.encode() + b"\0" for text in strings) or b"\0"
+    return bytes([kind, len(body) + 4]) + handle.to_bytes(2, "little") + body + texts + b"\0"
+
+
+def module_structure(
+    handle: int,
+    size: int,
+    locator: str = "DIMM A1",
+    bank: str = "BANK 0",
+    kind: int = 0x1A,
+    form: int = 0x0D,
+    speed: int = 3200,
+    running: int = 0,
+    total: int = 64,
+    array: int = 0x10,
+    length: int = 0x28,
+    extended: int = 0,
+    detail: int = 0x4080,
+    maker: str = "Larkmoor",
+) -> bytes:
+    """Structure 17; ``size`` is the raw size field (MB, or KB with the high bit)."""
+
+    def word(value: int, count: int = 2) -> bytes:
+        return value.to_bytes(count, "little")
+
+    body = (
+        word(array) + word(0xFFFE) + word(total) + word(64) + word(size) + bytes([form, 0, 1, 2])
+        + bytes([kind]) + word(detail) + word(speed) + bytes([3, 4, 0, 5, 1])
+        + word(extended, 4) + word(running or speed) + bytes(6)
+    )  # fmt: skip
+    return structure(17, handle, body[: length - 4], locator, bank, maker, "SN-12345", "LM-8G")
+
+
+def array_structure(slots: int, ceiling_kib: int, handle: int = 0x10, wide: int = 0) -> bytes:
+    """Structure 16 of system memory on the board."""
+    body = (
+        bytes([3, 3, 3]) + ceiling_kib.to_bytes(4, "little") + b"\xfe\xff"
+        + slots.to_bytes(2, "little") + wide.to_bytes(8, "little")
+    )  # fmt: skip
+    return structure(16, handle, body)
+
+
+END = structure(127, 0x7F, b"")
+BOARD = structure(0, 0, bytes([1, 2, 0, 0xE8, 3]) + bytes(11), "Larkmoor", "1.14", "03/11/2025")
+CHASSIS = structure(3, 3, bytes([1, 0x0A, 0, 0, 0]), "Larkmoor")
+
+
+def system_structure(maker: str = "Larkmoor", model: str = "Leaf 13") -> bytes:
+    """Structure 1."""
+    return structure(1, 1, bytes([1, 2, 0, 3]) + bytes(19), maker, model, "SERIAL-9")

@@ -13,15 +13,18 @@ from hypothesis import strategies as st
 from tallcheck.core.errors import InputError
 from tallcheck.core.machine import Machine
 from tallcheck.core.readings import get
+from tallcheck.files.rules import naming_rules
 from tallcheck.gather import gather
 from tallcheck.gather.cpuset import parse_cpu_list
 from tallcheck.gather.source import Captured, capture_from
 from tests.helpers import GIB, X86_FLAGS, linux_tree, run, tar_of
 
+RULES = naming_rules()
+
 
 def gathered(tree: dict[str, bytes | str]) -> Machine:
     files = {path: t.encode() if isinstance(t, str) else t for path, t in tree.items()}
-    return gather(Captured(files), "bench")
+    return gather(Captured(files), "bench", RULES)
 
 
 OLD_32 = X86_FLAGS.replace(" lm", "")
@@ -83,7 +86,7 @@ def test_trees(tree: dict[str, bytes | str], expected: dict[str, Any]) -> None:
 
 def test_a_switched_off_core_is_a_note_and_every_reading_has_an_origin() -> None:
     sheet = gathered(linux_tree(cores=4, each=1, off=2))
-    assert "2 of 4 logical processors are switched off" in sheet.notes[0]
+    assert "2 of 4 logical processors are switched off" in " ".join(sheet.notes)
     for key in ("memory.installed", "processor.cores", "processor.level", "system.os_bits"):
         assert sheet.origins[key].source
     assert sheet.origins["memory.installed"].how == "worked out"

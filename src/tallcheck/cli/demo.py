@@ -69,7 +69,7 @@ def _write_data(folder: str) -> int:
     wanted = {}
     for here, _, names in os.walk(_SOURCE):
         for name in sorted(names):
-            if name.endswith((".json", ".toml", ".csv", ".tar")):
+            if name.endswith((".json", ".toml", ".csv", ".txt", ".bin", "manifest", "gathered")):
                 path = os.path.join(here, name)
                 with open(path, "rb") as file:
                     wanted[os.path.join(folder, os.path.relpath(path, _SOURCE))] = file.read()

@@ -6,7 +6,7 @@ from tallcheck.core.check import Chosen, newest_first
 from tallcheck.core.errors import InputError
 from tallcheck.core.machine import Machine
 from tallcheck.core.needs import SPECS, Need, NeedsSheet, parse_test
-from tallcheck.core.readings import parse_told, tell
+from tallcheck.core.readings import Told, parse_told, tell
 from tallcheck.files.needs_path import find_needs, split_release
 from tallcheck.files.sheets import read_machine, read_needs
 
@@ -21,11 +21,21 @@ def machine_of(word: str, told: list[str]) -> Machine:
         machine = gather_here(naming_rules(), script_path("windows"))
     else:
         machine = read_machine(word)
-    for text in told:
-        try:
-            machine = tell(machine, parse_told(text), "--have")
-        except InputError as error:
-            raise error.at("--have") from None
+    try:
+        return tell_all(machine, [parse_told(text) for text in told], "--have")
+    except InputError as error:
+        raise error.at("--have") from None
+
+
+def tell_all(machine: Machine, told: list[Told], source: str) -> Machine:
+    """The machine with told readings; a told processor's name gives what the rules make of it."""
+    for one in told:
+        machine = tell(machine, one, source)
+    if any(one.key == "processor.name" for one in told):
+        from tallcheck.core.naming import with_level, with_names
+        from tallcheck.files.rules import naming_rules
+
+        machine = with_level(*with_names(machine, naming_rules()))
     return machine
 
 

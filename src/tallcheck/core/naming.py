@@ -2,7 +2,10 @@
 
 import re
 
-from msgspec import Struct
+from msgspec import Struct, structs
+
+from tallcheck.core.machine import Machine, Origin
+from tallcheck.core.readings import put
 
 _NAME_MOST = 256
 _MARKS = re.compile(r"\((?:R|TM|C)\)|[®™]", re.IGNORECASE)
@@ -55,3 +58,37 @@ def name_processor(name: str, rules: list[Rule]) -> Named | None:
             ]
             return Named(rule.maker, rule.line, generation, max(fitting, default=None), rule.note)
     return None
+
+
+_ORIGIN = Origin("worked out", "the processor's name, by the naming rules")
+
+
+def with_names(machine: Machine, rules: list[Rule]) -> tuple[Machine, str | None]:
+    """The machine with maker, line and generation from its processor's name, and the level.
+
+    The level is what the maker's line has; whether it becomes a reading is for the caller, who
+    knows whether the instruction sets were read. Readings that are there are kept.
+    """
+    name = machine.processor.name
+    named = name_processor(name, rules) if name else None
+    if named is None:
+        return machine, None
+    for key, value in (
+        ("processor.maker", named.maker),
+        ("processor.line", named.line),
+        ("processor.generation", named.generation),
+    ):
+        if getattr(machine.processor, key.partition(".")[2]) is None:
+            machine = put(machine, key, value, _ORIGIN)
+    note = f"{name}: {named.note}"
+    if named.note and note not in machine.notes:
+        machine = structs.replace(machine, notes=[*machine.notes, note])
+    return machine, named.level
+
+
+def with_level(machine: Machine, level: str | None) -> Machine:
+    """The machine with the level that its processor's name promises, where nothing tells it."""
+    complete = machine.origins.get("processor.instructions")
+    if level is None or machine.processor.level or (complete and complete.how == "read"):
+        return machine
+    return put(machine, "processor.level", level, _ORIGIN)

@@ -106,27 +106,6 @@ SPECS: dict[str, Spec] = {
 }
 
 
-def parse_version(text: str) -> tuple[int, ...]:
-    """``2.0`` as (2,): trailing zeros make no difference. ``none`` is (). InputError."""
-    text = text.strip().lower()
-    if text == "none":
-        return ()
-    if not re.fullmatch(r"\d{1,9}(\.\d{1,9})*", text):
-        raise InputError(f'found "{text}"', 'a version, such as "2.0"')
-    parts = [int(part) for part in text.split(".")]
-    while len(parts) > 1 and not parts[-1]:
-        parts.pop()
-    return tuple(parts)
-
-
-def parse_display(text: str) -> tuple[int, int]:
-    """``1920x1080`` as (1920, 1080). Raises InputError."""
-    match = re.fullmatch(r"\s*(\d{1,6})\s*[x×*]\s*(\d{1,6})\s*", text.lower())
-    if not match:
-        raise InputError(f'found "{text.strip()}"', 'a display size, such as "1920x1080"')
-    return int(match[1]), int(match[2])
-
-
 def _parse_ability(text: str) -> int:
     if text.strip().lower() not in ABILITY:
         raise InputError(f'found "{text.strip()}"', '"on" or "able"')
@@ -153,9 +132,9 @@ _PARSERS: dict[str, Callable[[str], Any]] = {
     "bits": _parse_bits,
     "share": q.parse_share,
     "number": _parse_number,
-    "version": parse_version,
+    "version": q.parse_version,
     "ability": _parse_ability,
-    "display": parse_display,
+    "display": q.parse_display,
 }
 
 _KNOWN_WORDS = {
@@ -226,7 +205,7 @@ def _table(value: Any, expected: str) -> dict[str, Any]:
 def _parse_interfaces(value: Any) -> Interfaces:
     table = _table(value, 'a table of interface to version, such as {vulkan = "1.2"}')
     for version in table.values():
-        parse_version(str(version))
+        q.parse_version(str(version))
     return Interfaces({name: str(version) for name, version in table.items()})
 
 

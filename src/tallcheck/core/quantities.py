@@ -130,6 +130,27 @@ def parse_duration(text: str) -> float:
     return seconds
 
 
+def parse_version(text: str) -> tuple[int, ...]:
+    """``2.0`` as (2,): trailing zeros make no difference. ``none`` is (). InputError."""
+    text = text.strip().lower()
+    if text == "none":
+        return ()
+    if not re.fullmatch(r"\d{1,9}(\.\d{1,9})*", text):
+        raise InputError(f'found "{text}"', 'a version, such as "2.0"')
+    parts = [int(part) for part in text.split(".")]
+    while len(parts) > 1 and not parts[-1]:
+        parts.pop()
+    return tuple(parts)
+
+
+def parse_display(text: str) -> tuple[int, int]:
+    """``1920x1080`` as (1920, 1080). Raises InputError."""
+    match = re.fullmatch(r"\s*(\d{1,6})\s*[x×*]\s*(\d{1,6})\s*", text.lower())
+    if not match:
+        raise InputError(f'found "{text.strip()}"', 'a display size, such as "1920x1080"')
+    return int(match[1]), int(match[2])
+
+
 def _in_units(value: int, steps: list[tuple[int, str]], places: int) -> str:
     """``value`` in the largest unit of which it is at least one, after rounding."""
     factor, unit = next((step for step in steps if round(value / step[0], places) >= 1), steps[-1])

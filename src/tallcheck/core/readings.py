@@ -1,5 +1,6 @@
 """The readings of a machine sheet by their dotted keys: kind, label, how to get and set one."""
 
+import re
 from typing import Any
 
 from msgspec import Struct, structs
@@ -95,7 +96,7 @@ WORKED_OUT_FROM = {
     "memory.installed": ("memory.modules", "memory.usable", "memory.addressable", "system.virtual"),
     "memory.addressable": ("system.os_bits",),
     "memory.slots": ("memory.modules",),
-    "processor.level": ("processor.instructions", "processor.bits"),
+    "processor.level": ("processor.instructions", "processor.bits", "processor.name"),
     "processor.bits": ("processor.architecture", "system.os_bits"),
     "processor.architecture": ("processor.bits", "processor.instructions"),
     "processor.maker": ("processor.name",),
@@ -237,6 +238,12 @@ def parse_value(key: str, text: str) -> Any:
             if text.strip().lower() not in _YES:
                 raise InputError(f'found "{text.strip()}"', "yes or no")
             return _YES[text.strip().lower()]
+        if key == "display":
+            return "{}x{}".format(*q.parse_display(text))
+        if key == "firmware.security_module":
+            version = re.sub(r"^tpm\s*|,.*$", "", text.strip().lower())
+            q.parse_version(version)
+            return version
         if kind in ("memory", "storage", "clock", "count", "modules", "software"):
             parsers = {
                 "memory": q.parse_memory,

@@ -25,8 +25,6 @@ from tallcheck.core.needs import (
     Need,
     OneOf,
     P,
-    parse_display,
-    parse_version,
 )
 from tallcheck.core.readings import get, label_of, put
 
@@ -274,9 +272,9 @@ def _plain_value(key: str, machine: Machine) -> Any:
         return None
     try:
         if spec.kind == "version":
-            return parse_version(str(value))
+            return q.parse_version(str(value))
         if spec.kind == "display":
-            return parse_display(str(value))
+            return q.parse_display(str(value))
     except ValueError:
         return None  # a reading that does not read as one is not known
     return ABILITY.index(value) if spec.kind == "ability" else value
@@ -541,7 +539,7 @@ def _hold_interfaces(need: Need, view: View) -> _Held:
             else:
                 offered = {k.lower(): v for k, v in adapter.api.items()}.get(name.lower(), "none")
                 try:
-                    states.append(parse_version(offered) >= parse_version(least))
+                    states.append(q.parse_version(offered) >= q.parse_version(least))
                 except ValueError:
                     states.append(None)
         if not any(states):

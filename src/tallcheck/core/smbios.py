@@ -253,10 +253,8 @@ def _count(one: _Structure, offset: int, wide_offset: int) -> int | None:
 
 def _array(one: _Structure) -> Array:
     ceiling = one.number(0x07, 4)
-    if ceiling == 0x80000000:
-        total = one.number(0x0F, 8)
-    else:
-        total = ceiling * KIB if ceiling else None
+    wide = ceiling == 0x80000000  # the field is too small: the extended one holds it, in bytes
+    total = one.number(0x0F, 8) if wide else (ceiling or 0) * KIB
     correction = one.number(0x06, 1)
     return Array(
         handle=one.handle,

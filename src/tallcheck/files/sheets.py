@@ -12,8 +12,6 @@ from tallcheck.core.needs import (
     NeedsSheet,
     SheetTable,
     from_table,
-    parse_display,
-    parse_version,
     validation_error,
 )
 from tallcheck.core.readings import SHORT_NAMES, keys
@@ -119,8 +117,8 @@ def _checked(machine: Machine) -> Machine:
             except InputError as error:
                 raise error.at(f"processor.{key}") from None
     for place, value, parse in (
-        ("display", machine.display, parse_display),
-        ("firmware.security_module", machine.firmware.security_module, parse_version),
+        ("display", machine.display, q.parse_display),
+        ("firmware.security_module", machine.firmware.security_module, q.parse_version),
     ):
         if value is not None:
             try:

@@ -96,9 +96,8 @@ def _put_processors(sockets: list[Socket], draft: Draft) -> None:
         if one.cores and one.cores_enabled
     )
     if off:
-        draft.note(
-            f"{off} {'core is' if off == 1 else 'cores are'} switched off in the firmware's settings"
-        )
+        cores = "core is" if off == 1 else "cores are"
+        draft.note(f"{off} {cores} switched off in the firmware's settings")
         draft.extra("cores_off", off)
     if len(sockets) > len(fitted):
         draft.note(f"{len(fitted)} of {len(sockets)} processor sockets are filled")
@@ -265,7 +264,7 @@ def _from_udev(text: str, draft: Draft) -> None:
         modules = [structs.replace(m, **_cleaned(m)) for m in modules]
         draft.read("memory.modules", modules, origin)
         sizes = [module.size for module in modules]
-        if None not in sizes and sum(s or 0 for s in sizes):
+        if None not in sizes and any(sizes):
             draft.read("memory.installed", sum(size or 0 for size in sizes), origin)
     draft.read("memory.slots", number("MEMORY_ARRAY_NUM_DEVICES"), origin)
     draft.read("memory.ceiling", number("MEMORY_ARRAY_MAX_CAPACITY"), origin)

@@ -8,7 +8,7 @@ import re
 
 from tallcheck.core.instructions import LEVELS, enabled, from_flags
 from tallcheck.core.machine import Cache
-from tallcheck.core.naming import Rule, name_processor
+from tallcheck.core.naming import Rule, with_names
 from tallcheck.core.quantities import KIB, MIB, parse_clock
 from tallcheck.gather.cpuset import parse_cpu_list
 from tallcheck.gather.draft import Draft
@@ -159,17 +159,7 @@ def _arm_name(cpuinfo: list[dict[str, str]]) -> str | None:
 
 def name_by_rules(draft: Draft, rules: list[Rule]) -> None:
     """Maker, line and generation from the processor's name, where a rule fits it."""
-    name = draft.machine.processor.name
-    named = name_processor(name, rules) if name else None
-    if named is None:
-        return
-    origin = "the processor's name, by the naming rules"
-    draft.work_out("processor.maker", named.maker, origin)
-    draft.work_out("processor.line", named.line, origin)
-    draft.work_out("processor.generation", named.generation, origin)
-    if named.note:
-        draft.note(f"{name}: {named.note}")
-    draft.named_level = named.level
+    draft.machine, draft.named_level = with_names(draft.machine, rules)
 
 
 def _instructions(draft: Draft, cpuinfo: list[dict[str, str]]) -> None:

@@ -2,6 +2,8 @@
 
 import re
 
+from msgspec import structs
+
 from tallcheck.core.machine import Graphics, Program, Volume
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.source import ABSENT, THERE, Source, read_int, read_text
@@ -11,8 +13,9 @@ _SECURE_BOOT = f"{_EFI}/efivars/SecureBoot-8be4df61-93ca-11d2-aa0d-00e098032b8c"
 _TPM = "sys/class/tpm"
 _SECTOR = 512  # the kernel counts drives in these, whatever the drive's own sectors
 _REAL = frozenset(
-    "ext2 ext3 ext4 xfs btrfs f2fs jfs reiserfs vfat exfat ntfs ntfs3 fuseblk bcachefs zfs".split()
-)
+    ["ext2", "ext3", "ext4", "xfs", "btrfs", "f2fs", "jfs", "reiserfs", "vfat", "exfat", "ntfs",
+     "ntfs3", "fuseblk", "bcachefs", "zfs"]
+)  # fmt: skip
 
 
 def read_rest(source: Source, draft: Draft) -> None:
@@ -57,7 +60,10 @@ def _storage(source: Source, draft: Draft) -> None:
         if kind not in _REAL or device in seen or not (device.startswith("/dev/") or kind == "zfs"):
             continue
         seen.add(device)
-        volumes.append(_volume(source, device, mount))
+        volume = _volume(source, device, mount)
+        if draft.machine.system.virtual:
+            volume = structs.replace(volume, kind=None)  # hosts do not tell what lies below
+        volumes.append(volume)
     if not any(volume.system for volume in volumes) and (size := source.volume("/")) and size[0]:
         # a root of layers, or one that is not a device of its own
         volumes.insert(0, Volume(mount="/", size=size[0], free=size[1], system=True))

@@ -7,7 +7,7 @@ import re
 
 from tallcheck.core.instructions import from_flags
 from tallcheck.core.machine import Cache, Program, Volume
-from tallcheck.core.naming import Rule
+from tallcheck.core.naming import Rule, with_level
 from tallcheck.core.quantities import MIB
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.linux_processor import name_by_rules
@@ -35,7 +35,7 @@ def is_macos(source: Source) -> bool:
 
 def _values(text: str) -> dict[str, str]:
     """``key: value`` or ``key = value`` lines."""
-    found = {}
+    found: dict[str, str] = {}
     for line in text.splitlines():
         match = re.match(r"\s*([\w.]+)\s*[:=]\s*(.*)", line)
         if match:
@@ -119,6 +119,7 @@ def _processor(sysctl: _Sysctl, draft: Draft, rules: list[Rule]) -> None:
     if caches:
         draft.read("processor.caches", caches, "sysctl hw.*cachesize")
     _instructions(sysctl, draft, arm)
+    draft.machine = with_level(draft.machine, draft.named_level)
     if sysctl.number("kern.hv_support") == 1:
         draft.read("processor.virtualization", "on", "sysctl kern.hv_support")
 

@@ -11,7 +11,7 @@ from typing import Any
 import msgspec
 
 from tallcheck.core.machine import Cache, Graphics, Module, Program, Volume
-from tallcheck.core.naming import Rule
+from tallcheck.core.naming import Rule, with_level
 from tallcheck.core.quantities import GIB, KIB, MIB
 from tallcheck.core.smbios import SHAPES, TYPES, channel_of, decode, split_system_table
 from tallcheck.gather.draft import Draft
@@ -26,6 +26,9 @@ _FORMS = {
 }  # fmt: skip
 _SOLDERED = {9, 14, 21, 22}
 _OLD_TYPES = {20: "DDR", 21: "DDR2", 22: "DDR2 FB-DIMM", 24: "DDR3", 25: "FBD2", 26: "DDR4"}
+_BUILT = {
+    ("x86-64", 64): "x86-64", ("x86-64", 32): "x86", ("x86", 32): "x86", ("arm64", 64): "arm64",
+}  # fmt: skip
 _ARCHITECTURES = {0: "x86", 5: "arm", 9: "x86-64", 12: "arm64"}
 
 # documented numbers of processor features
@@ -137,6 +140,7 @@ def read_windows(source: Source, draft: Draft, rules: list[Rule], serials: bool)
         put_tables(decode(data, version), draft, serials)
     _modules(cim, draft)
     _features(cim, draft)
+    draft.machine = with_level(draft.machine, draft.named_level)
     _firmware(cim, draft)
     _storage(cim, draft)
     _graphics(cim, draft)
@@ -219,6 +223,8 @@ def _processor(cim: _Cim, draft: Draft) -> None:
     width = _number(first, "AddressWidth")
     if draft.machine.system.os_bits is None:
         draft.read("system.os_bits", width if width in (32, 64) else None, origin)
+    built = _BUILT.get((architecture or "", draft.machine.system.os_bits or 0))
+    draft.work_out("system.architecture", built, "the processor's architecture and the bits")
     caches = {
         level: Cache(size * KIB, None)
         for level, key in (("L2", "L2CacheSize"), ("L3", "L3CacheSize"))
@@ -308,9 +314,6 @@ def _features(cim: _Cim, draft: Draft) -> None:
                 listed.append(f"-{name}")
     if listed:
         draft.work_out("processor.instructions", listed, "features.json, a partial list")
-    draft.work_out(
-        "processor.level", draft.named_level, "the processor's name, by the naming rules"
-    )
 
 
 def _firmware(cim: _Cim, draft: Draft) -> None:

@@ -48,13 +48,13 @@ def check_lines(result: Check, samples: list[str], page: Page, verbose: bool) ->
     lines = [[(decision.answer.upper().replace("-", " "), f"{style}")]]
     lines += wrap(result.sentence, page.width, style="strong")
     lines += _doubts(result, page)
-    lines += _section("What this rests on", list(decision.conditions), page)
+    lines += section("What this rests on", list(decision.conditions), page)
     findings = [f"{label_of(one.key)}: {one.how}" for one in decision.find_out]
-    lines += _section("What would settle it, most telling first", findings, page, "open")
+    lines += section("What would settle it, most telling first", findings, page, "open")
     lines += [[], *_rows(result, page, verbose)]
     lines += _recommended(result, page, verbose)
     if result.machine.notes:
-        lines += _section("Notes", list(result.machine.notes), page, "dim")
+        lines += section("Notes", list(result.machine.notes), page, "dim")
     lines += _samples(samples, page)
     return lines
 
@@ -69,10 +69,11 @@ def _samples(samples: list[str], page: Page) -> list[Line]:
 
 def _doubts(result: Check, page: Page) -> list[Line]:
     texts = [f"{doubt.text} ({', '.join(doubt.about)})" for doubt in result.machine.doubts]
-    return _section("In doubt", texts, page, "bad")
+    return section("In doubt", texts, page, "bad")
 
 
-def _section(title: str, texts: list[str], page: Page, style: str = "") -> list[Line]:
+def section(title: str, texts: list[str], page: Page, style: str = "") -> list[Line]:
+    """A title and a list below it; nothing where the list is empty."""
     if not texts:
         return []
     lines: list[Line] = [[], [(title, "strong")]]

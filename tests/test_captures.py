@@ -1,0 +1,209 @@
+"""Captures: the kits' output, Windows and macOS stand-ins, partial and hostile ones."""
+
+import json
+import os
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tallcheck.core.machine import Machine
+from tallcheck.core.readings import get
+from tallcheck.files.kit import script_path
+from tallcheck.gather import gather
+from tallcheck.gather.ports import ask_macos, ask_windows
+from tallcheck.gather.source import Captured, Source, open_capture
+from tallcheck.gather.windows import cim_date
+from tests.helpers import DEMO, GIB, run
+
+WINDOWS = os.path.join(DEMO, "captures", "glasshouse-07")
+MACOS = os.path.join(DEMO, "captures", "studio-02")
+
+
+def _sheet(source: Source) -> Machine:
+    return gather(source, "bench", [])
+
+
+def _cim(**files: Any) -> Machine:
+    encoded = {f"{n}.json": json.dumps(o).encode() for n, o in files.items()}
+    return _sheet(Captured(encoded))
+
+
+def test_the_windows_stand_in_gives_a_full_sheet() -> None:
+    found = run("gather", "--from", WINDOWS).json()
+    assert found["memory"]["installed"] == 8 * GIB
+    assert (found["memory"]["slots"], found["memory"]["ceiling"]) == (2, 32 * GIB)
+    assert [m["size"] for m in found["memory"]["modules"]] == [8 * GIB, 0]
+    assert found["processor"]["level"] == "x86-64-v3"
+    assert found["processor"]["clock"] == 2_400_000_000
+    assert "-AVX512F" in found["processor"]["instructions"]
+    assert found["system"]["virtual"] is False
+    assert (found["system"]["os"], found["system"]["os_version"]) == ("Merrow", "9")
+    assert found["firmware"] == {"mode": "uefi", "secure_boot": "on", "version": "1.14",
+                                 "date": "2025-03-11", "security_module": "2.0"}  # fmt: skip
+    assert found["storage"][0]["drive"] == 256052966400
+    assert "SN-12345" not in json.dumps(found)
+    assert run("check", "-", "merrow@10", stdin=json.dumps(found).encode()).code == 0
+
+
+def test_the_macos_stand_in_gives_a_full_sheet_with_modules_unknown() -> None:
+    found = run("gather", "--from", MACOS).json()
+    assert found["memory"]["installed"] == 8 * GIB
+    assert "modules" not in found["memory"]
+    assert found["memory"]["available"] == 144000 * 16384
+    assert found["processor"]["cores_by_kind"] == {"performance": 4, "efficiency": 4}
+    assert found["processor"]["architecture"] == "arm64"
+    assert found["storage"][0]["free"] == 61523112 * 1024
+
+
+def test_two_files_are_enough_for_a_partial_sheet(tmp_path: Path) -> None:
+    for name in ("Win32_PhysicalMemory.json", "Win32_Processor.json"):
+        (tmp_path / name).write_bytes((Path(WINDOWS) / name).read_bytes())
+    found = run("gather", "--from", str(tmp_path), "--name", "two").json()
+    assert found["memory"] == {"installed": 8 * GIB, "modules": found["memory"]["modules"]}
+    assert found["processor"]["level"] == "x86-64-v3"
+    assert found["system"]["os_bits"] == 64
+    assert "virtual" not in found["system"]
+
+
+PROCESSOR = {"Name": "x", "NumberOfCores": 4, "NumberOfLogicalProcessors": 8, "DataWidth": 64,
+             "AddressWidth": 32, "Architecture": 0}  # fmt: skip
+COMPUTER = {"Manufacturer": "Larkmoor", "Model": "Leaf 13", "HypervisorPresent": True}
+
+
+@pytest.mark.parametrize(
+    ("files", "expected"),
+    [
+        ({"Win32_Processor": PROCESSOR},
+         {"processor.bits": 64, "system.os_bits": 32, "processor.architecture": "x86-64",
+          "memory.addressable": 4 * GIB}),
+        ({"Win32_Processor": [PROCESSOR, PROCESSOR]},
+         {"processor.cores": 8, "processor.threads": 16, "processor.sockets": 2}),
+        ({"Win32_Processor": {**PROCESSOR, "NumberOfEnabledCore": 2}},
+         {"processor.cores": 2, "extra.cores_off": 2}),
+        ({"Win32_ComputerSystem": COMPUTER}, {"system.virtual": False}),
+        ({"Win32_ComputerSystem": {**COMPUTER, "Model": "Virtual Machine"}},
+         {"system.virtual": True}),
+        ({"Win32_PhysicalMemory": [{"Capacity": "4294967296", "FormFactor": 12}],
+          "Win32_PhysicalMemoryArray": [{"MemoryDevices": 2, "Use": 3, "MaxCapacity": 16777216},
+                                        {"MemoryDevices": 1, "Use": 4}]},
+         {"memory.slots": 2, "memory.ceiling": 16 * GIB, "memory.installed": 4 * GIB}),
+        ({"Win32_Tpm": []}, {"firmware.security_module": "none"}),
+        ({"Win32_BIOS": {"ReleaseDate": "2022-06-30T02:00:00+02:00"}},
+         {"firmware.date": "2022-06-30"}),
+        ({"Win32_VideoController": {"AdapterRAM": 4293918720}}, {"graphics.memory": None}),
+        ({"Win32_OperatingSystem": {"Caption": "Microsoft Merrow 10 Works", "OSArchitecture":
+                                    "64 bits", "TotalVisibleMemorySize": 8257504}},
+         {"system.os": "Merrow", "system.os_version": "10", "system.os_bits": 64,
+          "memory.installed": 8 * GIB}),
+        ({"Win32_Processor": PROCESSOR, "features": {"10": True, "40": False, "36": False}},
+         {"processor.instructions": ["SSE2"]}),
+        ({"Win32_Processor": PROCESSOR, "features": {"10": True, "40": False, "36": True}},
+         {"processor.instructions": ["SSE2", "SSSE3", "-AVX2"]}),
+    ],
+)  # fmt: skip
+def test_classes(files: dict[str, Any], expected: dict[str, Any]) -> None:
+    found = _cim(**files)
+    assert {key: get(found, key) for key in expected} == expected
+
+
+@pytest.mark.parametrize(
+    ("encoding", "mark"),
+    [("utf-8", b""), ("utf-8", b"\xef\xbb\xbf"), ("utf-16-le", b"\xff\xfe"), ("utf-16-le", b""),
+     ("utf-16-be", b"\xfe\xff"), ("utf-16-be", b"")],
+)  # fmt: skip
+def test_every_encoding_the_shells_write(encoding: str, mark: bytes) -> None:
+    data = mark + json.dumps([PROCESSOR]).encode(encoding)
+    assert _sheet(Captured({"Win32_Processor.json": data})).processor.cores == 4
+
+
+@pytest.mark.parametrize(
+    ("value", "date"),
+    [("/Date(1672617600000)/", "2023-01-02"), ("/Date(-86400000)/", "1969-12-31"),
+     ("2023-01-02T00:00:00Z", "2023-01-02"), ("20230102000000.000000+000", "2023-01-02"),
+     ({"value": "/Date(1672617600000)/"}, "2023-01-02"), ("soon", None), (5, None)],
+)  # fmt: skip
+def test_both_ways_in_which_dates_are_written(value: Any, date: str | None) -> None:
+    assert cim_date(value) == date
+
+
+JSON = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=6),
+    lambda inner: st.lists(inner, max_size=3)
+    | st.dictionaries(
+        st.sampled_from(["Capacity", "Name", "Size", "NumberOfCores", "ChassisTypes", "Use",
+                         "MemoryDevices", "DeviceID", "SpecVersion", "ReleaseDate", "36"]),
+        inner, max_size=4),
+    max_leaves=10,
+)  # fmt: skip
+CLASSES = ["Win32_Processor", "Win32_PhysicalMemory", "Win32_PhysicalMemoryArray", "Win32_BIOS",
+           "Win32_OperatingSystem", "Win32_ComputerSystem", "Win32_SystemEnclosure", "Win32_Tpm",
+           "Win32_LogicalDisk", "Win32_DiskDrive", "Win32_VideoController", "Win32_PageFileUsage",
+           "MSFT_PhysicalDisk", "features", "registry", "programs"]  # fmt: skip
+
+
+@given(st.dictionaries(st.sampled_from(CLASSES), JSON), st.binary(max_size=100))
+def test_any_json_as_a_class_gives_a_sheet(files: dict[str, Any], table: bytes) -> None:
+    encoded = {f"{n}.json": json.dumps(o).encode() for n, o in files.items()}
+    source = Captured({**encoded, "Win32_X.json": table, "smbios.bin": table})
+    assert _sheet(source).name == "bench"
+
+
+@given(st.text(max_size=200))
+def test_any_text_as_macos_output_gives_a_sheet(text: str) -> None:
+    files = dict.fromkeys(("sysctl.txt", "vm_stat.txt", "sw_vers.txt", "df.txt", "programs"), text)
+    assert _sheet(Captured({n: t.encode() for n, t in files.items()})).name == "bench"
+
+
+def test_live_ports_hand_back_captures() -> None:
+    def macos(words: list[str]) -> bytes:
+        names = {"sysctl": "sysctl.txt", "vm_stat": "vm_stat.txt", "sw_vers": "sw_vers.txt",
+                 "df": "df.txt"}  # fmt: skip
+        return (Path(MACOS) / names[os.path.basename(words[0])]).read_bytes()
+
+    def windows(words: list[str]) -> bytes:
+        target = Path(words[-1])
+        target.mkdir()
+        for path in Path(WINDOWS).iterdir():
+            (target / path.name).write_bytes(path.read_bytes())
+        return b""
+
+    assert _sheet(ask_macos(macos)).memory == _sheet(open_capture(MACOS)).memory
+    assert _sheet(ask_windows("kit.ps1", windows)) == _sheet(open_capture(WINDOWS))
+
+
+MOVES = ("gathered", "available", "free", "swap_used", "load_15min")
+
+
+def _still(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {key: _still(inner) for key, inner in value.items() if key not in MOVES}
+    return [_still(one) for one in value] if isinstance(value, list) else value
+
+
+@pytest.mark.parametrize("shell", [["sh"], ["dash"], ["busybox", "sh"]], ids=" ".join)
+def test_the_linux_kit_gives_the_live_sheet(shell: list[str], tmp_path: Path) -> None:
+    script = run("kit", "linux").out
+    try:
+        ran = subprocess.run(
+            shell, input=script.encode(), capture_output=True, timeout=120, check=False,
+            env={**os.environ, "TMPDIR": str(tmp_path)},
+        )  # fmt: skip
+    except FileNotFoundError:
+        pytest.skip(f"{shell[0]} is not on this machine")
+    assert ran.returncode == 0, ran.stderr
+    assert list(tmp_path.iterdir()) == []
+    (tmp_path / "kit.tar").write_bytes(ran.stdout)
+    captured = run("gather", "--from", str(tmp_path / "kit.tar"), "--name", "x").json()
+    live = run("gather", "--name", "x").json()
+    assert _still(captured) == _still(live)
+
+
+def test_every_kit_prints_what_it_reads_first() -> None:
+    for system in ("linux", "macos", "windows"):
+        script = run("kit", system).out
+        assert "serial numbers" in "".join(script.splitlines(keepends=True)[:8])
+        assert Path(script_path(system)).read_text() == script
