@@ -106,7 +106,19 @@ def test_bad_words(words: list[str], code: int, part: str) -> None:
 @pytest.mark.parametrize(
     ("words", "parts"),
     [
-        ([], ["1 free", "A1", "B1", "free", "DDR4 SODIMM", "2933 MT/s", "generation 5"]),
+        (
+            [],
+            [
+                "1 free",
+                "A1",
+                "B1",
+                "free",
+                "DDR4 SODIMM",
+                "2933 MT/s",
+                "generation 5",
+                "x86-64-v4 lacks AVX512F",
+            ],
+        ),
         (["--find", "avx"], ["AVX, AVX2", "/proc/cpuinfo, flags"]),
         (["--find", "nothing-like-it"], ["Nothing has"]),
         (["--all"], ["memory.modules[1].size", "SMBIOS structure 17"]),

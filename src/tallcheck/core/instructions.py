@@ -258,6 +258,16 @@ def highest_level(names: Iterable[str], bits: int | None) -> str | None:
     return found[-1] if found and bits == 64 else None
 
 
+def missing_for_next(names: Iterable[str], bits: int | None) -> tuple[str, list[str]] | None:
+    """The next x86-64 level and the sets that a complete list lacks for it; None at the top."""
+    there = enabled(names, bits)
+    for level, sets in LEVELS.items():
+        missing = [name for name in sets if name not in there]
+        if missing:
+            return level, missing
+    return None
+
+
 def belongs_to_other(name: str, architecture: str | None) -> bool:
     """Whether a set or level exists only on another architecture than the given one."""
     if architecture in ("x86", "x86-64"):

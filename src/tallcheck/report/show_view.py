@@ -5,6 +5,7 @@ from typing import Any
 from msgspec import to_builtins
 
 from tallcheck.core import quantities as q
+from tallcheck.core.instructions import missing_for_next
 from tallcheck.core.machine import Machine, Module
 from tallcheck.report.check_view import cut, section
 from tallcheck.report.plain import Line, Page, printable, wrap
@@ -194,13 +195,28 @@ def _processor(machine: Machine) -> list[tuple[str, str]]:
             ("threads", processor.threads),
             ("clock", clock),
             ("architecture", architecture),
-            ("level", processor.level),
+            ("level", _level(machine)),
             ("instruction sets", f"{len(sets)} known{partial}" if sets else None),
             ("hidden", ", ".join(processor.hidden or [])),
             ("caches", caches),
             ("virtualization", processor.virtualization),
         ]
     )
+
+
+def _level(machine: Machine) -> str | None:
+    """The x86-64 level, and what the next one would need where that is known."""
+    processor = machine.processor
+    told = machine.origins.get("processor.instructions")
+    if processor.bits != 64 or processor.architecture != "x86-64":
+        return processor.level
+    if not (told and told.how == "read") or processor.instructions is None:
+        return processor.level
+    following = missing_for_next(processor.instructions, processor.bits)
+    if following is None:
+        return processor.level
+    level, missing = following
+    return f"{processor.level or 'none'}; {level} lacks {', '.join(missing)}"
 
 
 def _system(machine: Machine) -> list[tuple[str, str]]:
