@@ -1,16 +1,23 @@
 """Hold a machine against what a system or programs ask for: the rows and the decision."""
 
 import argparse
+import datetime
+import os
 import sys
 
-from tallcheck.cli.inputs import Wanted, machine_of, needs_of
-from tallcheck.cli.options import add_machine
-from tallcheck.core.check import LEVELS, Check, Chosen, check, check_json
+from tallcheck.cli.inputs import Wanted, installed_here, machine_of, needs_of, wrong_usage
+from tallcheck.cli.options import add_machine, add_needs_path
+from tallcheck.core.check import LEVELS, Check, Task, check, check_json
+from tallcheck.core.conflicts import Chosen
 from tallcheck.core.errors import InputError
+from tallcheck.core.rows import Asked
 
 EXAMPLE = """  tallcheck check potting-02.machine.json merrow@10
   tallcheck check here merrow fernfolio --have memory=16GB
-  tallcheck check here --need memory=8GB --need cores=4.."""
+  tallcheck check here --need memory=8GB --need cores=4..
+  tallcheck check new.machine.json --at-least old.machine.json --save answer.md"""
+
+_ENDINGS = {".md": "markdown", ".json": "json", ".csv": "csv", ".txt": "text"}
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -27,28 +34,78 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     parser.add_argument("--level", choices=LEVELS, default="minimum", help="default: minimum")
     parser.add_argument(
-        "--needs-path", action="append", default=[], metavar="FOLDER",
-        help="look for needs sheets here first",
+        "--at-least", metavar="OLD", help="also be no worse than this older machine"
+    )
+    parser.add_argument("--why", metavar="KEY", help="explain one row, from reading to cure")
+    parser.add_argument("--on", metavar="DATE", help="judge support and age on this day")
+    add_needs_path(parser)
+    parser.add_argument(
+        "--format", choices=("text", "json", "markdown", "csv", "note"), default="text"
+    )
+    parser.add_argument(
+        "--save", action="append", default=[], metavar="FILE",
+        help=f"also write this; the ending picks the format ({' '.join(_ENDINGS)})",
     )  # fmt: skip
-    parser.add_argument("--format", choices=("text", "json"), default="text")
 
 
 def run(args: argparse.Namespace) -> int:
-    """Check, print, and return the exit code of the answer."""
-    if not args.needs and not args.need:
-        raise InputError("found nothing to hold the machine against", "NEEDS or --need KEY=VALUE")
-    if args.machine == "-" and "-" in args.needs:
+    """Check, print, save, and return the exit code of the answer."""
+    if not args.needs and not args.need and not args.at_least:
+        raise InputError(
+            "found nothing to hold the machine against", "NEEDS, --need KEY=VALUE or --at-least OLD"
+        )
+    if [args.machine, *args.needs, args.at_least].count("-") > 1:
         raise InputError("found '-' twice", "standard input for one file only")
-    instead = [needs_of(text) for text in args.need]
+    formats = [_format_of(path) for path in args.save]
+    results, samples = _results(args)
+    for path, kind in zip(args.save, formats, strict=True):
+        from tallcheck.files.output import write
+
+        write(path, _rendered(results, samples, kind, args.verbose))
+    if args.why is not None:
+        _print_why(results[0], args.why)
+    elif args.quiet:
+        print(results[0].verdict.decision.answer)
+    elif args.format == "text":
+        _show(results, samples, args.verbose)
+    else:
+        sys.stdout.write(_rendered(results, samples, args.format, args.verbose))
+    return results[0].verdict.decision.exit_code
+
+
+def _format_of(path: str) -> str:
+    ending = os.path.splitext(path)[1].lower()
+    if ending not in _ENDINGS:
+        raise wrong_usage(f"--save {path}: the ending must be one of {', '.join(_ENDINGS)}")
+    return _ENDINGS[ending]
+
+
+def _day(text: str | None) -> datetime.date:
+    if text is None:
+        return datetime.date.today()
+    try:
+        return datetime.date.fromisoformat(text)
+    except ValueError:
+        raise InputError(f'found "{text}"', "a date such as 2026-11-24", "--on") from None
+
+
+def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
+    """The check of each release that was not chosen away, newest first; and the samples used."""
+    instead = tuple(needs_of(text) for text in args.need)
     machine = machine_of(args.machine, args.have)
     wanted = [Wanted(word, args.needs_path) for word in args.needs]
     several = [one for one in wanted if len(one.releases) > 1]
     if len(several) > 1:
+        example = f"{several[0].sheet.title.lower()}@{several[0].releases[0].name}"
         raise InputError(
-            "found more than one needs sheet with several releases",
-            "a release, such as "
-            + f"{several[0].sheet.title.lower()}@{several[0].releases[0].name}",
+            "found more than one needs sheet with several releases", f"a release, such as {example}"
         )
+    besides: tuple[Asked, ...] = ()
+    if args.at_least:
+        from tallcheck.core.derive import complete
+        from tallcheck.core.replacement import at_least
+
+        besides = tuple(at_least(complete(machine_of(args.at_least, [])), machine))
     results = []
     for release in several[0].releases if several else [None]:
         against = tuple(
@@ -56,31 +113,50 @@ def run(args: argparse.Namespace) -> int:
             else one.newest()
             for one in wanted
         )  # fmt: skip
-        results.append(check(machine, against, args.level, instead))
-    samples = [one.sheet.title for one in wanted if one.sample]
-    if args.format == "json":
-        _print_json(results)
-    else:
-        _print_text(results, samples, args)
-    return results[0].verdict.decision.exit_code
+        task = Task(
+            against, args.level, instead, besides, installed_here(machine, args.needs_path),
+            _day(args.on),
+        )  # fmt: skip
+        results.append(check(machine, task))
+    return results, [one.sheet.title for one in wanted if one.sample]
 
 
-def _print_json(results: list[Check]) -> None:
-    import msgspec
+def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool) -> str:
+    """The results as the text of a format."""
+    if kind == "json":
+        import msgspec
 
-    found = check_json(results[0])
-    if len(results) > 1:
-        found["releases"] = [check_json(result) for result in results]
-    sys.stdout.write(msgspec.json.format(msgspec.json.encode(found), indent=2).decode() + "\n")
+        found = check_json(results[0])
+        if len(results) > 1:
+            found["releases"] = [check_json(result) for result in results]
+        return msgspec.json.format(msgspec.json.encode(found), indent=2).decode() + "\n"
+    if kind == "text":
+        from tallcheck.report.check_view import view_lines
+        from tallcheck.report.plain import Page, as_text
+
+        return as_text(view_lines(results, samples, Page(80), verbose))
+    from tallcheck.report import formats
+
+    makers = {"markdown": formats.markdown, "csv": formats.csv_text, "note": formats.note}
+    return makers[kind](results)
 
 
-def _print_text(results: list[Check], samples: list[str], args: argparse.Namespace) -> None:
-    from tallcheck.report.check_view import check_lines, releases_lines
+def _show(results: list[Check], samples: list[str], verbose: bool) -> None:
+    from tallcheck.report.check_view import view_lines
     from tallcheck.report.plain import show
 
-    if args.quiet:
-        print(results[0].verdict.decision.answer)
-    elif len(results) > 1:
-        show(lambda page: releases_lines(results, samples, page))
-    else:
-        show(lambda page: check_lines(results[0], samples, page, args.verbose))
+    show(lambda page: view_lines(results, samples, page, verbose))
+
+
+def _print_why(result: Check, key: str) -> None:
+    from tallcheck.core.explain import why
+    from tallcheck.report.plain import show, wrap
+
+    steps = why(result, key)
+    show(
+        lambda page: [
+            line
+            for label, text in steps
+            for line in wrap(text, page.width, " " * 14, first=f"{label:<14}")
+        ]
+    )

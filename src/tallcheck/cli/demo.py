@@ -100,10 +100,10 @@ def _run_check(words: list[str]) -> int:
 
 def _one_line(path: str) -> None:
     from tallcheck.cli.inputs import Wanted, machine_of
-    from tallcheck.core.check import check
+    from tallcheck.core.check import Task, check
 
     try:
-        result = check(machine_of(path, []), (Wanted("merrow@10", []).newest(),), "minimum", [])
+        result = check(machine_of(path, []), Task((Wanted("merrow@10", []).newest(),)))
     except InputError as error:
         raise error.at(path) from None
     decision = result.verdict.decision

@@ -4,6 +4,7 @@ import argparse
 import sys
 
 from tallcheck.cli.inputs import tell_all
+from tallcheck.cli.options import add_needs_path
 from tallcheck.core.derive import complete
 from tallcheck.core.errors import InputError
 from tallcheck.core.machine import SHEET_FORMAT, Machine
@@ -15,7 +16,8 @@ from tallcheck.report.plain import printable
 
 EXAMPLE = """  tallcheck describe potting-05 memory=8GB cores=4 os_bits=64 shape=notebook
   tallcheck describe potting-05 modules=4GB,4GB,-,- -o potting-05.machine.json
-  tallcheck describe potting-05 --text mail.txt"""
+  tallcheck describe potting-05 --text mail.txt
+  tallcheck describe potting-05 --for merrow@10 -o potting-05.machine.json"""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -25,6 +27,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--text", metavar="FILE", help="pasted lines of 'label: value'; '-' for standard input"
     )
+    parser.add_argument(
+        "--for", dest="needs", action="append", default=[], metavar="NEEDS",
+        help="a telephone call: ask what can still change the answer for these needs",
+    )  # fmt: skip
+    add_needs_path(parser)
     parser.add_argument("-o", dest="output", metavar="FILE", help="write the sheet here")
 
 
@@ -38,17 +45,22 @@ def run(args: argparse.Namespace) -> int:
 
         pasted, left = read_lines(text(read(args.text), shown(args.text)), label_table())
     told = [parse_told(word) for word in args.told]
-    if not told and not pasted and not left:
-        raise InputError("found nothing told", "KEY=VALUE or --text FILE")
+    if not told and not pasted and not left and not args.needs:
+        raise InputError("found nothing told", "KEY=VALUE, --text FILE or --for NEEDS")
+    if args.text == "-" and args.needs:
+        raise InputError("found '-' and --for", "standard input for one of them only")
     machine = complete(tell_all(machine, pasted, "pasted text") if pasted else machine)
     machine = complete(tell_all(machine, told, "by a person"))
     for one in left:
         line = f"{shown(args.text)}: line {one.line} not understood ({one.why}): {one.text}"
         print(printable(line), file=sys.stderr)
+    code = 0
+    if args.needs:
+        machine, code = _call(machine, args)
     sheet = machine_json(machine)
     if not args.output or args.output == "-":
         sys.stdout.write(sheet.decode())
-        return 0
+        return code
     from tallcheck.files.output import write
 
     write(args.output, sheet)
@@ -56,4 +68,19 @@ def run(args: argparse.Namespace) -> int:
         count = len(machine.origins)
         missed = f"; {len(left)} lines not understood" if left else ""
         print(f"wrote {printable(machine.name)}: {count} readings to {args.output}{missed}")
-    return 0
+    return code
+
+
+def _call(machine: Machine, args: argparse.Namespace) -> tuple[Machine, int]:
+    """Hold the telephone call; the machine as told, and the exit code of the answer."""
+    from tallcheck.cli.inputs import Wanted
+    from tallcheck.cli.telephone import hold_call
+    from tallcheck.core.check import Task
+
+    against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
+    call = hold_call(machine, Task(against))
+    decision = call.result.verdict.decision
+    print(f"{decision.answer}: {printable(call.result.sentence)}", file=sys.stderr)
+    for condition in decision.conditions:
+        print(f"  rests on: {printable(condition)}", file=sys.stderr)
+    return call.machine, decision.exit_code

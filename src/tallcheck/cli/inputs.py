@@ -1,13 +1,16 @@
 """Turning the words of a command line into machines and needs."""
 
 import os
+import sys
+from contextlib import suppress
 
-from tallcheck.core.check import Chosen, newest_first
+from tallcheck.core.check import newest_first
+from tallcheck.core.conflicts import Chosen, installed_programs
 from tallcheck.core.errors import InputError
 from tallcheck.core.machine import Machine
 from tallcheck.core.needs import SPECS, Need, NeedsSheet, parse_test
 from tallcheck.core.readings import Told, parse_told, tell
-from tallcheck.files.needs_path import find_needs, split_release
+from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
 from tallcheck.files.sheets import read_machine, read_needs
 
 
@@ -76,6 +79,29 @@ def _listed(key: str, value: str) -> object:
     if SPECS[key].kind in ("words", "patterns", "named") and "," in value:
         return [part.strip() for part in value.split(",")]
     return value
+
+
+def wrong_usage(text: str) -> SystemExit:
+    """Wrong usage that argparse cannot see: the message is printed, the exit code is 2."""
+    print(f"tallcheck: error: {text}", file=sys.stderr)
+    return SystemExit(2)
+
+
+def installed_here(machine: Machine, folders: list[str]) -> tuple[Chosen, ...]:
+    """The machine's own programs whose needs sheets are on the needs path.
+
+    A sheet that does not read is left out here: it was not asked for.
+    """
+    if not machine.software:
+        return ()
+    on_path = sheets_on(needs_folders(folders))
+    names = {program.name.lower() for program in machine.software}
+    sheets = []
+    for name, path in on_path.items():
+        if name in names or any(one.startswith(name) for one in names):
+            with suppress(InputError):
+                sheets.append(read_needs(path))
+    return tuple(installed_programs(machine, sheets))
 
 
 class Wanted:

@@ -26,6 +26,14 @@ def parser_for(command: str, module: ModuleType) -> argparse.ArgumentParser:
     return parser
 
 
+def add_needs_path(parser: argparse.ArgumentParser) -> None:
+    """The folders of needs sheets."""
+    parser.add_argument(
+        "--needs-path", action="append", default=[], metavar="FOLDER",
+        help="look for needs sheets here first",
+    )  # fmt: skip
+
+
 def add_machine(parser: argparse.ArgumentParser, name: str = "machine") -> None:
     """The MACHINE positional."""
     parser.add_argument(

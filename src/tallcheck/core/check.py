@@ -3,8 +3,9 @@
 import datetime
 from typing import Any
 
-from msgspec import Struct
+from msgspec import Struct, structs
 
+from tallcheck.core.conflicts import Chosen, broken_by_change, impossible
 from tallcheck.core.decision import Verdict, decide
 from tallcheck.core.errors import InputError
 from tallcheck.core.machine import Machine
@@ -13,18 +14,50 @@ from tallcheck.core.rows import Asked, Row, row_of
 from tallcheck.core.sentence import listed, sentence
 
 LEVELS = ("floor", "minimum", "recommended")
+_STALE_DAYS = 365
 
 
-class Chosen(Struct, frozen=True):
-    """One release of one needs sheet, as it is held against a machine."""
+class Support(Struct, frozen=True):
+    """How long a release is supported: its name, the date, and the days left on the day."""
 
-    sheet: NeedsSheet
-    release: Release
+    release: str
+    ends: datetime.date
+    days_left: int
+    running: bool
 
     @property
-    def label(self) -> str:
-        """``Merrow 10``."""
-        return f"{self.sheet.title} {self.release.name}".strip()
+    def text(self) -> str:
+        """``Merrow 9, which runs now, is supported until 2028-01-31 (1 y 2 months)``."""
+        which = f"{self.release}, which runs now," if self.running else self.release
+        if self.days_left < 0:
+            return f"{which} has had no support since {self.ends} ({_span(-self.days_left)})"
+        return f"{which} is supported until {self.ends} ({_span(self.days_left)} from now)"
+
+
+def _span(days: int) -> str:
+    """Days in words that fit their number."""
+    if days < 60:
+        return f"{days} {'day' if days == 1 else 'days'}"
+    months = round(days / 30.44)
+    if months < 24:
+        return f"{months} months"
+    years, rest = divmod(months, 12)
+    return f"{years} years" + (f" {rest} months" if rest else "")
+
+
+class Task(Struct, frozen=True):
+    """What a machine is held against, and how."""
+
+    against: tuple[Chosen, ...] = ()
+    level: str = "minimum"
+    instead: tuple[Need, ...] = ()
+    """Needs that replace their key in every sheet."""
+    besides: tuple[Asked, ...] = ()
+    """Needs that no sheet states, such as what an older machine had."""
+    installed: tuple[Chosen, ...] = ()
+    """The machine's own programs whose needs are known."""
+    on: datetime.date | None = None
+    """The day for which support and age of the needs are judged."""
 
 
 class Check(Struct, frozen=True):
@@ -37,15 +70,15 @@ class Check(Struct, frozen=True):
     sentence: str
     recommended: Verdict | None
     recommended_rows: tuple[Row, ...]
+    support: tuple[Support, ...]
 
 
-def _replaced(asked: list[Asked], instead: list[Need]) -> list[Asked]:
+def _replaced(asked: list[Asked], task: Task) -> list[Asked]:
     """The needs with some keys replaced in every sheet, and added once where none had them."""
-    if not instead:
-        return asked
-    keys = {need.key for need in instead}
+    keys = {need.key for need in task.instead}
     kept = [one for one in asked if one.need.key not in keys]
-    return kept + [Asked(need, "asked for here", "minimum") for need in instead]
+    told = [Asked(need, "asked for here", task.level) for need in task.instead]
+    return [*kept, *task.besides, *told]
 
 
 def _asked_at(against: tuple[Chosen, ...], level: str) -> list[Asked] | None:
@@ -61,25 +94,35 @@ def _asked_at(against: tuple[Chosen, ...], level: str) -> list[Asked] | None:
     return asked if stated else None
 
 
-def check(machine: Machine, against: tuple[Chosen, ...], level: str, instead: list[Need]) -> Check:
-    """Hold a machine against releases at a level; ``instead`` replaces keys in every sheet.
+def _judged(machine: Machine, asked: list[Asked], task: Task) -> Verdict:
+    """The verdict, conflicts counted."""
+    verdict = decide(machine, asked)
+    cures = {cure.kind for cure in verdict.decision.cures}
+    conflicts = impossible(asked)
+    conflicts += broken_by_change(machine, task.against, list(task.installed), cures)
+    return decide(machine, asked, tuple(conflicts)) if conflicts else verdict
 
-    Raises InputError where a release states nothing at that level.
+
+def check(machine: Machine, task: Task) -> Check:
+    """Hold a machine against all that a task asks for.
+
+    Raises InputError where a release states nothing at the task's level.
     """
-    for chosen in against:
-        if needs_at(chosen.release, level) is None:
+    for chosen in task.against:
+        if needs_at(chosen.release, task.level) is None:
             stated = [name for name in LEVELS if needs_at(chosen.release, name) is not None]
             raise InputError(
-                f"{chosen.label} states no {level} needs", "the level " + " or ".join(stated)
+                f"{chosen.label} states no {task.level} needs", "the level " + " or ".join(stated)
             )
-    asked = _replaced(_asked_at(against, level) or [], instead)
-    verdict = decide(machine, asked)
-    higher = _asked_at(against, "recommended") if level == "minimum" else None
+    asked = _replaced(_asked_at(task.against, task.level) or [], task)
+    verdict = _judged(machine, asked, task)
+    verdict = _with_conditions(verdict, _ages(task))
+    higher = _asked_at(task.against, "recommended") if task.level == "minimum" else None
     recommended: Verdict | None = None
     extra_rows: tuple[Row, ...] = ()
     if higher is not None:
-        all_higher = _replaced(higher, instead)
-        recommended = decide(machine, all_higher)
+        all_higher = _replaced(higher, task)
+        recommended = _judged(machine, all_higher, task)
         plain = {(one.need, one.source) for one in asked}
         extra_rows = tuple(
             row
@@ -87,21 +130,75 @@ def check(machine: Machine, against: tuple[Chosen, ...], level: str, instead: li
             if (one.need, one.source) not in plain
             and (row := row_of(one, recommended.view)) is not None
         )
-    wanted = listed([chosen.label for chosen in against]) or "what was asked for"
+    wanted = listed([chosen.label for chosen in task.against]) or "what was asked for"
     text = sentence(verdict, machine.name, wanted)
-    if level == "minimum" and verdict.decision.answer not in ("ready", "undecided"):
-        text += _floor(machine, against, instead)
-    return Check(machine, level, against, verdict, text, recommended, extra_rows)
+    if task.level == "minimum" and verdict.decision.answer not in ("ready", "undecided"):
+        text += _floor(machine, task)
+    return Check(
+        machine, task.level, task.against, verdict, text, recommended, extra_rows,
+        tuple(_supports(machine, task)),
+    )  # fmt: skip
 
 
-def _floor(machine: Machine, against: tuple[Chosen, ...], instead: list[Need]) -> str:
+def _with_conditions(verdict: Verdict, more: list[str]) -> Verdict:
+    if not more:
+        return verdict
+    conditions = (*verdict.decision.conditions, *more)
+    return structs.replace(
+        verdict, decision=structs.replace(verdict.decision, conditions=conditions)
+    )
+
+
+def _ages(task: Task) -> list[str]:
+    """Needs that may still change, and needs that were read long before the day."""
+    found = []
+    for chosen in task.against:
+        sheet = chosen.sheet
+        if sheet.provisional:
+            found.append(f"the needs of {chosen.label} are provisional: they may still change")
+        if sheet.read_on is not None and task.on is not None:
+            days = (task.on - sheet.read_on).days
+            if days > _STALE_DAYS:
+                found.append(
+                    f"the needs of {chosen.label} were read on {sheet.read_on}, {_span(days)} "
+                    "ago: look whether the publisher has changed them"
+                )
+    return found
+
+
+def _supports(machine: Machine, task: Task) -> list[Support]:
+    """How long the wanted releases are supported, and the system that runs now."""
+    if task.on is None:
+        return []
+    found: list[Support] = []
+    for chosen in task.against:
+        running = _running_release(machine, chosen.sheet)
+        for release in (chosen.release, running):
+            if release is None or release.support_ends is None:
+                continue
+            label = Chosen(chosen.sheet, release).label
+            if label not in [one.release for one in found]:
+                left = (release.support_ends - task.on).days
+                found.append(Support(label, release.support_ends, left, release is running))
+    return found
+
+
+def _running_release(machine: Machine, sheet: NeedsSheet) -> Release | None:
+    system = machine.system
+    if sheet.kind != "operating system" or (system.os or "").lower() != sheet.title.lower():
+        return None
+    return next((one for one in sheet.releases if one.name == system.os_version), None)
+
+
+def _floor(machine: Machine, task: Task) -> str:
     """What the sentence adds where the minimum is not met but every floor is."""
-    if not against or any(chosen.release.floor is None for chosen in against):
+    if not task.against or any(chosen.release.floor is None for chosen in task.against):
         return ""
-    asked = _replaced(_asked_at(against, "floor") or [], instead)
-    if decide(machine, asked).decision.answer != "ready":
+    floor = structs.replace(task, level="floor")
+    asked = _replaced(_asked_at(task.against, "floor") or [], floor)
+    if _judged(machine, asked, floor).decision.answer != "ready":
         return ""
-    names = listed([chosen.label for chosen in against])
+    names = listed([chosen.label for chosen in task.against])
     return f" As it is, {names} would install, without the publisher's support."
 
 
@@ -142,9 +239,14 @@ def check_json(result: Check) -> dict[str, Any]:
         "recommended": {"answer": result.recommended.decision.answer}
         if result.recommended
         else None,
+        "support": [
+            {"release": one.release, "ends": one.ends.isoformat(), "days_left": one.days_left,
+             "running": one.running}
+            for one in result.support
+        ],
         "rows": [_row_json(row) for row in rows],
         "plan": None,
-    }
+    }  # fmt: skip
 
 
 def _row_json(row: Row) -> dict[str, Any]:

@@ -5,6 +5,7 @@ anything else. So a set of possible states is eight bits, and rows fold into it 
 """
 
 from collections.abc import Iterable, Iterator
+from functools import lru_cache
 from itertools import product
 from typing import Any
 
@@ -17,7 +18,7 @@ from tallcheck.core.memory import Reach
 from tallcheck.core.needs import ABILITY, SPECS, Generations, Need
 from tallcheck.core.quantities import format_memory
 from tallcheck.core.readings import label_of, put
-from tallcheck.core.rows import Asked, Row, View, gravity, row_of, view_of
+from tallcheck.core.rows import Asked, Row, View, gravity, memory_held, row_of, view_of
 
 EXIT_CODES = {
     "ready": 0, "memory-alone": 10, "memory-plus": 11, "other": 12, "replace": 13, "undecided": 14,
@@ -49,6 +50,10 @@ def join(states: Any, added: Any) -> Any:
         for other in range(8):
             joined |= ((states >> one) & (added >> other) & 1) << (one | other)
     return joined
+
+
+_join = lru_cache(maxsize=None)(join)
+"""The same for whole numbers: there are only 256 sets of states."""
 
 
 def answer_of(state: int) -> str:
@@ -102,6 +107,15 @@ def _trials(reading: str, needs: list[Need], machine: Machine) -> list[tuple[Any
     limits = [limit for bound in bounds for limit in bound.limits()]
     if kind == "ability":
         return [(word,) for word in ABILITY]
+    if reading == "memory.available":
+        memory, total = machine.memory, memory_held(machine)
+        usable = memory.usable if memory.usable is not None else memory.installed
+        if usable is None or total is None:
+            return []
+        # programs' own figures add up; beyond the room, what the machine can be given counts
+        own = sum(limits)
+        edges = [total, *filter(None, (memory.ceiling, memory.addressable))]
+        return [(v,) for v in _around([0, *(max(own + usable - edge, 0) for edge in edges)])]
     if kind in _NUMERIC and reading == "memory.installed":
         usable = machine.memory.usable or 0
         # usable counts once it is under 70 % of what is fitted
@@ -150,7 +164,7 @@ def _groups(asked: list[Asked], rows: list[Row | None], view: View) -> list[_Gro
     """The unknown rows, grouped by the readings they share."""
     members: list[tuple[set[str], list[Asked]]] = []
     for one, row in zip(asked, rows, strict=True):
-        if row is None or row.status != "unknown":
+        if row is None or row.status != "unknown" or not row.readings:
             continue
         readings, together = set(row.readings), [one]
         apart = []
@@ -181,7 +195,7 @@ def _group(readings: tuple[str, ...], asked: list[Asked], view: View) -> _Group:
         hypothetical = structs.replace(view, machine=machine)
         states = 1
         for one in asked:
-            states = join(states, _options(row_of(one, hypothetical)))
+            states = _join(states, _options(row_of(one, hypothetical)))
         cases[picks] = (dict(zip(tried, picks, strict=True)), states)
     return _Group(readings, list(cases.values()))
 
@@ -191,11 +205,11 @@ def _untried(readings: tuple[str, ...], asked: list[Asked], view: View) -> _Grou
     options = [_options(row_of(one, view)) for one in asked]
     states = 1
     for option in options:
-        states = join(states, option)
+        states = _join(states, option)
     # what settles it is the reading as a whole: taken as good, or as bad as it can be
     worst = 1
     for option in options:
-        worst = join(worst, option & ~1 or 1)
+        worst = _join(worst, option & ~1 or 1)
     cases: list[tuple[dict[str, int], int]] = [({readings[0]: 0}, 1), ({readings[0]: 1}, worst)]
     rest = states & ~(1 | worst)
     if rest:
@@ -213,14 +227,14 @@ class _Branch(Struct):
     def fold(self, reading: str = "", trial: int = 0) -> int:
         states = self.states
         for group in self.groups:
-            states = join(states, group.states(reading, trial))
+            states = _join(states, group.states(reading, trial))
         return states
 
 
 _CONTEXTS = {"system.shape": ("desktop", "notebook"), "processor.bits": (32, 64)}
 
 
-def _branches(asked: list[Asked], rows: list[Row], view: View) -> list[_Branch]:
+def _branches(asked: list[Asked], rows: list[Row | None], view: View) -> list[_Branch]:
     """One branch for each choice of shape and bits, where a cure rests on one that is missing."""
     needs = [one.need for one in asked]
     open_keys = [key for key in _CONTEXTS if _rests_on(key, rows, needs, view)]
@@ -231,24 +245,26 @@ def _branches(asked: list[Asked], rows: list[Row], view: View) -> list[_Branch]:
         for key, (value,) in zip(open_keys, picks, strict=True):
             machine = put(machine, key, value, Origin("told"))
         inside = structs.replace(view, machine=machine) if open_keys else view
-        held = [row_of(one, inside) for one in asked]
+        held = [row_of(one, inside) for one in asked] if open_keys else rows
         states = 1
         for row in held:
-            if row is not None and row.status != "unknown":
-                states = join(states, _options(row))
+            if row is not None and (row.status != "unknown" or not row.readings):
+                states = _join(states, _options(row))
         context = {key: value for key, (value,) in zip(open_keys, picks, strict=True)}
         branches.append(_Branch(context, states, _groups(asked, held, inside)))
     return branches
 
 
-def _rests_on(key: str, rows: list[Row], needs: list[Need], view: View) -> bool:
+def _rests_on(key: str, rows: list[Row | None], needs: list[Need], view: View) -> bool:
     if key == "system.shape":
         if view.machine.system.shape is not None:
             return False
         cures = {SPECS[n.key].cure for n in _singles(needs)}
         conditional = any(k == key for need in needs for k, _ in need.when)
         return conditional or (not view.machine.system.virtual and bool(cures & {"P", "G"}))
-    return view.machine.processor.bits is None and any(key in row.readings for row in rows)
+    return view.machine.processor.bits is None and any(
+        row is not None and key in row.readings for row in rows
+    )
 
 
 # --- the decision --------------------------------------------------------------------------
@@ -295,15 +311,25 @@ class Verdict(Struct, frozen=True):
     view: View
 
 
-def decide(machine: Machine, asked: list[Asked]) -> Verdict:
-    """Hold a machine against all that is asked, and draw the decision from the rows."""
+_WITH_MEMORY = ("ready", "memory-alone", "memory-plus")
+
+
+def decide(machine: Machine, asked: list[Asked], conflicts: tuple[str, ...] = ()) -> Verdict:
+    """Hold a machine against all that is asked, and draw the decision from the rows.
+
+    With ``conflicts``, what memory alone would settle becomes ``other``.
+    """
     view = view_of(machine, asked)
-    found = [row for one in asked if (row := row_of(one, view)) is not None]
-    branches = _branches(asked, found, view)
+    every = [row_of(one, view) for one in asked]
+    found = [row for row in every if row is not None]
+    branches = _branches(asked, every, view)
     states = 0
     for branch in branches:
         states |= branch.fold()
     possible = answers_of(states)
+    if conflicts:
+        settled = {"other" if one in _WITH_MEMORY else one for one in possible}
+        possible = [one for one in EXIT_CODES if one in settled]
     answer = possible[0] if len(possible) == 1 else "undecided"
     target = view.target
     decision = Decision(
@@ -311,7 +337,7 @@ def decide(machine: Machine, asked: list[Asked]) -> Verdict:
         _target(target, found, answer),
         _cures_of(found, view),
         _conditions(found, view),
-        (),
+        conflicts,
         tuple(possible),
         _find_out(branches, found, machine) if answer == "undecided" else (),
         _limiting(found),
@@ -366,6 +392,11 @@ def _cures_of(rows: list[Row], view: View) -> tuple[Cure, ...]:
     return tuple(cures)
 
 
+_SWITCHED = {
+    "security_module": "the security module",
+    "firmware": "the other firmware mode",
+    "secure_boot": "secure boot",
+}
 _MISSING = {
     "memory.ceiling": "the most memory the board takes is not known",
     "memory.slots": "the number of memory positions, and of free ones, is not known",
@@ -376,6 +407,8 @@ _MISSING = {
 def _conditions(rows: list[Row], view: View) -> tuple[str, ...]:
     conditions: list[str] = []
     for row in rows:
+        if row.status == "unknown" and not row.readings:
+            conditions.append(f"{row.key} is not judged: {row.note}")
         for key in row.worked_out:
             origin = view.machine.origins.get(key)
             if key == "storage.size":
@@ -386,6 +419,17 @@ def _conditions(rows: list[Row], view: View) -> tuple[str, ...]:
                 text = f"{label_of(key)} is worked out"
                 text += f" from {origin.source}" if origin and origin.source else ""
             conditions.append(text)
+    for row in rows:
+        if row.status == "short" and row.key in _SWITCHED and "setting" in row.cures:
+            conditions.append(
+                f"{_SWITCHED[row.key]} is only switched off: look in the firmware's settings; "
+                "where it is not there either, the machine lacks it"
+            )
+    if any(row.key == "memory_own" and row.status != "unknown" for row in rows):
+        conditions.append(
+            "memory in use is that of one moment (usable less available); a usage log would tell "
+            "the habit"
+        )
     memory_short = any(r.status == "short" and "memory" in r.cures for r in rows)
     if memory_short and view.target is not None and view.target.total is not None:
         conditions += [f"{_MISSING[key]}: look it up before buying" for key in view.target.unknown]

@@ -14,6 +14,13 @@ _HOW: dict[str, dict[str, str]] = {
         "macos": "Activity Monitor, Memory",
         _ANY: "run `free -h` and read the column 'available'",
     },
+    "memory.usable": {
+        "windows": "Settings, System, About: Installed RAM, the figure in brackets",
+        _ANY: "`free -h`: total",
+    },
+    "usage.memory_use": {_ANY: "a usage log of an ordinary day"},
+    "usage.cores_use": {_ANY: "a usage log of an ordinary day"},
+    "storage.data": {_ANY: "the system's list of volumes"},
     "memory.ceiling": {_ANY: "the maker's page for this model, or `tallcheck gather` as root"},
     "memory.slots": {
         "windows": "Task Manager, Performance, Memory: Slots used",

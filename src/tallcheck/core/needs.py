@@ -222,7 +222,8 @@ def parse_test(key: str, value: Any) -> Test:
     if spec.kind == "words":
         return _parse_words(key, value)
     if spec.kind == "patterns":
-        return OneOf(tuple(_strings(value, "name patterns, with * and ? for any characters")))
+        names = _strings(value, "name patterns, with * and ? for any characters")
+        return OneOf(tuple(name.lower() for name in names))
     if spec.kind == "named":
         return _parse_named(value, every=spec.bare == "all of")
     if spec.kind == "generation":
@@ -318,6 +319,8 @@ class Need(Struct, frozen=True):
     test: Test | None = None
     when: tuple[tuple[str, Any], ...] = ()
     alternatives: tuple[tuple["Need", ...], ...] = ()
+    incomparable: str = ""
+    """Why no reading can be held against it: the row is unknown and decides nothing."""
 
 
 class Release(Struct, frozen=True):
@@ -417,12 +420,14 @@ def validation_error(error: msgspec.ValidationError, table: Any) -> InputError:
     if unknown:
         known = _field_names(table, where)
         hint = nearest(unknown[1], known)
+        place = f"{where}.{unknown[1]}" if where else unknown[1]
         return InputError(
-            f"found the unknown key '{unknown[1]}'{hint}", "one of " + ", ".join(known), where
+            f"found the unknown key '{unknown[1]}'{hint}", "one of " + ", ".join(known), place
         )
     missing = re.fullmatch(r"Object missing required field `(.*)`", text)
     if missing:
-        return InputError(f"the key '{missing[1]}' is missing", where=where)
+        place = f"{where}.{missing[1]}" if where else missing[1]
+        return InputError(f"the key '{missing[1]}' is missing", where=place)
     return InputError(text[:1].lower() + text[1:], where=where)
 
 

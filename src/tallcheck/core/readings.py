@@ -59,6 +59,13 @@ _KINDS: dict[str, tuple[str, str]] = {
     "software": ("software", "installed programs"),
 }
 
+_OTHER_LABELS = {
+    "graphics": "graphics interfaces",
+    "storage.data": "volumes for data",
+    "usage.memory_use": "memory in use over time",
+    "usage.cores_use": "cores busy over time",
+}
+
 SHORT_NAMES = {
     "memory": "memory.installed",
     "modules": "memory.modules",
@@ -121,7 +128,9 @@ def kind_of(key: str) -> str:
 
 def label_of(key: str) -> str:
     """What people call a reading: ``memory fitted``."""
-    return _KINDS[key][1] if key in _KINDS else key.removeprefix("extra.")
+    if key in _KINDS:
+        return _KINDS[key][1]
+    return _OTHER_LABELS.get(key, key.removeprefix("extra."))
 
 
 def keys() -> list[str]:

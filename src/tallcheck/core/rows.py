@@ -77,6 +77,9 @@ class View(Struct, frozen=True):
     doubted: frozenset[str]
     target: Reach | None
     wanted: int
+    """The highest total asked for in bytes: memory figures, or demand with programs' own."""
+    own: int
+    """What programs want for themselves, on top of what is in use, in bytes."""
 
 
 def _known(machine: Machine) -> tuple[Machine, frozenset[str]]:
@@ -110,8 +113,32 @@ def wanted_memory(asked: list[Asked]) -> int:
 def view_of(machine: Machine, asked: list[Asked]) -> View:
     """The machine as the rows see it, with the memory total that the needs lead to."""
     known, doubted = _known(machine)
-    wanted = wanted_memory(asked)
-    return View(known, doubted, reach(known, wanted) if wanted else None, wanted)
+    wanted, own = wanted_memory(asked), _own_memory(asked)
+    in_use = memory_in_use(known)
+    if own and in_use is not None:
+        wanted = max(wanted, in_use + own)
+    return View(known, doubted, reach(known, wanted) if wanted else None, wanted, own)
+
+
+def _own_memory(asked: list[Asked]) -> int:
+    """What all programs want for themselves, added up, in bytes."""
+    return sum(
+        a.need.test.limit
+        for a in asked
+        if a.need.key == "memory_own" and isinstance(a.need.test, Bound)
+    )
+
+
+def memory_in_use(machine: Machine) -> int | None:
+    """Memory in use at the moment of the reading: usable less available, in bytes.
+
+    Where only the fitted memory is known, that stands for the usable: in use is never too low.
+    """
+    memory = machine.memory
+    usable = memory.usable if memory.usable is not None else memory.installed
+    if usable is None or memory.available is None:
+        return None
+    return max(usable - memory.available, 0)
 
 
 # --- cures ---------------------------------------------------------------------------------
@@ -250,7 +277,8 @@ def _cure_memory(held: _Held, bound: Bound, view: View) -> None:
         held.cures = ("setting",)  # a program's upper bound: less is to be shown to it
         return
     wanted = max(view.wanted, bound.limit)
-    target = view.target or reach(view.machine, wanted)
+    known = view.target is not None and wanted <= view.wanted
+    target = view.target if known and view.target else reach(view.machine, wanted)
     found = cures_of_short_memory(view.machine, target, wanted)
     held.cures = _ordered(found.cures)
     if found.unsure:
@@ -260,6 +288,37 @@ def _cure_memory(held: _Held, bound: Bound, view: View) -> None:
         held.note = "; ".join([*found.why, *([held.note] if held.note else [])])
 
 
+def memory_held(machine: Machine) -> int | None:
+    """What a memory need is held against: fitted, or usable where much of it is kept back."""
+    memory = machine.memory
+    if usable_share_kept(machine) or memory.installed is None:
+        return memory.usable
+    return memory.installed
+
+
+def _hold_own_memory(need: Need, view: View) -> _Held:
+    """The room beside what is in use and what the other programs want for themselves."""
+    bound, machine = need.test, view.machine
+    assert isinstance(bound, Bound)
+    in_use, total = memory_in_use(machine), memory_held(machine)
+    reading = "memory.available"
+    if in_use is None or total is None:
+        missing: tuple[str, ...] = () if total is not None else ("memory.installed",)
+        if machine.memory.available is None:
+            missing += (reading,)
+        return _Held("unknown", reading=reading, readings=missing)
+    room = total - in_use - (view.own - bound.limit)
+    note = f"{q.format_memory(in_use)} was in use at the moment of the reading"
+    have_text = q.format_memory(max(room, 0)) + " of room"
+    held = _Held(
+        "met" if bound.holds(room) else "short", max(room, 0), have_text,
+        bound.ratio(max(room, 0)), note, reading,
+    )  # fmt: skip
+    if held.status == "short":
+        _cure_memory(held, Bound(c.AT_LEAST, in_use + view.own), view)
+    return held
+
+
 def _ordered(cures: frozenset[str] | set[str]) -> tuple[str, ...]:
     return tuple(cure for cure in GRAVITY if cure in cures)
 
@@ -267,6 +326,8 @@ def _ordered(cures: frozenset[str] | set[str]) -> tuple[str, ...]:
 def _plain_value(key: str, machine: Machine) -> Any:
     """A reading in the form its test compares: versions as tuples, abilities as ranks."""
     spec = SPECS[key]
+    if spec.reading.startswith("usage."):
+        return None  # only a usage log tells
     value = get(machine, spec.reading) if spec.reading != "storage.data" else _data_size(machine)
     if value is None:
         return None
@@ -355,6 +416,9 @@ def _note(key: str, machine: Machine, met: bool) -> str:
     return ""
 
 
+_WILD = frozenset("*?[")
+
+
 def _hold_words(need: Need, view: View) -> _Held:
     test, key, machine = need.test, need.key, view.machine
     assert isinstance(test, OneOf)
@@ -364,7 +428,10 @@ def _hold_words(need: Need, view: View) -> _Held:
         return _Held("unknown", reading=reading, readings=(reading,))
     folded = str(value).lower()
     if key == "processors":
-        found = any(fnmatchcase(folded, pattern.lower()) for pattern in test.words)
+        # a list may name thousands of processors: plain names first, patterns only then
+        found = folded in test.words or any(
+            fnmatchcase(folded, pattern) for pattern in test.words if set(pattern) & _WILD
+        )
     else:
         runs = {folded, "x86"} if folded == "x86-64" else {folded}
         found = bool(runs & set(test.words)) if not test.refused else folded in test.words
@@ -473,7 +540,7 @@ def _hold_generation(need: Need, view: View) -> _Held:
     return _Held("met" if met else "short", generation, text, ratio, "", reading)
 
 
-def _in_range(version: str | None, span: str) -> bool | None:
+def in_range(version: str | None, span: str) -> bool | None:
     """Whether a version lies in a range; None where that cannot be told."""
     if not span:
         return True
@@ -497,7 +564,7 @@ def _hold_named(need: Need, view: View) -> _Held:
         if name is None:
             return _Held("unknown", reading=reading, readings=(reading,))
         found = [
-            _in_range(version, span) if name.lower() == wanted.lower() else False
+            in_range(version, span) if name.lower() == wanted.lower() else False
             for wanted, span in test.names
         ]
         text = f"{name} {version or '(version unknown)'}"
@@ -510,7 +577,7 @@ def _hold_named(need: Need, view: View) -> _Held:
         return _Held("unknown", reading=reading, readings=(reading,))
     have = {program.name.lower(): program.version for program in machine.software}
     states = {
-        wanted: _in_range(have[wanted.lower()], span) if wanted.lower() in have else False
+        wanted: in_range(have[wanted.lower()], span) if wanted.lower() in have else False
         for wanted, span in test.names
     }
     missing = [name for name, state in states.items() if state is False]
@@ -568,6 +635,8 @@ def _hold_extra(need: Need, view: View) -> _Held:
 def _holder(need: Need) -> Callable[[Need, View], _Held]:
     if need.key == "memory":
         return _hold_memory
+    if need.key == "memory_own":
+        return _hold_own_memory
     return _HOLDERS[type(need.test)]
 
 
@@ -668,14 +737,15 @@ def _with(row: Row, **changes: Any) -> Row:
 
 def _single_row(asked: Asked, view: View) -> Row:
     need, machine = asked.need, view.machine
+    if need.incomparable:
+        return Row(
+            need.key, asked.strength, asked.source, _need_value(need), need_text(need), None,
+            "not comparable", "unknown", note=need.incomparable,
+        )  # fmt: skip
     held = _holder(need)(need, view)
     cures, otherwise = held.cures, held.otherwise
-    if held.status == "short" and cures is None:
+    if (held.status == "short" and cures is None) or held.status == "unknown":
         cures, otherwise = _cures(need.key, machine)
-    elif held.status == "unknown":
-        cures, otherwise = _cures(need.key, machine)
-        if need.key == "memory":
-            cures, otherwise = ("memory",), None
     origin = machine.origins.get(held.reading)
     if origin is None and held.reading.startswith("storage."):
         origin = machine.origins.get("storage")

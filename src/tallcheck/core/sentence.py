@@ -1,8 +1,13 @@
 """The decision in words: a sentence that can be read out over the telephone."""
 
+from typing import TYPE_CHECKING
+
 from tallcheck.core.decision import Decision, Verdict
 from tallcheck.core.quantities import format_memory
 from tallcheck.core.rows import Row, gravity
+
+if TYPE_CHECKING:
+    from tallcheck.core.check import Check
 
 _NAMES = {
     "memory": "memory",
@@ -48,6 +53,8 @@ def listed(words: list[str]) -> str:
 def sentence(verdict: Verdict, machine: str, wanted: str) -> str:
     """The answer in one or two sentences: the machine's name, what it was held against, why."""
     decision, rows = verdict.decision, list(verdict.rows)
+    if decision.conflicts:
+        return _conflict(decision, machine, wanted)
     short = [row for row in rows if row.status == "short"]
     if decision.answer == "ready":
         return f"{machine} is ready for {wanted}: it meets every need as it is."
@@ -76,6 +83,21 @@ def sentence(verdict: Verdict, machine: str, wanted: str) -> str:
         tail = f" What would: {cures}." if cures else ""
         return f"{machine} does not meet {wanted}, and {what}: {_because(short)}.{tail}"
     return _undecided(decision, rows, machine, wanted)
+
+
+def _conflict(decision: Decision, machine: str, wanted: str) -> str:
+    """The conflict leads; what memory would do comes after it, if at all."""
+    first = decision.conflicts[0]
+    more = len(decision.conflicts) - 1
+    text = f"{first[:1].upper()}{first[1:]}."
+    if more:
+        text += f" {more} more {'conflict is' if more == 1 else 'conflicts are'} listed below."
+    if decision.answer == "replace":
+        return f"{text} Besides, {machine} must be replaced for {wanted}."
+    if decision.answer == "undecided":
+        return f"{text} Besides, a reading is missing for {wanted}."
+    cures = listed([cure.text for cure in decision.cures])
+    return text + (f" Besides, {machine} needs: {cures}." if cures else "")
 
 
 def _bring(decision: Decision, machine: str) -> str:
@@ -115,3 +137,26 @@ def _undecided(decision: Decision, rows: list[Row], machine: str, wanted: str) -
     if short:
         text += f" Short so far: {_because(short)}."
     return text
+
+
+def newest_that_runs(results: "list[Check]") -> str:
+    """The sentence over the releases: the newest that runs as it is, and with memory alone."""
+    name = results[0].machine.name
+    title = results[0].against[0].sheet.title
+    by_answer: dict[str, str] = {}
+    for result in results:
+        by_answer.setdefault(result.verdict.decision.answer, result.against[0].label)
+    ready, memory = by_answer.get("ready"), by_answer.get("memory-alone")
+    if ready and ready == results[0].against[0].label:
+        return f"{ready}, the newest there is, runs on {name} as it is."
+    parts = []
+    if memory:
+        parts.append(f"with memory alone, the newest that runs on {name} is {memory}")
+    if ready:
+        parts.append(f"as it is, {'the newest is' if memory else f'{name} runs'} {ready}")
+    if not parts:
+        return (
+            f"No release of {title} runs on {name} as it is or with memory alone, as far as known."
+        )
+    text = "; ".join(parts)
+    return text[:1].upper() + text[1:] + "."

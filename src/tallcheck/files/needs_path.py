@@ -3,6 +3,7 @@
 import os
 
 from tallcheck.core.errors import InputError, nearest
+from tallcheck.files.config import settings
 
 ENDING = ".needs.toml"
 DEMO_FOLDER = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data", "demo", "needs")
@@ -10,8 +11,9 @@ DEMO_FOLDER = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data", "
 
 def needs_folders(extra: list[str]) -> list[str]:
     """The folders of the needs path, in order; the demo's samples come last."""
-    from_environment = os.environ.get("TALLCHECK_NEEDS_PATH", "")
-    folders = [*extra, *from_environment.split(os.pathsep), "needs", DEMO_FOLDER]
+    from_environment = os.environ.get("TALLCHECK_NEEDS_PATH", "").split(os.pathsep)
+    configured = [os.path.expanduser(folder) for folder in settings().needs_path]
+    folders = [*extra, *from_environment, *configured, "needs", DEMO_FOLDER]
     return [folder for folder in folders if folder and os.path.isdir(folder)]
 
 

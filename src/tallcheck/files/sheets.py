@@ -1,5 +1,6 @@
 """Machine sheets and needs sheets: JSON and TOML, in and out, strictly."""
 
+import os
 from typing import Any
 
 import msgspec
@@ -153,9 +154,27 @@ def needs_from(data: bytes, name: str) -> NeedsSheet:
     except RecursionError:
         raise InputError("found TOML nested too deeply", "a needs sheet", name) from None
     try:
-        return from_table(raw)
+        return from_table(with_name_files(raw, os.path.dirname(name)))
     except InputError as error:
         raise error.at(name) from None
+
+
+def with_name_files(raw: Any, folder: str) -> Any:
+    """The decoded sheet with every ``processors = "FILE.txt"`` replaced by the file's lines.
+
+    Files lie beside the sheet; empty lines and those that begin with ``#`` are left out.
+    """
+    if isinstance(raw, list):
+        return [with_name_files(one, folder) for one in raw]
+    if not isinstance(raw, dict):
+        return raw
+    found = {key: with_name_files(value, folder) for key, value in raw.items()}
+    listed = found.get("processors")
+    if isinstance(listed, str) and listed.endswith(".txt"):
+        path = os.path.join(folder, listed)
+        lines = [line.strip() for line in text(read(path), path).splitlines()]
+        found["processors"] = [line for line in lines if line and not line.startswith("#")]
+    return found
 
 
 def _text_allowed(part: Any) -> Any:

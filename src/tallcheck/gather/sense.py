@@ -4,7 +4,6 @@ from tallcheck.core.derive import at_limit
 from tallcheck.core.quantities import format_memory
 from tallcheck.gather.draft import Draft
 
-
 _ORDINARY = 0.93  # firmware and the kernel keep a few hundredths on every machine
 
 

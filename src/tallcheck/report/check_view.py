@@ -5,6 +5,8 @@ from msgspec import structs
 from tallcheck.core.check import Check
 from tallcheck.core.readings import label_of
 from tallcheck.core.rows import Row
+from tallcheck.core.sentence import newest_that_runs
+from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.plain import Line, Page, printable, wrap
 
 _ANSWER_STYLES = {
@@ -12,6 +14,10 @@ _ANSWER_STYLES = {
     "replace": "bad", "undecided": "open",
 }  # fmt: skip
 _STATUS_STYLES = {"met": "good", "short": "bad", "unknown": "open"}
+
+_SECTION_STYLES = {
+    "Conflicts": "bad", "In doubt": "bad", "What would settle it, most telling first": "open",
+}  # fmt: skip
 
 _MARK = 8  # cells of the bar up to the mark that stands for the need
 _BAR = 12
@@ -41,16 +47,21 @@ def cut(text: str, width: int) -> str:
     return text if len(text) <= width else text[: width - 1] + "…"
 
 
+def view_lines(results: list[Check], samples: list[str], page: Page, verbose: bool) -> list[Line]:
+    """The view of one check, or the table over several releases."""
+    if len(results) > 1:
+        return releases_lines(results, samples, page)
+    return check_lines(results[0], samples, page, verbose)
+
+
 def check_lines(result: Check, samples: list[str], page: Page, verbose: bool) -> list[Line]:
     """The whole view of one check."""
     decision = result.verdict.decision
     style = _ANSWER_STYLES[decision.answer]
     lines = [[(decision.answer.upper().replace("-", " "), f"{style}")]]
     lines += wrap(result.sentence, page.width, style="strong")
-    lines += _doubts(result, page)
-    lines += section("What this rests on", list(decision.conditions), page)
-    findings = [f"{label_of(one.key)}: {one.how}" for one in decision.find_out]
-    lines += section("What would settle it, most telling first", findings, page, "open")
+    for title, texts in sections(result):
+        lines += section(title, texts, page, _SECTION_STYLES.get(title, ""))
     lines += [[], *_rows(result, page, verbose)]
     lines += _recommended(result, page, verbose)
     if result.machine.notes:
@@ -65,11 +76,6 @@ def _samples(samples: list[str], page: Page) -> list[Line]:
     names = " and ".join(samples)
     text = f"{names}: made-up sample needs of the demo, not a real publisher's."
     return [[], *wrap(text, page.width, style="dim")]
-
-
-def _doubts(result: Check, page: Page) -> list[Line]:
-    texts = [f"{doubt.text} ({', '.join(doubt.about)})" for doubt in result.machine.doubts]
-    return section("In doubt", texts, page, "bad")
 
 
 def section(title: str, texts: list[str], page: Page, style: str = "") -> list[Line]:
@@ -166,39 +172,7 @@ def releases_lines(results: list[Check], samples: list[str], page: Page) -> list
             [
                 (f"  {printable(result.against[0].label):<{width}}", ""),
                 (f"{decision.answer:<14}", _ANSWER_STYLES[decision.answer]),
-                (_limit(result), ""),
+                (cut(limit_text(result), page.width - width - 16), ""),
             ]
         )
     return lines + _samples(samples, page)
-
-
-def _limit(result: Check) -> str:
-    limiting = result.verdict.decision.limiting
-    row = next((r for r in result.verdict.rows if r.key == limiting), None)
-    if row is None:
-        findings = result.verdict.decision.find_out
-        return f"unknown: {label_of(findings[0].key)}" if findings else "-"
-    return f"{row.key}: {row.have_text}, {row.need_text} asked"
-
-
-def newest_that_runs(results: list[Check]) -> str:
-    """The sentence over the releases: the newest that runs as it is, and with memory alone."""
-    name = results[0].machine.name
-    title = results[0].against[0].sheet.title
-    by_answer: dict[str, str] = {}
-    for result in results:
-        by_answer.setdefault(result.verdict.decision.answer, result.against[0].label)
-    ready, memory = by_answer.get("ready"), by_answer.get("memory-alone")
-    if ready and ready == results[0].against[0].label:
-        return f"{ready}, the newest there is, runs on {name} as it is."
-    parts = []
-    if memory:
-        parts.append(f"with memory alone, the newest that runs on {name} is {memory}")
-    if ready:
-        parts.append(f"as it is, {'the newest is' if memory else f'{name} runs'} {ready}")
-    if not parts:
-        return (
-            f"No release of {title} runs on {name} as it is or with memory alone, as far as known."
-        )
-    text = "; ".join(parts)
-    return text[:1].upper() + text[1:] + "."

@@ -9,7 +9,8 @@ Span = tuple[str, str]
 Line = list[Span]
 
 _ASCII = str.maketrans({"█": "#", "·": ".", "│": "|", "▶": ">", "…": "~", "—": "-", "─": "-",
-                        "┌": "+", "┐": "+", "└": "+", "┘": "+", "×": "x", "≥": ">", "–": "-"})  # fmt: skip
+                        "┌": "+", "┐": "+", "└": "+", "┘": "+", "×": "x", "≥": ">",
+                        "–": "-"})  # fmt: skip
 
 
 class Page:
@@ -29,7 +30,11 @@ def wrap(text: str, width: int, indent: str = "", style: str = "", first: str = 
     import textwrap
 
     lines = textwrap.wrap(
-        printable(text), max(width, 20), initial_indent=first or indent, subsequent_indent=indent
+        printable(text),
+        max(width, 20),
+        initial_indent=first or indent,
+        subsequent_indent=indent,
+        break_on_hyphens=False,
     )
     return [[(line, style)] for line in lines] or [[("", style)]]
 
@@ -43,9 +48,13 @@ def show(make: Callable[[Page], list[Line]]) -> None:
         _show_coloured(lines)
         return
     plain = not _takes_unicode(out.encoding)
-    for line in lines:
-        text = "".join(piece for piece, _ in line).rstrip()
-        out.write((_ascii(text) if plain else text) + "\n")
+    text = as_text(lines)
+    out.write(_ascii(text) if plain else text)
+
+
+def as_text(lines: list[Line]) -> str:
+    """Lines as plain text, without colour."""
+    return "".join("".join(piece for piece, _ in line).rstrip() + "\n" for line in lines)
 
 
 def _ascii(text: str) -> str:

@@ -1,0 +1,105 @@
+"""Needs sheets: list those on the needs path, show one, write one, say what is wrong with one."""
+
+import argparse
+import datetime
+import os
+import sys
+
+from tallcheck.cli.inputs import Wanted, wrong_usage
+from tallcheck.cli.options import add_needs_path
+from tallcheck.core.errors import InputError
+from tallcheck.files.needs_path import DEMO_FOLDER, needs_folders, sheets_on
+from tallcheck.report.plain import printable
+
+EXAMPLE = """  tallcheck needs list
+  tallcheck needs show merrow@10
+  tallcheck needs new Gatepenny memory=4GB cores=2 recommended.memory=8GB -o gatepenny.needs.toml
+  tallcheck needs validate gatepenny.needs.toml"""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The options of this command."""
+    parser.add_argument("what", choices=("list", "show", "new", "validate"))
+    parser.add_argument(
+        "words", nargs="*", metavar="WORD",
+        help="show: NAME[@RELEASE]; new: TITLE [KEY=VALUE…]; validate: FILE…",
+    )  # fmt: skip
+    add_needs_path(parser)
+    parser.add_argument("-o", dest="output", metavar="FILE", help="new: write the sheet here")
+    parser.add_argument("--program", action="store_true", help="new: of a program (the default)")
+    parser.add_argument("--system", action="store_true", help="new: of an operating system")
+
+
+def run(args: argparse.Namespace) -> int:
+    """List, show, make or review."""
+    if args.what == "list":
+        if args.words:
+            raise wrong_usage("needs list takes no words")
+        return _list(args)
+    if not args.words:
+        raise wrong_usage(f"needs {args.what} takes a name or a file")
+    return {"show": _show, "new": _new, "validate": _validate}[args.what](args)
+
+
+def _list(args: argparse.Namespace) -> int:
+    from tallcheck.files.sheets import read_needs
+
+    code = 0
+    for name, path in sheets_on(needs_folders(args.needs_path)).items():
+        sample = "  (sample)" if os.path.dirname(path) == DEMO_FOLDER else ""
+        try:
+            sheet = read_needs(path)
+        except InputError as error:
+            print(f"{name:<16}{printable(str(error))}")
+            code = 3
+            continue
+        releases = ", ".join(one.name for one in sheet.releases if one.name) or "one release"
+        where = "" if sample else f"  {os.path.dirname(path)}"
+        print(printable(f"{name:<16}{sheet.title}: {releases}{sample}{where}"))
+    return code
+
+
+def _show(args: argparse.Namespace) -> int:
+    from tallcheck.report.needs_view import needs_lines
+    from tallcheck.report.plain import show
+
+    for word in args.words:
+        wanted = Wanted(word, args.needs_path)
+        show(lambda page, wanted=wanted: needs_lines(wanted.sheet, wanted.releases, page))  # type: ignore[misc]
+    return 0
+
+
+def _new(args: argparse.Namespace) -> int:
+    from tallcheck.files.needs_template import template
+
+    kind = "operating system" if args.system else "program"
+    text = template(args.words[0], kind, args.words[1:], datetime.date.today())
+    if not args.output or args.output == "-":
+        sys.stdout.write(text)
+        return 0
+    from tallcheck.files.output import OutputError, write
+
+    if os.path.exists(args.output):
+        raise OutputError("exists already", "a new file", args.output)
+    write(args.output, text)
+    if not args.quiet:
+        print(f"wrote {printable(args.output)}: fill it in, then `tallcheck needs validate` it")
+    return 0
+
+
+def _validate(args: argparse.Namespace) -> int:
+    from tallcheck.files.needs_review import review
+
+    code = 0
+    for path in args.words:
+        problems, warnings = review(path)
+        for line in problems:
+            print(printable(f"{path}: {line}"))
+        for line in warnings:
+            print(printable(f"{path}: warning: {line}"))
+        if problems:
+            code = 3
+        elif not args.quiet:
+            more = f", {len(warnings)} to think about" if warnings else ""
+            print(printable(f"{path}: sound{more}"))
+    return code

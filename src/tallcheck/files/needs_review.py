@@ -1,0 +1,33 @@
+"""Reviewing a needs sheet on disk: every problem with its line."""
+
+import os
+import tomllib
+
+from tallcheck.core.errors import InputError
+from tallcheck.core.needs import from_table
+from tallcheck.core.needs_review import Remark, line_of, lines_of, problems, suspicions
+from tallcheck.files.inputs import read, shown, text
+from tallcheck.files.sheets import with_name_files
+
+
+def review(path: str) -> tuple[list[str], list[str]]:
+    """Problems and warnings of a sheet, each with its line. Raises InputError if unreadable."""
+    content = text(read(path), shown(path))
+    try:
+        raw = with_name_files(tomllib.loads(content), os.path.dirname(path))
+    except tomllib.TOMLDecodeError as error:
+        message = str(error)
+        return [f"no TOML: {message[:1].lower()}{message[1:]}"], []
+    except (InputError, RecursionError) as error:
+        return [str(error)], []
+    lines = lines_of(content)
+    found = problems(raw)
+    if found:
+        return [_with_line(remark, lines) for remark in found], []
+    return [], [_with_line(remark, lines) for remark in suspicions(from_table(raw))]
+
+
+def _with_line(remark: Remark, lines: dict[str, int]) -> str:
+    line = line_of(remark.place, lines)
+    place = f"{remark.place}: " if remark.place else ""
+    return f"line {line}: {place}{remark.text}" if line else f"{place}{remark.text}"
