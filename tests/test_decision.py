@@ -11,7 +11,7 @@ from tallcheck.core.decision import answer_of, answers_of, decide, effect, join
 from tallcheck.core.derive import fitted_total
 from tallcheck.core.machine import Machine
 from tallcheck.core.memory import reach
-from tallcheck.core.readings import parse_told, tell
+from tallcheck.core.readings import Told, parse_told, put, tell
 from tallcheck.core.rows import GRAVITY
 from tests.helpers import GIB, asked, judge, machine
 
@@ -157,6 +157,73 @@ def test_smallest_total_that_can_be_built(
     assert found == (total * GIB if total is not None else None)
 
 
+@pytest.mark.parametrize(
+    ("sections", "needs", "answer"),
+    [
+        # every other key, met, short and unknown
+        ({"firmware": {"security_module": "2.0"}}, {"security_module": "2.0"}, "ready"),
+        ({"firmware": {"security_module": "1.2"}}, {"security_module": "2.0"}, "other"),
+        ({"firmware": {"security_module": "none"}}, {"security_module": "1.2"}, "other"),
+        ({}, {"security_module": "1.2"}, "undecided"),
+        ({"firmware": {"mode": "uefi"}}, {"firmware": "uefi"}, "ready"),
+        ({"firmware": {"mode": "bios"}}, {"firmware": "uefi"}, "other"),
+        ({"firmware": {"secure_boot": "able"}}, {"secure_boot": "able"}, "ready"),
+        ({"firmware": {"secure_boot": "able"}}, {"secure_boot": "on"}, "other"),
+        ({"firmware": {"secure_boot": "none"}}, {"secure_boot": "able"}, "other"),
+        ({"processor": {"virtualization": "able"}, **NOTE}, {"virtualization": "on"}, "other"),
+        ({"processor": {"virtualization": "none"}, **NOTE}, {"virtualization": "on"}, "replace"),
+        ({"system": {"os": "Merrow", "os_version": "9"}}, {"os": ["Merrow >= 9"]}, "ready"),
+        ({"system": {"os": "Merrow", "os_version": "6"}}, {"os": ["Merrow >= 9"]}, "other"),
+        ({"system": {"os": "Larchwood"}}, {"os": ["Merrow", "Larchwood"]}, "ready"),
+        ({"system": {"os": "Merrow"}}, {"os": ["Merrow 9"]}, "undecided"),
+        ({"system": {"os": "Merrow", "os_version": "10.1"}}, {"os": ["Merrow 9"]}, "ready"),
+        ({"software": [{"name": "Fernfolio", "version": "3.2"}]},
+         {"software": ["Fernfolio >= 3"]}, "ready"),
+        ({"software": [{"name": "Fernfolio", "version": "2"}]},
+         {"software": ["fernfolio >= 3"]}, "other"),
+        ({"software": [{"name": "Fernfolio"}]}, {"software": ["Fernfolio >= 3"]}, "undecided"),
+        ({"software": []}, {"software": ["Fernfolio"]}, "other"),
+        ({"graphics": [{"api": {"vulkan": "1.3"}}]}, {"graphics": {"Vulkan": "1.2"}}, "ready"),
+        ({"graphics": [{"api": {"vulkan": "1.1"}}], **DESK}, {"graphics": {"vulkan": "1.2"}},
+         "other"),
+        ({"graphics": [{"api": {}}], **NOTE}, {"graphics": {"vulkan": "1.2"}}, "replace"),
+        ({"graphics": [{"name": "x"}]}, {"graphics": {"vulkan": "1.2"}}, "undecided"),
+        ({"graphics": [], **NOTE}, {"graphics_memory": "1 GB"}, "replace"),
+        ({"graphics": [{"memory": "2 GB"}]}, {"graphics_memory": "1 GB"}, "ready"),
+        ({"display": "1366x768"}, {"display": "1366x768"}, "ready"),
+        ({"display": "2560x700"}, {"display": "1366x768"}, "other"),
+        ({"storage": [{"kind": "spinning"}]}, {"storage_kind": "solid"}, "other"),
+        ({"storage": [{"size": "1 TB", "external": True}, {"size": "200 GB"}]},
+         {"storage_data": "500 GB"}, "other"),
+        ({"extra": {"valve_bus": "yes"}}, {"extra": {"valve_bus": "yes"}}, "ready"),
+        ({"extra": {"valve_bus": "no"}}, {"extra": {"valve_bus": "yes"}}, "other"),
+        ({}, {"extra": {"valve_bus": "yes"}}, "undecided"),
+        ({"processor": {"name": "Osier Wand S5 214"}}, {"processors": ["Osier Wand S5 ???"]},
+         "ready"),
+        ({"processor": {"name": "Osier Wand S4 214"}, **DESK}, {"processors": "Osier Wand S5 *"},
+         "other"),
+        ({}, {"memory_use": "80 %"}, "undecided"),
+        # what programs want for themselves, beside what is in use
+        ({"memory": mem(8, usable="8 GB", available="5 GB")}, {"memory_own": "5 GB"}, "ready"),
+        ({"memory": mem(8, usable="8 GB", available="5 GB")}, {"memory_own": "6 GB"},
+         "memory-alone"),
+        ({"memory": mem(8, usable="8 GB", available="5 GB", ceiling="8 GB")},
+         {"memory_own": "6 GB"}, "replace"),
+        ({"memory": mem(8, usable="8 GB")}, {"memory_own": "6 GB"}, "undecided"),
+    ],
+)  # fmt: skip
+def test_every_other_key(sections: dict[str, Any], needs: dict[str, Any], answer: str) -> None:
+    assert judge(machine(**sections), **needs).decision.answer == answer
+
+
+def test_own_memory_adds_up_and_the_target_holds_the_demand() -> None:
+    sheet = machine(memory=mem(8, usable="8 GB", available="5 GB"))
+    both = [*asked(memory_own="3 GB"), *asked(memory_own="4 GB"), *asked(memory="6 GB")]
+    decision = decide(sheet, both).decision
+    assert (decision.answer, decision.target_memory) == ("memory-alone", 12 * GIB)
+    assert "one moment" in " ".join(decision.conditions)
+
+
 def test_conditions_name_what_the_answer_rests_on() -> None:
     sheet = machine(memory={"usable": "3.8 GB"})
     text = " ".join(judge(sheet, memory="8 GB").decision.conditions)
@@ -289,3 +356,101 @@ def test_ready_means_every_row_met_and_memory_never_hurts(
     assert judge(sheet, **reversed_needs).decision.possible == verdict.decision.possible
     more = judge(_more_memory(sheet), **needs).decision.possible
     assert max(RANK[a] for a in more) <= max(RANK[a] for a in verdict.decision.possible)
+
+
+# --- the fold against the exhaustive trial, on whole machines --------------------------------
+
+UNKNOWN: dict[str, list[Any]] = {
+    "processor.cores": [1, 3, 4, 5, 8],
+    "processor.clock": [10**9, 2 * 10**9, 3 * 10**9],
+    "memory.installed": [2 * GIB, 4 * GIB, 6 * GIB, 8 * GIB],
+    "firmware.secure_boot": ["none", "able", "on"],
+    "system.shape": ["desktop", "notebook"],
+}
+ASKED = [
+    *asked(cores=4), *asked(cores="..6"), *asked(clock="2 GHz"), *asked(memory="4 GB"),
+    *asked(memory="8 GB"), *asked(secure_boot="able"), *asked(secure_boot="on"),
+]  # fmt: skip
+
+
+@given(
+    st.sets(st.sampled_from(sorted(UNKNOWN)), max_size=3),
+    st.sets(st.integers(0, len(ASKED) - 1), min_size=1),
+)
+def test_possible_answers_are_those_of_every_combination(
+    missing: set[str], picks: set[int]
+) -> None:
+    needs = [ASKED[at] for at in sorted(picks)]
+    sheet = machine()
+    for key, values in UNKNOWN.items():
+        if key not in missing:
+            sheet = put(sheet, key, values[1])
+    tried = set()
+    for combination in product(*(UNKNOWN[key] for key in sorted(missing))):
+        full = sheet
+        for key, value in zip(sorted(missing), combination, strict=True):
+            full = put(full, key, value)
+        tried |= set(decide(full, needs).decision.possible)
+    assert set(decide(sheet, needs).decision.possible) == tried
+
+
+FULL = st.fixed_dictionaries(
+    {
+        "memory": st.fixed_dictionaries({"installed": st.sampled_from(["2 GB", "4 GB", "8 GB"])}),
+        "processor": st.fixed_dictionaries({"cores": st.integers(1, 6), "bits": st.just(64)}),
+        "system": st.fixed_dictionaries(
+            {
+                "shape": st.sampled_from(["desktop", "notebook"]),
+                "os_bits": st.sampled_from([32, 64]),
+            }
+        ),
+        "firmware": st.fixed_dictionaries({"secure_boot": st.sampled_from(["none", "able", "on"])}),
+        "storage": st.just([{"drive": "64 GB", "free": "10 GB", "system": True}]),
+    }
+)
+LESS = st.fixed_dictionaries(
+    {},
+    optional={
+        "memory": st.sampled_from(["3 GB", "6 GB", "12 GB"]),
+        "cores": st.integers(1, 8),
+        "secure_boot": st.sampled_from(["able", "on"]),
+        "storage": st.sampled_from(["32 GB", "128 GB"]),
+        "storage_free": st.sampled_from(["5 GB", "20 GB"]),
+    },
+)
+
+
+@given(FULL, LESS)
+def test_the_cures_applied_make_every_row_met(
+    sections: dict[str, Any], needs: dict[str, Any]
+) -> None:
+    sheet = machine(**sections)
+    verdict = judge(sheet, **needs)
+    if verdict.decision.answer == "replace":
+        return  # what a new machine has is not for this sheet to say
+    cures = {cure.kind for cure in verdict.decision.cures}
+    if "system" in cures:
+        sheet = put(put(sheet, "system.os_bits", 64), "memory.addressable", None)
+    told = {"processor": "cores=8", "setting": "secure_boot=on"}
+    for kind in cures & set(told):
+        sheet = tell(sheet, parse_told(told[kind]))
+    if "storage" in cures:
+        sheet = tell(tell(sheet, parse_told("storage=256GB")), parse_told("storage_free=99GB"))
+    if "memory" in cures:
+        assert verdict.decision.target_memory is not None
+        sheet = tell(sheet, Told("memory.installed", verdict.decision.target_memory))
+    assert judge(sheet, **needs).decision.answer == "ready"
+
+
+def test_what_settles_most_comes_first() -> None:
+    # the shape decides between replace and other; the cores only whether they are short at all
+    sheet = machine(memory=mem(8), processor={"cores": 2})
+    decision = judge(sheet, cores=4, clock="2 GHz").decision
+    assert decision.possible == ("other", "replace")
+    assert decision.find_out[0].key == "system.shape"
+    assert all(one.how for one in decision.find_out)
+
+
+def test_many_unknowns_stay_quick() -> None:
+    needs = [one for n in range(1, 60) for one in asked(cores=n, clock=f"{n} GHz", threads=n)]
+    assert decide(machine(), needs).decision.answer == "undecided"

@@ -123,11 +123,13 @@ def check(machine: Machine, task: Task) -> Check:
     if higher is not None:
         all_higher = _replaced(higher, task)
         recommended = _judged(machine, all_higher, task)
-        plain = {(one.need, one.source) for one in asked}
+        plain: dict[tuple[str, str], list[Need]] = {}
+        for one in asked:
+            plain.setdefault((one.source, one.need.key), []).append(one.need)
         extra_rows = tuple(
             row
             for one in all_higher
-            if (one.need, one.source) not in plain
+            if one.need not in plain.get((one.source, one.need.key), ())
             and (row := row_of(one, recommended.view)) is not None
         )
     wanted = listed([chosen.label for chosen in task.against]) or "what was asked for"

@@ -17,7 +17,7 @@ from tallcheck.core.machine import Machine, Origin
 from tallcheck.core.memory import Reach
 from tallcheck.core.needs import ABILITY, SPECS, Generations, Need
 from tallcheck.core.quantities import format_memory
-from tallcheck.core.readings import label_of, put
+from tallcheck.core.readings import keys, label_of, put
 from tallcheck.core.rows import Asked, Row, View, gravity, memory_held, row_of, view_of
 
 EXIT_CODES = {
@@ -93,6 +93,8 @@ def _trials(reading: str, needs: list[Need], machine: Machine) -> list[tuple[Any
         return [(shape,) for shape in sorted(named | {"desktop", "notebook"})]
     if reading in ("processor.bits", "system.os_bits"):
         return [(32,), (64,)]
+    if reading not in keys():
+        return []  # a reading that is no single value on the sheet
     tests = [n for n in _singles(needs) if SPECS[n.key].reading == reading]
     bounds = [n.test for n in tests if isinstance(n.test, Bound)]
     if reading == "processor.generation":

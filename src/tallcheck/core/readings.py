@@ -1,6 +1,7 @@
 """The readings of a machine sheet by their dotted keys: kind, label, how to get and set one."""
 
 import re
+from collections.abc import Collection
 from typing import Any
 
 from msgspec import Struct, structs
@@ -133,9 +134,9 @@ def label_of(key: str) -> str:
     return _OTHER_LABELS.get(key, key.removeprefix("extra."))
 
 
-def keys() -> list[str]:
+def keys() -> Collection[str]:
     """Every dotted key that can be told, in the sheet's order."""
-    return list(_KINDS)
+    return _KINDS.keys()
 
 
 def get(machine: Machine, key: str) -> Any:

@@ -197,6 +197,6 @@ def schema(which: str) -> dict[str, Any]:
         **_text_allowed(msgspec.json.schema(kind)),
     }
     if which == "machine":
-        found["x-keys"] = keys()
+        found["x-keys"] = list(keys())
         found["x-short-names"] = SHORT_NAMES
     return found

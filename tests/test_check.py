@@ -1,0 +1,222 @@
+"""Whole checks: conflicts, releases and support, replacement machines, several sheets."""
+
+import datetime
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tallcheck.core.check import Task, check
+from tallcheck.core.conflicts import Chosen, installed_programs
+from tallcheck.core.machine import Machine
+from tallcheck.core.needs import NeedsSheet, from_table
+from tallcheck.core.replacement import at_least
+from tests.helpers import GIB, demo_machine, machine, run
+
+DAY = datetime.date(2026, 11, 24)
+
+
+def needs(title: str, kind: str = "program", **tables: Any) -> NeedsSheet:
+    """A needs sheet from its tables."""
+    return from_table({"tallcheck": "needs/1", "title": title, "kind": kind, **tables})
+
+
+def release(name: str, **minimum: Any) -> dict[str, Any]:
+    """One release with its minimum."""
+    return {"name": name, "minimum": minimum}
+
+
+MERROW = needs(
+    "Merrow", "operating system",
+    release=[release("10", memory="6 GB", processor_bits=64), release("6", memory="1 GB")],
+)  # fmt: skip
+MISTWRIGHT = needs(
+    "Mistwright", release=[release("3", memory="2 GB"), release("2", memory="1 GB", os_bits=32)]
+)
+ONLY_OLD = needs("Valvemate", minimum={"os": ["Merrow <= 9"]})
+
+
+def chosen(sheet: NeedsSheet, at: int = 0) -> Chosen:
+    """A release of a sheet."""
+    return Chosen(sheet, sheet.releases[at])
+
+
+def old(software: list[dict[str, str]] | None = None, **memory: str) -> Machine:
+    """A 32-bit system on a 64-bit processor."""
+    return machine(
+        memory=memory or {"installed": "8 GB"},
+        processor={"bits": 64},
+        system={"os": "Merrow", "os_version": "6", "os_bits": 32, "shape": "desktop"},
+        **({"software": software} if software else {}),
+    )
+
+
+MIST_2 = [{"name": "Mistwright", "version": "2.4"}]
+
+
+@pytest.mark.parametrize(
+    ("sheet", "against", "conflict", "lifted"),
+    [
+        # a wanted system under a program for 32-bit systems only, asked for or installed
+        (old(), [chosen(MERROW), chosen(MISTWRIGHT, 1)], "Mistwright 2 runs under 32-bit systems",
+         "Mistwright 3 would lift it"),
+        (old(MIST_2), [chosen(MERROW)], "Mistwright 2, which is installed here,",
+         "Mistwright 3 would lift it"),
+        (old([{"name": "Valvemate"}]), [chosen(MERROW)], "Valvemate, which is installed here,",
+         "no release of Valvemate"),
+        # a cure that installs a 64-bit system does the same
+        (old(MIST_2, installed="4 GB"), [chosen(needs("Plan", minimum={"memory": "8 GB"}))],
+         "a 64-bit system", "Mistwright 3 would lift it"),
+        # needs that exclude each other
+        (old(), [chosen(needs("A", minimum={"cores": 8})),
+                 chosen(needs("B", minimum={"cores": "..4"}))], "no machine meets both", "8"),
+        (old(), [chosen(needs("A", minimum={"architecture": "arm64"})),
+                 chosen(needs("B", minimum={"architecture": "x86"}))], "no machine meets both", ""),
+        # nothing changes, so nothing breaks
+        (old(MIST_2), [chosen(MERROW, 1)], "", ""),
+        (old([{"name": "Mistwright", "version": "3.1"}]), [chosen(MERROW)], "", ""),
+        (old(), [chosen(needs("A", minimum={"architecture": "x86-64"})),
+                 chosen(needs("B", minimum={"architecture": "x86"}))], "", ""),
+    ],
+)  # fmt: skip
+def test_conflicts_name_both_sides_and_what_gives(
+    sheet: Machine, against: list[Chosen], conflict: str, lifted: str
+) -> None:
+    installed = tuple(installed_programs(sheet, [MISTWRIGHT, ONLY_OLD, MERROW]))
+    result = check(sheet, Task(tuple(against), installed=installed))
+    conflicts = result.verdict.decision.conflicts
+    assert bool(conflicts) == bool(conflict)
+    if conflict:
+        assert conflict in conflicts[0]
+        assert lifted in conflicts[0]
+        assert result.sentence.startswith(conflicts[0][:1].upper() + conflicts[0][1:])
+        assert not {"ready", "memory-alone", "memory-plus"} & set(result.verdict.decision.possible)
+
+
+def test_the_demo_conflict_leads_the_sentence() -> None:
+    ran = run("check", demo_machine("pump-house-06"), "merrow@10")
+    assert ran.code == 12
+    assert ran.out.splitlines()[1].startswith("Mistwright 2, which is installed here")
+    assert run("check", demo_machine("pump-house-06"), "mistwright@2").code == 0
+
+
+ALSO = [{"when": {"system.shape": "notebook"}, "display": "1366x768"}]
+ANY = [{"generation": {"Osier Wand": 6}}, {"processors": ["Osier Wand S5 9??"]}]
+
+
+@pytest.mark.parametrize(
+    ("sections", "table", "answer", "possible"),
+    [
+        ({"system": {"shape": "desktop"}, "display": "800x600"}, {"also": ALSO}, "ready", 1),
+        ({"system": {"shape": "notebook"}, "display": "800x600"}, {"also": ALSO}, "other", 1),
+        ({"display": "800x600"}, {"also": ALSO}, "undecided", 2),
+        ({"display": "1920x1080"}, {"also": ALSO}, "ready", 1),
+        ({"system": {"shape": "desktop"},
+          "processor": {"line": "Osier Wand", "generation": 6, "name": "x"}},
+         {"any": ANY}, "ready", 1),
+        ({"system": {"shape": "desktop"},
+          "processor": {"line": "Osier Wand", "generation": 5, "name": "Osier Wand S5 914"}},
+         {"any": ANY}, "ready", 1),
+        ({"system": {"shape": "desktop"},
+          "processor": {"line": "Osier Wand", "generation": 5, "name": "Osier Wand S5 214"}},
+         {"any": ANY}, "other", 1),
+        ({"system": {"shape": "desktop"}, "processor": {"line": "Osier Wand", "generation": 5}},
+         {"any": ANY}, "undecided", 2),
+        # cured as the least grave alternative
+        ({"processor": {"bits": 32}, "firmware": {"mode": "bios"}},
+         {"any": [{"processor_bits": 64}, {"firmware": "uefi"}]}, "other", 1),
+    ],
+)  # fmt: skip
+def test_also_and_any(
+    sections: dict[str, Any], table: dict[str, Any], answer: str, possible: int
+) -> None:
+    sheet = needs("Plan", minimum={"memory": "1 GB", **table})
+    result = check(machine(memory={"installed": "8 GB"}, **sections), Task((chosen(sheet),)))
+    decision = result.verdict.decision
+    assert (decision.answer, len(decision.possible)) == (answer, possible)
+
+
+def test_recommended_overlays_the_minimum_and_the_floor_stands_alone() -> None:
+    sheet = needs("Plan", floor={"memory": "1 GB"}, minimum={"memory": "4 GB", "cores": 2},
+                  recommended={"memory": "8 GB"})  # fmt: skip
+    small = machine(memory={"installed": "2 GB"}, processor={"cores": 2})
+    result = check(small, Task((chosen(sheet),)))
+    assert "would install, without the publisher's support" in result.sentence
+    assert [row.key for row in result.recommended_rows] == ["memory"]
+    higher = check(small, Task((chosen(sheet),), level="recommended"))
+    assert [(row.key, row.need) for row in higher.verdict.rows] == [
+        ("memory", 8 * GIB), ("cores", 2),
+    ]  # fmt: skip
+    assert check(small, Task((chosen(sheet),), level="floor")).verdict.decision.answer == "ready"
+
+
+def test_age_and_support_are_judged_on_the_day() -> None:
+    words = ["check", demo_machine("potting-02"), "gatepenny", "merrow@10", "--format", "json"]
+    found = run(*words, "--on", "2026-11-24").json()
+    text = " ".join(found["decision"]["conditions"])
+    assert "provisional" in text
+    assert "18 months ago" in text
+    assert found["support"] == [
+        {"release": "Merrow 10", "ends": "2032-05-31", "days_left": 2015, "running": False},
+        {"release": "Merrow 9", "ends": "2028-01-31", "days_left": 433, "running": True},
+    ]
+    early = run(*words, "--on", "2025-07-01").json()
+    assert "ago" not in " ".join(early["decision"]["conditions"])
+    late = run("check", demo_machine("potting-02"), "merrow@9", "--on", "2028-02-10").out
+    assert "no support since 2028-01-31 (10 days)" in late
+    assert run(*words, "--on", "soon").code == 3
+
+
+OLD = {"memory": {"installed": "8 GB"},
+       "processor": {"cores": 4, "threads": 8, "line": "Osier Wand", "generation": 5,
+                     "clock": "2 GHz", "instructions": ["AVX2"]},
+       "storage": [{"size": "200 GB", "free": "100 GB", "system": True},
+                   {"size": "1 TB", "free": "1 TB", "external": True}]}  # fmt: skip
+NEW = {"memory": {"installed": "16 GB"}, "system": {"shape": "desktop"},
+       "processor": {"cores": 6, "threads": 6, "line": "Osier Wand", "generation": 5,
+                     "clock": "1.8 GHz", "instructions": ["AVX2"]},
+       "storage": [{"drive": "119 GB", "system": True}]}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("change", "statuses"),
+    [
+        ({}, {"memory": "met", "cores": "met", "threads": "short", "generation": "met",
+              "instructions": "met", "clock": "short", "storage": "short"}),
+        ({"generation": 6}, {"clock": "unknown", "generation": "met"}),
+        ({"line": "Hazelwick Tern"}, {"clock": "unknown", "generation": "unknown"}),
+        ({"line": None}, {"clock": "unknown", "generation": "unknown"}),
+    ],
+)  # fmt: skip
+def test_a_replacement_is_held_against_the_old_machine(
+    change: dict[str, Any], statuses: dict[str, str]
+) -> None:
+    new = machine(**{**NEW, "processor": {**NEW["processor"], **change}})  # type: ignore[dict-item]
+    result = check(new, Task(besides=tuple(at_least(machine(**OLD), new))))
+    found = {row.key: row for row in result.verdict.rows}
+    assert {key: found[key].status for key in statuses} == statuses
+    assert found["storage"].need == 120 * 10**9
+    if found["clock"].status == "unknown":
+        assert "one line and generation" in found["clock"].note
+        assert "clock is not judged" in " ".join(result.verdict.decision.conditions)
+
+
+def test_several_sheets_the_highest_memory_counts() -> None:
+    words = [demo_machine("potting-02"), "merrow@10", "fernfolio", "plotmarrow"]
+    found = run("check", *words, "--format", "json").json()
+    assert found["decision"]["target_memory"] == 8 * GIB
+    assert [row["need"] for row in found["rows"] if row["key"] == "memory"][:3] == [
+        6 * GIB, 8 * GIB, 4 * GIB,
+    ]  # fmt: skip
+    assert run("check", demo_machine("potting-02"), "merrow", "mistwright").code == 3
+
+
+def test_a_file_of_processor_names(tmp_path: Path) -> None:
+    names = "\n".join(f"Osier Wand S5 {n}" for n in range(3000))
+    (tmp_path / "names.txt").write_text(f"# accepted\n{names}\nHazelwick Tern 4-*\n")
+    (tmp_path / "plan.needs.toml").write_text(
+        'tallcheck = "needs/1"\ntitle = "Plan"\nkind = "program"\n'
+        '[minimum]\nprocessors = "names.txt"\n'
+    )
+    for name, code in (("potting-02", 0), ("herbarium-01", 0), ("ticket-desk-04", 13)):
+        assert run("check", demo_machine(name), str(tmp_path / "plan.needs.toml")).code == code
