@@ -9,7 +9,7 @@ from msgspec import Struct
 from tallcheck.core import comparison as c
 from tallcheck.core import quantities as q
 from tallcheck.core.comparison import Bound
-from tallcheck.core.derive import complete
+from tallcheck.core.derive import at_limit, complete
 from tallcheck.core.instructions import LEVELS, belongs_to_other, enabled, implied
 from tallcheck.core.machine import Machine, Origin
 from tallcheck.core.memory import Reach, cures_of_short_memory, reach, usable_share_kept
@@ -257,9 +257,11 @@ def _hold_memory(need: Need, view: View) -> _Held:
         have, reading = usable, "memory.usable"
         note = f"{q.format_memory(installed)} is fitted, but the system can use only this"
     elif usable is not None and q.format_memory(usable) != q.format_memory(installed):
+        narrow = machine.system.os_bits == 32 and at_limit(usable, 32, memory.addressable)
+        keeps = "the 32-bit system cannot reach" if narrow else "firmware, graphics and system keep"
         note = (
             f"{q.format_memory(usable)} usable is {q.format_memory(installed)} fitted: "
-            "firmware, graphics and the system keep the rest"
+            f"{keeps} the rest"
         )
     _, have_text = _apart("memory", bound, have)
     held = _Held(

@@ -165,14 +165,20 @@ def releases_lines(results: list[Check], samples: list[str], page: Page) -> list
     lines = wrap(newest_that_runs(results), page.width, style="strong")
     lines.append([])
     width = max(len(result.against[0].label) for result in results) + 2
-    lines.append([(f"  {'release':<{width}}{'answer':<14}limited by", "dim")])
+    lines.append([(f"  {'release':<{width}}{'answer':<14}{'supported to':<14}limited by", "dim")])
     for result in results:
         decision = result.verdict.decision
         lines.append(
             [
                 (f"  {printable(result.against[0].label):<{width}}", ""),
                 (f"{decision.answer:<14}", _ANSWER_STYLES[decision.answer]),
-                (cut(limit_text(result), page.width - width - 16), ""),
+                (f"{_support_ends(result):<14}", ""),
+                (cut(limit_text(result), page.width - width - 30), ""),
             ]
         )
     return lines + _samples(samples, page)
+
+
+def _support_ends(result: Check) -> str:
+    ends = result.against[0].release.support_ends
+    return ends.isoformat() if ends else "-"
