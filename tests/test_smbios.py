@@ -118,6 +118,9 @@ def test_a_module_has_what_its_structure_tells() -> None:
         ((ARRAY, A1, B1, END), {"sys__fs__cgroup__memory.max": "1073741824"}, [], "1024 MB"),
         ((ARRAY, module_structure(0x11, 0xFFFF), END), {}, [], "does not tell its size"),
         ((ARRAY, A1, B1), {}, [], "no end-of-table"),
+        # a table that ends early may hide modules: worked out, unless all adds up
+        ((ARRAY, A1, B1[:-9]), {"kib": 15_900_000}, [["memory.modules"]], "have no end"),
+        ((ARRAY, A1, B1[:-9]), {}, [], "have no end"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_true_is_a_doubt_and_what_is_odd_a_note(
@@ -160,6 +163,20 @@ def test_cutting_a_sound_table_never_invents_memory(tail: bytes, at: int) -> Non
     whole = ARRAY + A1 + B1 + EMPTY
     cut_short = decode(whole[:at]).devices
     assert sum(one.size or 0 for one in cut_short) <= 8 * GIB
+
+
+def test_fitted_memory_is_worked_out_where_the_table_ends_early() -> None:
+    found = sheet(ARRAY, A1, B1[:-9], kib=15_900_000)
+    assert found.memory.installed == 16 * GIB
+    assert found.origins["memory.installed"].how == "worked out"
+
+
+def test_what_the_kernel_shows_to_everybody_fills_a_mute_table() -> None:
+    found = sheet(END, sys__class__dmi__id__sys_vendor="Larkmoor",
+                  sys__class__dmi__id__chassis_type="3",
+                  sys__class__dmi__id__product_name="To be filled by O.E.M.")  # fmt: skip
+    assert (found.system.maker, found.system.model) == ("Larkmoor", None)
+    assert found.system.shape == "desktop"
 
 
 def test_entry_points() -> None:

@@ -81,7 +81,8 @@ def _installed(machine: Machine) -> Machine:
     if memory.installed is not None:
         return machine
     sizes = [module.size for module in memory.modules or []]
-    if sizes and None not in sizes:
+    doubted = any("memory.modules" in doubt.about for doubt in machine.doubts)
+    if sizes and None not in sizes and not doubted:
         total = sum(size or 0 for size in sizes)
         return _work_out(machine, "memory.installed", total, f"{len(sizes)} positions listed")
     if not memory.usable or at_limit(memory.usable, machine.system.os_bits, memory.addressable):

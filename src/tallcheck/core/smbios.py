@@ -144,6 +144,12 @@ def split_system_table(data: bytes) -> tuple[tuple[int, int] | None, bytes]:
     return (data[1], data[2]), data[8 : 8 + length] if length else data[8:]
 
 
+def meant(raw: str | None) -> str | None:
+    """A string from the tables; None for what stands for no value or is no text."""
+    text = " ".join("".join(ch if ch.isprintable() else " " for ch in raw or "").split())
+    return None if not text or "\ufffd" in text or _NO_VALUE.fullmatch(text) else text
+
+
 class _Structure:
     """One raw structure: fields that lie outside its length are None."""
 
@@ -163,9 +169,7 @@ class _Structure:
         at = self.number(offset, 1)
         if not at or at > len(self._strings):
             return None
-        raw = self._strings[at - 1].decode("utf-8", "replace")
-        text = " ".join("".join(ch if ch.isprintable() else " " for ch in raw).split())
-        return None if not text or "\ufffd" in text or _NO_VALUE.fullmatch(text) else text
+        return meant(self._strings[at - 1].decode("utf-8", "replace"))
 
 
 def _structures(data: bytes, faults: list[str]) -> list[_Structure]:

@@ -4,6 +4,7 @@ import re
 
 from msgspec import structs
 
+from tallcheck.core.derive import fitted_total
 from tallcheck.core.machine import Module
 from tallcheck.core.quantities import format_memory
 from tallcheck.core.smbios import (
@@ -15,6 +16,7 @@ from tallcheck.core.smbios import (
     channel_of,
     clock_for_speed,
     decode,
+    meant,
     parse_entry,
 )
 from tallcheck.gather.draft import Draft
@@ -43,6 +45,7 @@ def read_firmware(source: Source, draft: Draft, serials: bool) -> None:
                 f"{len(table)} are there"
             )
         put_tables(decode(table, entry.version if entry else None), draft, serials)
+        _from_id(source, draft)
         return
     _without_root(source, draft)
 
@@ -133,7 +136,9 @@ def _put_memory(tables: Tables, draft: Draft, serials: bool) -> None:
         draft.read("memory.modules", modules, origin)
         sizes = [device.size for device in devices]
         filled = sum(1 for size in sizes if size != 0)
-        if None not in sizes:
+        if _cut_short(tables):
+            _doubt_cut_list(draft, sum(size or 0 for size in sizes))
+        elif None not in sizes:
             total = sum(size or 0 for size in sizes)
             of = f"{origin}, {filled} {'module' if filled == 1 else 'modules'}"
             draft.read("memory.installed", total or None, of)
@@ -161,6 +166,25 @@ def hold_memory(draft: Draft) -> None:
     """Ceiling, speeds and modules held against each other."""
     _doubt_ceiling(draft)
     _speeds(draft)
+
+
+def _cut_short(tables: Tables) -> bool:
+    """Whether the table is unsound and lists fewer positions than it announces, or may do so."""
+    announced = sum(array.slots or 0 for array in tables.arrays)
+    return bool(tables.faults) and (len(tables.devices) < announced or not announced)
+
+
+def _doubt_cut_list(draft: Draft, listed: int) -> None:
+    """Modules from an unsound table: there may be more. Fitted memory is worked out instead."""
+    usable = draft.machine.memory.usable
+    if usable is not None and fitted_total(usable) == listed:
+        draft.read("memory.installed", listed, "SMBIOS structure 17")
+        return
+    draft.doubt(
+        ["memory.modules"],
+        f"the firmware tables end too early: they list {format_memory(listed)} in modules, and "
+        "there may be more",
+    )
 
 
 def _doubt_ceiling(draft: Draft) -> None:
@@ -200,15 +224,7 @@ def _speeds(draft: Draft) -> None:
 
 def _without_root(source: Source, draft: Draft) -> None:
     """Without the tables: what /sys/class/dmi/id and the udev database give."""
-    origin = f"/{_ID}"
-    put_system(
-        read_text(source, f"{_ID}/sys_vendor"), read_text(source, f"{_ID}/product_name"), origin,
-        draft,
-    )  # fmt: skip
-    shape = SHAPES.get((read_int(source, f"{_ID}/chassis_type") or 0) & 0x7F)
-    draft.read("system.shape", shape, f"{origin}/chassis_type")
-    draft.read("firmware.version", read_text(source, f"{_ID}/bios_version"), origin)
-    draft.read("firmware.date", iso_date(read_text(source, f"{_ID}/bios_date")), origin)
+    _from_id(source, draft)
     udev = read_text(source, _UDEV)
     if udev:
         _from_udev(udev, draft)
@@ -219,6 +235,22 @@ def _without_root(source: Source, draft: Draft) -> None:
             f"the firmware tables are for root only: as root, gather adds modules, {had}, rated "
             "and running speeds"
         )
+
+
+def _from_id(source: Source, draft: Draft) -> None:
+    """What the kernel shows of the tables to everybody, where the tables themselves were mute."""
+    origin = f"/{_ID}"
+    system, firmware = draft.machine.system, draft.machine.firmware
+    if system.maker is None and system.model is None:
+        maker = meant(read_text(source, f"{_ID}/sys_vendor"))
+        put_system(maker, meant(read_text(source, f"{_ID}/product_name")), origin, draft)
+    if system.shape is None:
+        shape = SHAPES.get((read_int(source, f"{_ID}/chassis_type") or 0) & 0x7F)
+        draft.read("system.shape", shape, f"{origin}/chassis_type")
+    if firmware.version is None:
+        draft.read("firmware.version", meant(read_text(source, f"{_ID}/bios_version")), origin)
+    if firmware.date is None:
+        draft.read("firmware.date", iso_date(read_text(source, f"{_ID}/bios_date")), origin)
 
 
 def _from_udev(text: str, draft: Draft) -> None:
