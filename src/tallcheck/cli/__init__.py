@@ -15,6 +15,8 @@ COMMANDS = {
     "kit": "print a script that captures a machine with no Python",
     "show": "a machine sheet for reading: memory and positions first, search",
     "describe": "a machine sheet from what somebody tells",
+    "record": "record memory and processor use over time into a usage log",
+    "usage": "what a usage log says: is memory short in use, how many cores are busy",
     "needs": "list, show, write and validate needs sheets",
     "schema": "print the JSON Schema of a machine sheet or a needs sheet",
     "demo": "write the demo data and run one full example on it",

@@ -36,6 +36,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--at-least", metavar="OLD", help="also be no worse than this older machine"
     )
+    parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
     parser.add_argument("--why", metavar="KEY", help="explain one row, from reading to cure")
     parser.add_argument("--on", metavar="DATE", help="judge support and age on this day")
     add_needs_path(parser)
@@ -106,6 +107,12 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         from tallcheck.core.replacement import at_least
 
         besides = tuple(at_least(complete(machine_of(args.at_least, [])), machine))
+    usage = None
+    if args.usage:
+        from tallcheck.core.usage import judge
+        from tallcheck.files.usage_log import read_log
+
+        usage = judge(read_log(args.usage, {}))
     results = []
     for release in several[0].releases if several else [None]:
         against = tuple(
@@ -115,7 +122,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         )  # fmt: skip
         task = Task(
             against, args.level, instead, besides, installed_here(machine, args.needs_path),
-            _day(args.on),
+            usage, _day(args.on),
         )  # fmt: skip
         results.append(check(machine, task))
     return results, [one.sheet.title for one in wanted if one.sample]

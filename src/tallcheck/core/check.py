@@ -12,6 +12,7 @@ from tallcheck.core.machine import Machine
 from tallcheck.core.needs import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.rows import Asked, Row, row_of
 from tallcheck.core.sentence import listed, sentence
+from tallcheck.core.usage_summary import Usage
 
 LEVELS = ("floor", "minimum", "recommended")
 _STALE_DAYS = 365
@@ -56,6 +57,8 @@ class Task(Struct, frozen=True):
     """Needs that no sheet states, such as what an older machine had."""
     installed: tuple[Chosen, ...] = ()
     """The machine's own programs whose needs are known."""
+    usage: Usage | None = None
+    """What a usage log of the machine says."""
     on: datetime.date | None = None
     """The day for which support and age of the needs are judged."""
 
@@ -96,11 +99,12 @@ def _asked_at(against: tuple[Chosen, ...], level: str) -> list[Asked] | None:
 
 def _judged(machine: Machine, asked: list[Asked], task: Task) -> Verdict:
     """The verdict, conflicts counted."""
-    verdict = decide(machine, asked)
+    figures = task.usage.figures if task.usage is not None else None
+    verdict = decide(machine, asked, (), figures)
     cures = {cure.kind for cure in verdict.decision.cures}
     conflicts = impossible(asked)
     conflicts += broken_by_change(machine, task.against, list(task.installed), cures)
-    return decide(machine, asked, tuple(conflicts)) if conflicts else verdict
+    return decide(machine, asked, tuple(conflicts), figures) if conflicts else verdict
 
 
 def check(machine: Machine, task: Task) -> Check:
@@ -136,10 +140,22 @@ def check(machine: Machine, task: Task) -> Check:
     text = sentence(verdict, machine.name, wanted)
     if task.level == "minimum" and verdict.decision.answer not in ("ready", "undecided"):
         text += _floor(machine, task)
+    if task.usage is not None:
+        text += _in_use(task.usage, verdict)
     return Check(
         machine, task.level, task.against, verdict, text, recommended, extra_rows,
         tuple(_supports(machine, task)),
     )  # fmt: skip
+
+
+def _in_use(usage: Usage, verdict: Verdict) -> str:
+    """What the sentence adds where a usage log tells how memory is used."""
+    memory_asked = any("memory" in row.cures for row in verdict.rows if row.status == "short")
+    if usage.finding == "ample" and not memory_asked:
+        return " In use, memory is ample: more would change nothing."
+    if usage.finding == "too brief":
+        return " The usage log is too brief to tell a habit."
+    return f" {usage.sentence}" if usage.finding != "ample" else ""
 
 
 def _with_conditions(verdict: Verdict, more: list[str]) -> Verdict:

@@ -19,6 +19,7 @@ from tallcheck.core.needs import ABILITY, SPECS, Generations, Need
 from tallcheck.core.quantities import format_memory
 from tallcheck.core.readings import keys, label_of, put
 from tallcheck.core.rows import Asked, Row, View, gravity, memory_held, row_of, view_of
+from tallcheck.core.usage_summary import Figures
 
 EXIT_CODES = {
     "ready": 0, "memory-alone": 10, "memory-plus": 11, "other": 12, "replace": 13, "undecided": 14,
@@ -316,12 +317,18 @@ class Verdict(Struct, frozen=True):
 _WITH_MEMORY = ("ready", "memory-alone", "memory-plus")
 
 
-def decide(machine: Machine, asked: list[Asked], conflicts: tuple[str, ...] = ()) -> Verdict:
+def decide(
+    machine: Machine,
+    asked: list[Asked],
+    conflicts: tuple[str, ...] = (),
+    usage: Figures | None = None,
+) -> Verdict:
     """Hold a machine against all that is asked, and draw the decision from the rows.
 
-    With ``conflicts``, what memory alone would settle becomes ``other``.
+    With ``conflicts``, what memory alone would settle becomes ``other``. ``usage`` is what a log
+    says of memory and cores in use.
     """
-    view = view_of(machine, asked)
+    view = view_of(machine, asked, usage)
     every = [row_of(one, view) for one in asked]
     found = [row for row in every if row is not None]
     branches = _branches(asked, every, view)
@@ -427,7 +434,9 @@ def _conditions(rows: list[Row], view: View) -> tuple[str, ...]:
                 f"{_SWITCHED[row.key]} is only switched off: look in the firmware's settings; "
                 "where it is not there either, the machine lacks it"
             )
-    if any(row.key == "memory_own" and row.status != "unknown" for row in rows):
+    if view.usage is None and any(
+        row.key == "memory_own" and row.status != "unknown" for row in rows
+    ):
         conditions.append(
             "memory in use is that of one moment (usable less available); a usage log would tell "
             "the habit"

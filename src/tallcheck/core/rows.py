@@ -27,6 +27,7 @@ from tallcheck.core.needs import (
     P,
 )
 from tallcheck.core.readings import get, label_of, put
+from tallcheck.core.usage_summary import TIGHT, Figures
 
 Status = Literal["met", "short", "unknown"]
 
@@ -80,6 +81,8 @@ class View(Struct, frozen=True):
     """The highest total asked for in bytes: memory figures, or demand with programs' own."""
     own: int
     """What programs want for themselves, on top of what is in use, in bytes."""
+    usage: Figures | None = None
+    """Memory and cores in use over time, where a log tells."""
 
 
 def _known(machine: Machine) -> tuple[Machine, frozenset[str]]:
@@ -110,14 +113,22 @@ def wanted_memory(asked: list[Asked]) -> int:
     return max(figures, default=0)
 
 
-def view_of(machine: Machine, asked: list[Asked]) -> View:
-    """The machine as the rows see it, with the memory total that the needs lead to."""
+def view_of(machine: Machine, asked: list[Asked], usage: Figures | None = None) -> View:
+    """The machine as the rows see it, with the memory total that the needs lead to.
+
+    With a usage log the total leaves a fifth of room above what is wanted in use.
+    """
     known, doubted = _known(machine)
     wanted, own = wanted_memory(asked), _own_memory(asked)
-    in_use = memory_in_use(known)
-    if own and in_use is not None:
-        wanted = max(wanted, in_use + own)
-    return View(known, doubted, reach(known, wanted) if wanted else None, wanted, own)
+    in_use = memory_in_use(known, usage)
+    if in_use is not None and (own or usage):
+        wanted = max(wanted, _demand(in_use + own, usage))
+    return View(known, doubted, reach(known, wanted) if wanted else None, wanted, own, usage)
+
+
+def _demand(figure: int, usage: Figures | None) -> int:
+    """The total that a demand asks for: with a log, so that it stays under the mark."""
+    return figure if usage is None else int(figure / TIGHT)
 
 
 def _own_memory(asked: list[Asked]) -> int:
@@ -129,11 +140,13 @@ def _own_memory(asked: list[Asked]) -> int:
     )
 
 
-def memory_in_use(machine: Machine) -> int | None:
-    """Memory in use at the moment of the reading: usable less available, in bytes.
+def memory_in_use(machine: Machine, usage: Figures | None = None) -> int | None:
+    """Memory in use in bytes: by a log its 95th percentile, else usable less available.
 
     Where only the fitted memory is known, that stands for the usable: in use is never too low.
     """
+    if usage is not None:
+        return usage.in_use_p95
     memory = machine.memory
     usable = memory.usable if memory.usable is not None else memory.installed
     if usable is None or memory.available is None:
@@ -302,7 +315,7 @@ def _hold_own_memory(need: Need, view: View) -> _Held:
     """The room beside what is in use and what the other programs want for themselves."""
     bound, machine = need.test, view.machine
     assert isinstance(bound, Bound)
-    in_use, total = memory_in_use(machine), memory_held(machine)
+    in_use, total = memory_in_use(machine, view.usage), memory_held(machine)
     reading = "memory.available"
     if in_use is None or total is None:
         missing: tuple[str, ...] = () if total is not None else ("memory.installed",)
@@ -310,14 +323,15 @@ def _hold_own_memory(need: Need, view: View) -> _Held:
             missing += (reading,)
         return _Held("unknown", reading=reading, readings=missing)
     room = total - in_use - (view.own - bound.limit)
-    note = f"{q.format_memory(in_use)} was in use at the moment of the reading"
+    when = "at the moment of the reading" if view.usage is None else "95 % of the time, or less"
+    note = f"{q.format_memory(in_use)} was in use {when}"
     have_text = q.format_memory(max(room, 0)) + " of room"
     held = _Held(
         "met" if bound.holds(room) else "short", max(room, 0), have_text,
         bound.ratio(max(room, 0)), note, reading,
     )  # fmt: skip
     if held.status == "short":
-        _cure_memory(held, Bound(c.AT_LEAST, in_use + view.own), view)
+        _cure_memory(held, Bound(c.AT_LEAST, _demand(in_use + view.own, view.usage)), view)
     return held
 
 
@@ -328,8 +342,6 @@ def _ordered(cures: frozenset[str] | set[str]) -> tuple[str, ...]:
 def _plain_value(key: str, machine: Machine) -> Any:
     """A reading in the form its test compares: versions as tuples, abilities as ranks."""
     spec = SPECS[key]
-    if spec.reading.startswith("usage."):
-        return None  # only a usage log tells
     value = get(machine, spec.reading) if spec.reading != "storage.data" else _data_size(machine)
     if value is None:
         return None
@@ -634,11 +646,33 @@ def _hold_extra(need: Need, view: View) -> _Held:
     return _Held("met", None, "as asked", 1.0, "", "extra")
 
 
+_OF_USAGE = {"memory_use": "median", "cores_use": "cores_median"}
+
+
+def _hold_use(need: Need, view: View) -> _Held:
+    """Sustained use: the median over the hours of use."""
+    bound, spec = need.test, SPECS[need.key]
+    assert isinstance(bound, Bound)
+    value = getattr(view.usage, _OF_USAGE[need.key]) if view.usage is not None else None
+    if value is None:
+        return _Held("unknown", reading=spec.reading, readings=(spec.reading,))
+    text = f"{value:.1f}" if spec.kind == "number" else show_value(spec.kind, value)
+    held = _Held(
+        "met" if bound.holds(value) else "short", round(value, 4), text, bound.ratio(value),
+        "sustained: the median over the hours of use", spec.reading,
+    )  # fmt: skip
+    if held.status == "short" and need.key == "memory_use" and view.wanted:
+        _cure_memory(held, Bound(c.AT_LEAST, view.wanted), view)
+    return held
+
+
 def _holder(need: Need) -> Callable[[Need, View], _Held]:
     if need.key == "memory":
         return _hold_memory
     if need.key == "memory_own":
         return _hold_own_memory
+    if need.key in _OF_USAGE:
+        return _hold_use
     return _HOLDERS[type(need.test)]
 
 
@@ -749,10 +783,14 @@ def _single_row(asked: Asked, view: View) -> Row:
     if (held.status == "short" and cures is None) or held.status == "unknown":
         cures, otherwise = _cures(need.key, machine)
     origin = machine.origins.get(held.reading)
-    if origin is None and held.reading.startswith("storage."):
+    if held.reading.startswith("usage."):
+        origin = Origin("read", "the usage log") if view.usage is not None else None
+    elif origin is None and held.reading.startswith("storage."):
         origin = machine.origins.get("storage")
     if origin is None and held.status != "unknown":
         origin = Origin("told")
+    if need.key == "memory_own" and view.usage is not None:
+        origin = Origin("read", "the usage log")
     readings = held.readings
     if held.status == "short" and otherwise and not readings:
         readings = ("system.shape",)

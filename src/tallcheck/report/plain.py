@@ -3,6 +3,10 @@
 import os
 import sys
 from collections.abc import Callable
+from typing import TYPE_CHECKING, TextIO
+
+if TYPE_CHECKING:
+    from rich.console import Console
 
 Span = tuple[str, str]
 """A piece of text and its style: good, bad, open, strong, dim, or empty."""
@@ -86,15 +90,21 @@ def _width(terminal: bool) -> int:
 _STYLES = {"good": "green", "bad": "bold red", "open": "yellow", "strong": "bold", "dim": "dim"}
 
 
-def _show_coloured(lines: list[Line]) -> None:
+def console(out: TextIO) -> "Console":
+    """A place for colour and progress bars, which reads no text as markup."""
     from rich.console import Console
+
+    return Console(file=out, highlight=False, markup=False, soft_wrap=True)
+
+
+def _show_coloured(lines: list[Line]) -> None:
     from rich.text import Text
 
-    console = Console(highlight=False, soft_wrap=True)
+    place = console(sys.stdout)
     plain = not _takes_unicode(sys.stdout.encoding)
     for line in lines:
         text = Text()
         for piece, style in line:
             text.append(_ascii(piece) if plain else piece, _STYLES.get(style, ""))
         text.rstrip()
-        console.print(text)
+        place.print(text)

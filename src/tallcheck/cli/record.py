@@ -1,0 +1,134 @@
+"""Record memory and processor use over time into a usage log; survives being killed."""
+
+import argparse
+import signal
+import sys
+import time
+from types import FrameType
+
+from msgspec import structs
+
+from tallcheck.core.errors import InputError
+from tallcheck.core.quantities import format_duration, format_memory, parse_duration
+from tallcheck.files.usage_writer import UsageWriter
+from tallcheck.gather.sampler import Counters, Sample, is_gap, read_counters, sample
+from tallcheck.gather.source import Live, read_text
+from tallcheck.report.plain import printable
+
+EXAMPLE = """  tallcheck record -o here.usage.csv --every 5s --for 8h
+  tallcheck record -o here.usage.csv --for 8h --programs 5"""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The options of this command."""
+    parser.add_argument("-o", dest="output", metavar="LOG", required=True, help="the usage log")
+    parser.add_argument("--every", default="5s", metavar="5s", help="time between samples")
+    parser.add_argument("--for", dest="length", default="8h", metavar="8h", help="how long")
+    parser.add_argument(
+        "--programs", type=int, default=0, metavar="N",
+        help="also note the N programs that hold most memory, by name",
+    )  # fmt: skip
+
+
+class _Stop:
+    """Set by an interrupt or a termination signal: the recording ends, and all is well."""
+
+    def __init__(self) -> None:
+        self.asked = False
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, self._ask)
+
+    def _ask(self, number: int, frame: FrameType | None) -> None:
+        self.asked = True
+
+    def sleep(self, until: float) -> None:
+        """Sleep until a moment of the steady clock, or until asked to stop."""
+        while not self.asked and (left := until - time.monotonic()) > 0:
+            time.sleep(min(left, 0.5))
+
+
+def run(args: argparse.Namespace) -> int:
+    """Record until the time is over or somebody stops it."""
+    every = _duration(args.every, "--every")
+    length = _duration(args.length, "--for")
+    if every < 0.1:
+        raise InputError(f"found {every} s", "0.1 s or more", "--every")
+    source = Live()
+    if sample(source, now := read_counters(source), now) is None:
+        raise InputError(
+            "found no /proc/meminfo", "Linux; elsewhere `tallcheck kit SYSTEM --record` records"
+        )
+    name = read_text(source, "proc/sys/kernel/hostname") or "here"
+    writer = UsageWriter(args.output, printable(name), args.programs > 0)
+    stop = _Stop()
+    if writer.mended and not args.quiet:
+        print("the last row was torn and has been taken out")
+    progress = _Progress(length) if sys.stderr.isatty() and not args.quiet else None
+    start = time.monotonic()
+    try:
+        _record(source, writer, stop, every, length, args.programs, progress)
+    finally:
+        writer.close()
+        if progress:
+            progress.close()
+    if not args.quiet:
+        spent = format_duration(time.monotonic() - start)
+        print(f"wrote {writer.rows} rows in {spent} to {printable(args.output)}")
+    return 0
+
+
+def _duration(text: str, option: str) -> float:
+    try:
+        return parse_duration(text)
+    except InputError as error:
+        raise error.at(option) from None
+
+
+def _record(
+    source: Live, writer: UsageWriter, stop: _Stop, every: float, length: float, programs: int,
+    progress: "_Progress | None",
+) -> None:  # fmt: skip
+    before: Counters = read_counters(source)
+    start = before.steady
+    due = start
+    while not stop.asked and due + every <= start + length + 0.01:
+        due += every
+        stop.sleep(due)
+        if stop.asked:
+            return
+        now = read_counters(source)
+        if is_gap(before, now, every):
+            due = now.steady  # after a suspend the beat starts anew
+        elif (one := sample(source, before, now, programs)) is not None:
+            writer.write(one.wall, structs.asdict(one))
+            if progress:
+                progress.show(now.steady - start, one)
+        before = now
+
+
+class _Progress:
+    """A bar with the time left and the present reading, on a terminal."""
+
+    def __init__(self, length: float) -> None:
+        from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+
+        from tallcheck.report.plain import console
+
+        self._bar = Progress(
+            TextColumn("{task.description}", markup=False), BarColumn(), TimeRemainingColumn(),
+            console=console(sys.stderr),
+        )  # fmt: skip
+        self._task = self._bar.add_task("recording", total=length)
+        self._bar.start()
+
+    def show(self, elapsed: float, one: Sample) -> None:
+        """Move the bar."""
+        used = one.memory_total - one.memory_available
+        text = f"{format_memory(used)} of {format_memory(one.memory_total)} in use"
+        if one.cores_busy is not None:
+            text += f", {one.cores_busy:.1f} of {one.core_count} cores busy"
+        self._bar.update(self._task, completed=elapsed, description=text)
+
+    def close(self) -> None:
+        """Leave the terminal as it was."""
+        self._bar.stop()

@@ -1,0 +1,66 @@
+"""What a usage log says: is memory what is short, in real use?"""
+
+import argparse
+import sys
+
+from tallcheck.cli.inputs import wrong_usage
+from tallcheck.core.usage_summary import FULL, TIGHT
+
+EXAMPLE = """  tallcheck usage here.usage.csv
+  tallcheck usage here.usage.csv --plot usage.png
+  tallcheck usage x.csv --columns time=at,memory_total=total_mb:MB,memory_available=free:MB"""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The options of this command."""
+    parser.add_argument("log", metavar="LOG", help="a usage log, CSV")
+    parser.add_argument("--plot", metavar="FILE", help="draw it (.png or .svg)")
+    parser.add_argument(
+        "--columns", action="append", default=[], metavar="NAME=THEIRS[:UNIT],…",
+        help="headings of another's log",
+    )  # fmt: skip
+    parser.add_argument("--tight", default=TIGHT, metavar="80%%", help="share called tight")
+    parser.add_argument("--full", default=FULL, metavar="90%%", help="share called full")
+    parser.add_argument("--format", choices=("text", "json"), default="text")
+
+
+def _share(value: object, option: str) -> float:
+    from tallcheck.core.errors import InputError
+    from tallcheck.core.quantities import parse_share
+
+    if isinstance(value, float):
+        return value
+    try:
+        return parse_share(str(value))
+    except InputError as error:
+        raise error.at(option) from None
+
+
+def run(args: argparse.Namespace) -> int:
+    """Read the log, judge it, print and draw."""
+    if args.plot and not args.plot.lower().endswith((".png", ".svg")):
+        raise wrong_usage(f"--plot {args.plot}: the ending must be .png or .svg")
+    tight, full = _share(args.tight, "--tight"), _share(args.full, "--full")
+    from tallcheck.core.usage import judge
+    from tallcheck.files.usage_log import parse_columns, read_log
+
+    log = read_log(args.log, parse_columns(args.columns))
+    found = judge(log, tight, full)
+    if args.plot:
+        from tallcheck.files.output import write
+        from tallcheck.report.usage_plot import draw
+
+        write(args.plot, draw(log, found, tight, args.plot.lower().rpartition(".")[2]))
+    if args.format == "json":
+        import msgspec
+
+        raw = {"tallcheck": "usage/1", **msgspec.to_builtins(found, str_keys=True)}
+        sys.stdout.write(msgspec.json.format(msgspec.json.encode(raw), indent=2).decode() + "\n")
+    elif args.quiet:
+        print(found.finding)
+    else:
+        from tallcheck.report.plain import show
+        from tallcheck.report.usage_view import usage_lines
+
+        show(lambda page: usage_lines(found, tight, full, page))
+    return 0

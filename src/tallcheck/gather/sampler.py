@@ -1,0 +1,145 @@
+"""One sample of memory and processor use after another, on Linux, from ``/proc``.
+
+Sources: the kernel's documentation, "The /proc Filesystem" (meminfo, stat, vmstat),
+"Pressure Stall Information" and "zram".
+"""
+
+import re
+import time
+
+from msgspec import Struct
+
+from tallcheck.gather.linux import kib
+from tallcheck.gather.source import Source, read_text
+
+PAGE = 4096
+"""Bytes a page in /proc/vmstat on the architectures that this reads."""
+
+
+class Counters(Struct, frozen=True):
+    """What only grows: it tells by its difference."""
+
+    wall: float
+    steady: float
+    swapped_in: int | None
+    swapped_out: int | None
+    memory_stall: int | None
+    drive_stall: int | None
+    busy: dict[str, tuple[int, int]]
+    """For each logical processor: ticks busy, and all ticks."""
+
+
+class Sample(Struct, frozen=True):
+    """One row of a usage log. Sizes in bytes, shares of one."""
+
+    wall: float
+    memory_total: int
+    memory_available: int
+    swap_total: int | None
+    swap_used: int | None
+    swapped_in: int | None
+    swapped_out: int | None
+    memory_stall: float | None
+    cores_busy: float | None
+    busiest_core: float | None
+    core_count: int | None
+    drive_stall: float | None
+    programs: str
+
+
+def _stall(source: Source, what: str) -> int | None:
+    """Microseconds in which some program waited for memory or the drive."""
+    match = re.search(
+        r"^some .*total=(\d+)", read_text(source, f"proc/pressure/{what}") or "", re.M
+    )
+    return int(match[1]) if match else None
+
+
+def read_counters(source: Source) -> Counters:
+    """The counters of this moment."""
+    vmstat = read_text(source, "proc/vmstat") or ""
+    pages = {m[1]: int(m[2]) for m in re.finditer(r"^(pswpin|pswpout) (\d+)$", vmstat, re.M)}
+    busy = {}
+    for match in re.finditer(r"^(cpu\d+) ([\d ]+)$", read_text(source, "proc/stat") or "", re.M):
+        ticks = [int(word) for word in match[2].split()][:8]  # guest time is in user time already
+        idle = sum(ticks[3:5])
+        busy[match[1]] = (sum(ticks) - idle, sum(ticks))
+    return Counters(
+        time.time(), time.monotonic(),
+        pages.get("pswpin"), pages.get("pswpout"), _stall(source, "memory"), _stall(source, "io"),
+        busy,
+    )  # fmt: skip
+
+
+def _compressed_swap(source: Source, meminfo: str) -> int:
+    """Bytes of memory that hold compressed swap: they are in use already, so not counted twice."""
+    held = kib(meminfo, "Zswap") or 0
+    for device in source.names("sys/block"):
+        if device.startswith("zram"):
+            words = (read_text(source, f"sys/block/{device}/mm_stat") or "").split()
+            held += int(words[2]) if len(words) > 2 and words[2].isdecimal() else 0
+    return held
+
+
+def _programs(source: Source, count: int) -> str:
+    """The programs that hold most memory, by name only: ``name=bytes;name=bytes``."""
+    sizes: dict[str, int] = {}
+    for process in source.names("proc"):
+        if not process.isdecimal():
+            continue
+        status = read_text(source, f"proc/{process}/status") or ""
+        name = re.search(r"^Name:\s*(.+)$", status, re.M)
+        size = re.search(r"^RssAnon:\s*(\d+) kB$", status, re.M)
+        if name and size:
+            clean = re.sub(r"[;=,\"\s]+", "_", name[1])
+            sizes[clean] = sizes.get(clean, 0) + int(size[1]) * 1024
+    most = sorted(sizes.items(), key=lambda one: -one[1])[:count]
+    return ";".join(f"{name}={size}" for name, size in most)
+
+
+def sample(source: Source, before: Counters, now: Counters, programs: int = 0) -> Sample | None:
+    """The sample between two moments; None where the system does not tell its memory."""
+    meminfo = read_text(source, "proc/meminfo") or ""
+    total, available = kib(meminfo, "MemTotal"), kib(meminfo, "MemAvailable")
+    if total is None or available is None:
+        return None
+    swap, free = kib(meminfo, "SwapTotal"), kib(meminfo, "SwapFree")
+    swap_used = None
+    if swap is not None and free is not None:
+        swap_used = max(swap - free - _compressed_swap(source, meminfo), 0)
+    shares = []
+    for name, (busy, ticks) in now.busy.items():
+        old_busy, old_ticks = before.busy.get(name, (busy, ticks))
+        if ticks > old_ticks:
+            shares.append(min(max((busy - old_busy) / (ticks - old_ticks), 0.0), 1.0))
+    elapsed = max(now.steady - before.steady, 1e-6) * 1e6
+
+    def grown(old: int | None, new: int | None) -> int | None:
+        return max(new - old, 0) if old is not None and new is not None else None
+
+    def share(old: int | None, new: int | None) -> float | None:
+        waited = grown(old, new)
+        return None if waited is None else min(waited / elapsed, 1.0)
+
+    swapped_in = grown(before.swapped_in, now.swapped_in)
+    swapped_out = grown(before.swapped_out, now.swapped_out)
+    return Sample(
+        now.wall, total, available, swap, swap_used,
+        None if swapped_in is None else swapped_in * PAGE,
+        None if swapped_out is None else swapped_out * PAGE,
+        share(before.memory_stall, now.memory_stall),
+        sum(shares) if shares else None,
+        max(shares) if shares else None,
+        len(now.busy) or None,
+        share(before.drive_stall, now.drive_stall),
+        _programs(source, programs) if programs else "",
+    )  # fmt: skip
+
+
+def is_gap(before: Counters, now: Counters, every: float) -> bool:
+    """Whether a suspend, a clock change or a missed sample lies between two moments.
+
+    Averages over it would be no values of their own, so it is a gap in the log.
+    """
+    wall, steady = now.wall - before.wall, now.steady - before.steady
+    return abs(wall - steady) > 1 + 0.5 * every or steady > 2.5 * every + 1

@@ -1,0 +1,117 @@
+"""A usage log's finding for reading in a terminal."""
+
+from tallcheck.core.quantities import format_duration, format_memory, format_share
+from tallcheck.core.usage_summary import Figures, Span, Usage
+from tallcheck.report.check_view import section
+from tallcheck.report.plain import Line, Page, wrap
+
+_STYLES = {"short": "bad", "near": "open", "ample": "good", "too brief": "open"}
+_WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+
+
+def usage_lines(usage: Usage, tight: float, full: float, page: Page) -> list[Line]:
+    """The finding first, then what the log is, memory, cores, and the course of the day."""
+    figures = usage.figures
+    lines: list[Line] = [[(usage.finding.upper(), _STYLES[usage.finding])]]
+    lines += wrap(usage.sentence, page.width, style="strong")
+    lines += _part("The log", _log(figures), page)
+    lines += _part("Memory in use", _memory(figures, tight, full), page)
+    lines += _part("Cores", _cores(figures), page)
+    lines += _bars("By hour of the day, usual share in use", figures.by_hour, tight, page, False)
+    lines += _bars("By day of the week", figures.by_weekday, tight, page, True)
+    return lines + section("Rows that were not as they should be", list(usage.problems), page)
+
+
+def _part(title: str, facts: list[tuple[str, str | None]], page: Page) -> list[Line]:
+    known = [(label, text) for label, text in facts if text is not None]
+    if not known:
+        return []
+    lines: list[Line] = [[], [(title, "strong")]]
+    for label, text in known:
+        lines += wrap(text, page.width, " " * 26, first=f"  {label:<24}")
+    return lines
+
+
+def _log(figures: Figures) -> list[tuple[str, str | None]]:
+    return [
+        ("length", f"{format_duration(figures.seconds)}, {figures.rows} rows, "
+                   f"{format_share(figures.complete)} complete"),
+        ("judged", f"{figures.use} ({format_duration(figures.used_seconds)})"),
+    ]  # fmt: skip
+
+
+def _percent(value: float | None, places: int = 0) -> str | None:
+    return None if value is None else format_share(value, places)
+
+
+def _span(span: Span | None) -> str | None:
+    if span is None:
+        return None
+    between = f"{format_share(span.low, 1)} to {format_share(span.high, 1)}"
+    return f"{format_share(span.value, 1)}  (with 95 % confidence {between})"
+
+
+def _memory(figures: Figures, tight: float, full: float) -> list[tuple[str, str | None]]:
+    growth = None
+    if figures.growth:
+        low, high = figures.growth.low, figures.growth.high
+        growth = (
+            f"{_signed(figures.growth.value)} a week (with 95 % confidence {_signed(low)} to "
+            f"{_signed(high)})"
+        )
+    longest = format_duration(figures.longest_tight) if figures.longest_tight else "never"
+    return [
+        ("of", format_memory(figures.total)),
+        ("median", _percent(figures.median)),
+        ("95th percentile", _span(figures.p95)),
+        ("highest", _percent(figures.highest)),
+        (f"above {format_share(tight)}", _of_time(figures.above_tight)),
+        (f"above {format_share(full)}", _of_time(figures.above_full)),
+        ("longest stretch above", longest),
+        ("swapping while tight", _of_time(figures.swapping_tight)),
+        ("waiting for memory", _of_time(figures.stall)),
+        ("waiting for the drive", _of_time(figures.drive_stall)),
+        ("wanted at the 95th", format_memory(figures.demand) if figures.demand else None),
+        ("growth", growth),
+        ("growing program", figures.growing_program),
+    ]
+
+
+def _signed(size: float) -> str:
+    return ("-" if size < 0 else "") + format_memory(int(abs(size)))
+
+
+def _of_time(share: float | None) -> str | None:
+    return None if share is None else f"{format_share(share, 1)} of the time"
+
+
+def _cores(figures: Figures) -> list[tuple[str, str | None]]:
+    def cores(value: float | None) -> str | None:
+        of = f" of {figures.core_count}" if figures.core_count else ""
+        return None if value is None else f"{value:.1f}{of}"
+
+    one = _of_time(figures.one_core_full)
+    if one and figures.one_core_full and figures.one_core_full > 0.2:
+        one += ": faster cores would help, more would not"
+    return [
+        ("busy at once, median", cores(figures.cores_median)),
+        ("95th percentile", cores(figures.cores_p95)),
+        ("highest", cores(figures.cores_highest)),
+        ("one alone full", one),
+    ]
+
+
+def _bars(
+    title: str, values: dict[int, float], tight: float, page: Page, weekdays: bool
+) -> list[Line]:
+    if not values:
+        return []
+    lines: list[Line] = [[], [(title, "strong")]]
+    width = min(page.width - 20, 50)
+    for key, share in sorted(values.items()):
+        label = _WEEKDAYS[key] if weekdays else f"{key:02d}:00"
+        style = "bad" if share > tight else "good"
+        bar = "█" * round(share * width)
+        lines.append([(f"  {label:<7}", ""), (f"{bar:<{width}}", style),
+                      (f" {format_share(share):>5}", "")])  # fmt: skip
+    return lines
