@@ -13,7 +13,7 @@ _SOURCE = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data", "demo
 
 _INTRO = """\
 The help desk of Fernhollow Botanical Garden: everything in it is made up.
-{count} files are in {folder}: machine sheets and needs sheets.
+{count} files are in {folder}: machine sheets, needs sheets, captures, usage logs.
 """
 _STEP_CHECK = """
 1. A gardener asks: will the potting shed's notebook run Merrow 10?
@@ -24,6 +24,9 @@ _STEP_WHAT_IF = """
 """
 _STEP_ALL = """
 3. Every machine of the demo against Merrow 10; each answer has its own exit code.
+"""
+_STEP_USAGE = """
+4. And is memory what is short in real use? Usage logs over time tell, a moment does not.
 """
 _END = """
 Next: read this machine with `tallcheck gather -o here.json`, then
@@ -54,6 +57,9 @@ def run(args: argparse.Namespace) -> int:
     _say(_STEP_ALL)
     for name in sorted(os.listdir(os.path.join(folder, "machines"))):
         _one_line(os.path.join(folder, "machines", name))
+    _say(_STEP_USAGE)
+    for name in sorted(os.listdir(os.path.join(folder, "usage"))):
+        _usage_line(os.path.join(folder, "usage", name))
     _say(_END)
     return 0
 
@@ -64,6 +70,7 @@ def _say(text: str) -> None:
 
 def _write_data(folder: str) -> int:
     """Copy the demo data; a file that differs is somebody's work, and is never overwritten."""
+    from tallcheck.files.demo_usage import LOGS, demo_log
     from tallcheck.files.output import OutputError, write
 
     wanted = {}
@@ -73,6 +80,8 @@ def _write_data(folder: str) -> int:
                 path = os.path.join(here, name)
                 with open(path, "rb") as file:
                     wanted[os.path.join(folder, os.path.relpath(path, _SOURCE))] = file.read()
+    for name in LOGS:
+        wanted[os.path.join(folder, "usage", f"{name}.usage.csv")] = demo_log(name)
     for path, data in wanted.items():
         if os.path.exists(path):
             with open(path, "rb") as file:
@@ -96,6 +105,15 @@ def _run_check(words: list[str]) -> int:
     code = check.run(parse("check", check, words))
     _say(f"(exit code {code})\n")
     return code
+
+
+def _usage_line(path: str) -> None:
+    from tallcheck.core.usage import judge
+    from tallcheck.files.usage_log import read_log
+
+    found = judge(read_log(path, {}))
+    name = os.path.basename(path).removesuffix(".usage.csv")
+    _say(f"   {name:<20}{found.finding:<10}{found.sentence.partition('. ')[0].rstrip('.')}\n")
 
 
 def _one_line(path: str) -> None:

@@ -62,7 +62,7 @@ memory() {
         { size[$1] = $2 * 1024 }
         END {
             used = size["SwapTotal:"] - size["SwapFree:"] - size["Zswap:"] - held
-            printf "%.0f %.0f %.0f %.0f", size["MemTotal:"], size["MemAvailable:"], size["SwapTotal:"], used > 0 ? used : 0
+            printf "%.0f %.0f %.0f %.0f", size["MemTotal:"], size["MemAvailable:"], size["SwapTotal:"], (used > 0 ? used : 0)
         }' /proc/meminfo
 }
 
