@@ -1,7 +1,7 @@
 """``usage`` on a log of ten million rows, against reading that file with pandas alone.
 
 Prints the ratios of time, and of peak memory to the frame's, each measured in a process of its
-own, interleaved in one run. Another number of rows may be given: ``python benchmarks/usage.py 1e6``.
+own, interleaved in one run. Another number of rows may follow: ``python benchmarks/usage.py 1e6``.
 """
 
 import os

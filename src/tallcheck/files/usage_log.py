@@ -54,13 +54,7 @@ def read_log(path: str, columns: dict[str, tuple[str, float]]) -> Log:
     theirs = {heading: (ours, factor) for ours, (heading, factor) in columns.items()}
     frame = _read(path, theirs, problems)
     renamed = {heading: ours for heading, (ours, _) in theirs.items()}
-    frame = frame.rename(columns=renamed)
-    for needed in ("time", "memory_total", "memory_available"):
-        if needed not in frame.columns:
-            raise InputError(
-                f"found no column '{needed}' among {', '.join(map(str, frame.columns[:8]))}",
-                "it, or --columns to tell which one it is", path,
-            )  # fmt: skip
+    frame = frame.rename(columns=lambda name: renamed.get(name.strip(), name.strip()))
     time, offset = _times(frame.pop("time"), path, problems)
     arrays = {}
     for name in _NUMBERS:
@@ -92,12 +86,10 @@ def _read(path: str, theirs: dict[str, tuple[str, float]], problems: _Problems) 
         "comment": "#", "skipinitialspace": True, "on_bad_lines": "skip", "low_memory": True,
         "usecols": lambda name: name.strip() in wanted,
     }  # fmt: skip
-    time = next((heading for heading, (ours, _) in theirs.items() if ours == "time"), "time")
+    headings = _headings(path, theirs)
     try:
-        frame = pd.read_csv(path, parse_dates=[time], date_format="ISO8601", **options)
-    except (ValueError, OSError, UnicodeDecodeError) as error:
-        if isinstance(error, FileNotFoundError):
-            raise InputError("cannot be read: no such file or directory", where=path) from None
+        frame = pd.read_csv(path, parse_dates=[headings["time"]], date_format="ISO8601", **options)
+    except (ValueError, OSError, UnicodeDecodeError):
         try:
             frame = pd.read_csv(path, **options)
         except (ValueError, OSError, UnicodeDecodeError) as again:
@@ -110,6 +102,25 @@ def _read(path: str, theirs: dict[str, tuple[str, float]], problems: _Problems) 
     if not len(frame):
         raise InputError("found no row", "a header and rows", path)
     return frame
+
+
+def _headings(path: str, theirs: dict[str, tuple[str, float]]) -> dict[str, str]:
+    """The file's heading for each of our names. Raises InputError where a needed one is missing."""
+    try:
+        first = pd.read_csv(path, comment="#", skipinitialspace=True, nrows=0).columns
+    except FileNotFoundError:
+        raise InputError("cannot be read: no such file or directory", where=path) from None
+    except (ValueError, OSError, UnicodeDecodeError) as error:
+        text = str(error).splitlines()[0][:120] if str(error) else "nothing that reads as one"
+        raise InputError(f"found no CSV: {text}", "a usage log", path) from None
+    found = {theirs.get(str(name).strip(), (str(name).strip(),))[0]: str(name) for name in first}
+    for needed in ("time", "memory_total", "memory_available"):
+        if needed not in found:
+            raise InputError(
+                f"found no column '{needed}' among {', '.join(map(str, first[:8]))}",
+                "it, or --columns to tell which one it is", path,
+            )  # fmt: skip
+    return found
 
 
 def _torn(path: str) -> bool:
@@ -155,7 +166,7 @@ def _times(
     parts = texts.str.extract(r"([+-])(\d\d):?(\d\d)$")
     east = (
         pd.to_numeric(parts[1]).fillna(0) * 3600 + pd.to_numeric(parts[2]).fillna(0) * 60
-    ) * np.where(parts[0] == "-", -1, 1)
+    ) * np.where((parts[0].fillna("+") == "-").to_numpy(dtype=bool), -1, 1)
     return np.where(zoned & ~missing, seconds, np.nan), east.to_numpy(dtype=float)
 
 

@@ -75,7 +75,7 @@ def draw(log: Log, usage: Usage, tight: float, kind: str) -> bytes:
     for one in axes.flat:
         one.grid(color="#dddddd", lw=0.6)
         one.set_axisbelow(True)
-    figure.suptitle(f"{usage.finding}: {_first_sentence(usage.sentence)}", fontsize=12)
+    figure.suptitle(_first_sentence(usage.sentence), fontsize=12)
     out = io.BytesIO()
     # no date in the file: the same log gives the same picture
     metadata = {"Date": None} if kind == "svg" else {"Software": None}

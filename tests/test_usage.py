@@ -1,0 +1,398 @@
+"""Usage logs: judged over the hours of use, read whatever is wrong with them, recorded safely."""
+
+import json
+import os
+import signal
+import subprocess
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tallcheck.core.errors import InputError
+from tallcheck.core.usage import Log, judge, p95_span
+from tallcheck.files.demo_usage import LOGS, demo_log
+from tallcheck.files.usage_log import parse_columns, read_log
+from tallcheck.files.usage_writer import COLUMNS
+from tallcheck.gather.sampler import Counters, is_gap, sample
+from tallcheck.gather.source import Captured
+from tests.helpers import COMMAND, GIB, demo_machine, run
+
+HEADER = ",".join(COLUMNS)
+START = 1_761_900_000 - 1_761_900_000 % 86400
+
+
+def log(shares: Any, step: float = 60.0, **columns: Any) -> Log:
+    """A log of an 8 GB machine with these shares in use."""
+    count = len(shares)
+    values = {"memory_total": np.full(count, 8.0 * GIB),
+              "memory_available": 8.0 * GIB * (1 - np.asarray(shares))}  # fmt: skip
+    extra = {
+        name: np.broadcast_to(np.asarray(v, dtype=float), count) for name, v in columns.items()
+    }
+    return Log(START + np.arange(count) * step, 0.0, {**values, **extra})
+
+
+def rows(count: int = 10, start: str = "2026-11-24T09:00", **changes: str) -> str:
+    """A small log as text, a row a minute; changes replace whole rows by number."""
+    lines = []
+    for n in range(count):
+        row = f"{start[:-2]}{n:02d}:00Z,8589934592,{4294967296 - n},0,0,0,0,0.0,1.0,0.5,4"
+        lines.append(changes.get(f"row{n}", row))
+    return "\n".join([HEADER, *lines]) + "\n"
+
+
+# --- the finding -----------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", LOGS)
+def test_each_demo_log_gives_the_finding_it_promises(name: str, tmp_path: Path) -> None:
+    path = tmp_path / f"{name}.usage.csv"
+    path.write_bytes(demo_log(name))
+    assert demo_log(name) == path.read_bytes()  # the same every time
+    found = run("usage", str(path), "--format", "json").json()
+    assert found["finding"] == LOGS[name][1]
+    span = found["figures"]["p95"]
+    assert 0 <= span["low"] <= span["value"] <= span["high"] <= 1
+    text = run("usage", str(path)).out
+    assert text.startswith(found["finding"].upper())
+    assert max(map(len, text.splitlines())) <= 80
+
+
+DAY = 1440
+NIGHT_AND_DAY = np.where((np.arange(DAY) > 540) & (np.arange(DAY) < 1020), 0.9, 0.2)
+
+
+@pytest.mark.parametrize(
+    ("made", "finding", "part"),
+    [
+        (log(np.full(DAY, 0.5)), "ample", "More would change nothing"),
+        (log(np.full(DAY, 0.9)), "short", "80 % is in use for 100 %"),
+        (log(np.where(np.arange(DAY) % 10 == 0, 0.9, 0.5)), "near", "is passed for 10.0 %"),
+        # a quiet night does not dilute a short day
+        (log(NIGHT_AND_DAY, cores_busy=NIGHT_AND_DAY**4), "short", "of the"),
+        (log(NIGHT_AND_DAY), "near", "33."),
+        (log(np.full(DAY, 0.85), swapped_in=100 << 20), "short", "back from swap"),
+        (log(np.full(DAY, 0.5), swapped_in=100 << 20), "ample", ""),
+        (log(np.where(np.arange(DAY) % 3 == 0, 0.85, 0.5), memory_stall=0.2), "short",
+         "wait for memory"),
+        (log(np.full(30, 0.9)), "too brief", "a whole working day"),
+    ],
+)  # fmt: skip
+def test_findings(made: Log, finding: str, part: str) -> None:
+    found = judge(made)
+    assert found.finding == finding
+    assert part in found.sentence
+
+
+def test_figures_are_those_of_the_log() -> None:
+    shares = np.concatenate([np.full(600, 0.5), np.full(120, 0.85), np.full(720, 0.5)])
+    busy = np.concatenate([np.full(720, 1.0), np.full(720, 3.0)])
+    made = log(shares, cores_busy=busy, busiest_core=np.full(DAY, 0.99), core_count=4.0,
+               swap_used=1.0 * GIB)  # fmt: skip
+    found = judge(made).figures
+    assert found.total == 8 * GIB
+    assert found.median == pytest.approx(0.5)
+    assert found.above_tight == pytest.approx(120 / DAY)
+    assert found.longest_tight == 120 * 60
+    assert found.demand == pytest.approx(0.85 * 8 * GIB + GIB, rel=1e-6)
+    assert (found.cores_median, found.cores_highest, found.core_count) == (2.0, 3.0, 4)
+    assert found.one_core_full == pytest.approx(0.5)  # one busy core of four, not three
+    assert (found.by_hour, found.growth) == ({}, None)
+
+
+def test_growth_and_the_course_of_the_week_need_a_log_that_supports_them() -> None:
+    hours = np.arange(24 * 42)
+    shares = 0.3 + 0.4 * hours / len(hours)
+    found = judge(log(shares, step=3600.0)).figures
+    assert found.growth is not None
+    assert found.growth.value == pytest.approx(0.4 * 8 * GIB / 6, rel=0.05)
+    assert found.growth.low <= found.growth.value <= found.growth.high
+    assert sorted(found.by_weekday) == list(range(7))
+    assert len(found.by_hour) == 24
+    steady = judge(log(np.full(24 * 10, 0.5), step=3600.0)).figures
+    assert (steady.growth, steady.by_weekday) == (None, {})
+
+
+def test_a_gap_is_no_value() -> None:
+    made = log(np.full(600, 0.9))
+    made.time[300:] += 6 * 3600
+    found = judge(made).figures
+    assert found.used_seconds == pytest.approx(600 * 60)
+    assert found.longest_tight == 300 * 60
+    assert found.complete == pytest.approx(600 / 960, abs=0.01)
+
+
+@given(st.integers(0, 1000), st.floats(0.1, 0.9))
+def test_the_interval_holds_the_percentile_and_narrows_with_the_log(
+    seed: int, level: float
+) -> None:
+    random = np.random.default_rng(seed)
+    shares = np.clip(level + np.cumsum(random.normal(0, 0.01, 2000)) * 0.2, 0, 1)
+    at = np.arange(2000) * 60.0
+    whole, part = p95_span(shares, at), p95_span(shares[:60], at[:60])
+    for span in (whole, part):
+        assert 0 <= span.low <= span.value <= span.high <= 1
+    same = p95_span(np.full(2000, level), at)
+    assert same.high - same.low <= 0.004
+    assert p95_span(shares[:5], at[:5]).high >= p95_span(shares[:5], at[:5]).value
+
+
+# --- other people's logs, and bad ones -------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("text", "kept", "problem"),
+    [
+        (rows(), 10, ""),
+        (rows(row3="2026-11-24T09:03:00Z,lots,1,0,0,0,0,0,0,0,4"), 9, "text where memory_total"),
+        (rows(row3="2026-11-24T09:03:00Z,8 GB,4 GB,0,0,0,0,0,0,0,4"), 10, ""),
+        (rows(row3="2026-11-24T09:03:00Z,8589934592,9589934592,0,0,0,0,0,0,0,4"), 9, "available"),
+        (rows(row3="2026-11-24T09:03:00Z,8589934592,-5,0,0,0,0,0,0,0,4"), 9, "below zero"),
+        (rows(row3="2026-11-24T09:03:00Z,8589934592,5,0,0,-9,0,0,0,0,4"), 10, "ran backwards"),
+        (rows(row3="2026-11-24T09:03:00,8589934592,5,0,0,0,0,0,0,0,4"), 9, "no zone"),
+        (rows(row3="soon,8589934592,5,0,0,0,0,0,0,0,4"), 9, "reads as one"),
+        (rows(row3="2026-11-24T09:07:00Z,8589934592,5,0,0,0,0,0,0,0,4"), 9, "another has"),
+        (rows(row3="2026-11-24T08:07:00Z,8589934592,5,0,0,0,0,0,0,0,4"), 10, "put in order"),
+        (rows(row3="# a remark"), 9, ""),
+        (rows()[:-9], 9, "torn or still being written"),
+        (rows(row3=",,,,,,,,,,"), 9, ""),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_is_named_and_the_rest_is_judged(
+    tmp_path: Path, text: str, kept: int, problem: str
+) -> None:
+    path = tmp_path / "x.usage.csv"
+    path.write_text(text)
+    found = read_log(str(path), {})
+    assert len(found.time) == kept
+    assert bool((np.diff(found.time) > 0).all())
+    assert problem in " ".join(found.problems)
+    assert run("usage", str(path)).code == 0
+
+
+@pytest.mark.parametrize(
+    ("text", "part"),
+    [
+        ("", "no CSV"),
+        ("a,b\n1,2\n", "no column 'time'"),
+        (HEADER + "\n", "no row"),
+        (rows().replace("Z,", ","), "zone"),
+        (rows().replace("8589934592", "x"), "no sound row"),
+        ("\x00\x01\x02", "column"),
+    ],
+)
+def test_what_is_no_log_is_one_clear_error(tmp_path: Path, text: str, part: str) -> None:
+    (tmp_path / "x.csv").write_text(text)
+    ran = run("usage", "x.csv", cwd=tmp_path)
+    assert ran.code == 3
+    assert part in ran.err
+    assert "Traceback" not in ran.err
+    assert run("usage", "nowhere.csv").code == 3
+
+
+@given(st.lists(st.text(alphabet=st.characters(codec="utf-8"), max_size=20), max_size=8))
+def test_any_text_is_a_log_or_one_clear_error(lines: list[str]) -> None:
+    import tempfile
+
+    with tempfile.NamedTemporaryFile("w", suffix=".csv", encoding="utf-8") as file:
+        file.write(HEADER + "\n" + "\n".join(lines) + "\n")
+        file.flush()
+        try:
+            found = read_log(file.name, {})
+        except InputError:
+            return
+        assert len(found.time) > 0
+
+
+def test_anothers_headings_and_units(tmp_path: Path) -> None:
+    path = tmp_path / "x.csv"
+    path.write_text("stamp,total_mb,free_pct,cpu\n2026-11-24T09:00:00+01:00,8192,2048,1.5\n"
+                    "2026-11-24T09:01:00+01:00,8192,1024,2.5\n")  # fmt: skip
+    words = "time=stamp,memory_total=total_mb:MB,memory_available=free_pct:MB,cores_busy=cpu"
+    found = read_log(str(path), parse_columns([words]))
+    assert found.columns["memory_available"].tolist() == [2 * GIB, GIB]
+    assert found.offset == 3600.0
+    for bad in ("tiem=x", "time", "memory_total=x:MiBs"):
+        assert run("usage", str(path), "--columns", bad).code == 3
+
+
+def test_changing_offsets_keep_the_hours_of_the_day(tmp_path: Path) -> None:
+    path = tmp_path / "x.csv"
+    text = rows(row3="2026-11-24T10:03:00+01:00,8589934592,5,0,0,0,0,0,0,0,4")
+    path.write_text(text)
+    found = read_log(str(path), {})
+    assert len(found.time) == 10
+    assert sorted(set(np.asarray(found.offset).tolist())) == [0.0, 3600.0]
+
+
+def test_a_program_that_grows_without_end_is_told_from_a_short_machine(tmp_path: Path) -> None:
+    lines = [HEADER + ",drive_stall,programs"]
+    for n in range(300):
+        leak = GIB + n * (20 << 20)
+        moment = f"2026-11-24T{9 + n // 60:02d}:{n % 60:02d}:00Z"
+        left = 15 * GIB // 2 - leak
+        lines.append(f"{moment},8589934592,{left},0,0,0,0,0,1,0.5,4,0,mapper={leak};mail=99")
+    path = tmp_path / "x.csv"
+    path.write_text("\n".join(lines) + "\n")
+    found = run("usage", str(path), "--tight", "60%").out
+    assert "One program, mapper, grows without end" in " ".join(found.split())
+
+
+# --- in a check ------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("name", "words", "answer", "part"),
+    [
+        ("ordinary-day", ["merrow@9"], "ready", "memory is ample: more would change nothing"),
+        ("swapping", ["merrow@9"], "ready", "Memory is short in use"),
+        ("swapping", ["--need", "memory_use=80%"], "memory-alone", "8 GB"),
+        ("ordinary-day", ["--need", "memory_use=80%"], "ready", "ample"),
+        ("swapping", ["--need", "cores_use=1"], "replace", "cores in use"),
+        ("swapping", ["--need", "memory_own=1GB"], "memory-alone", "8 GB"),
+        ("ordinary-day", ["--need", "memory_own=1GB"], "ready", "ample"),
+        ("ten-minutes", ["merrow@9"], "ready", "too brief"),
+    ],
+)
+def test_a_check_with_a_usage_log(
+    name: str, words: list[str], answer: str, part: str, tmp_path: Path
+) -> None:
+    path = tmp_path / "x.usage.csv"
+    path.write_bytes(demo_log(name))
+    words = ["check", demo_machine("potting-02"), *words, "--usage", str(path), "--format", "json"]
+    found = run(*words).json()["decision"]
+    assert found["answer"] == answer
+    assert part in found["sentence"]
+    assert "one moment" not in " ".join(found["conditions"])
+
+
+def test_pictures_of_every_log(tmp_path: Path) -> None:
+    for name in ("swapping", "eight-weeks-growth", "ten-minutes"):
+        (tmp_path / "x.csv").write_bytes(demo_log(name))
+        for ending, mark in (("png", b"\x89PNG"), ("svg", b"<?xml")):
+            ran = run("usage", "x.csv", "--plot", f"x.{ending}", "--quiet", cwd=tmp_path)
+            assert ran.code == 0, ran.err
+            assert (tmp_path / f"x.{ending}").read_bytes().startswith(mark)
+    assert run("usage", "x.csv", "--plot", "x.pdf", cwd=tmp_path).code == 2
+
+
+# --- recording -------------------------------------------------------------------------------
+
+STAT = "cpu  1 1\ncpu0 {} 0 0 {} 0 0 0 0 0 0\ncpu1 0 0 0 {} 0 0 0 0 0 0\n"
+MEMINFO = "MemTotal: 8000000 kB\nMemAvailable: 3000000 kB\nSwapTotal: 2000000 kB\n" \
+          "SwapFree: 1000000 kB\nZswap: 100000 kB\n"  # fmt: skip
+
+
+def _counters(wall: float, busy: int, idle: int, pages: int, stall: int) -> Counters:
+    ticks = {"cpu0": (busy, busy + idle), "cpu1": (0, busy + idle)}
+    return Counters(wall, wall, pages, pages, stall, None, ticks)
+
+
+def test_a_sample_is_the_difference_of_two_moments() -> None:
+    tree = {"proc/meminfo": MEMINFO, "sys/block/zram0/mm_stat": "9 9 51200000 0 0 0 0 0",
+            "proc/7/status": "Name:\tmap=per\nRssAnon:\t 2048 kB\n",
+            "proc/8/status": "Name:\tmail\nRssAnon:\t 1024 kB\n"}  # fmt: skip
+    source = Captured({path: text.encode() for path, text in tree.items()})
+    one = sample(source, _counters(0, 0, 0, 10, 0), _counters(10, 500, 500, 30, 10**6), 1)
+    assert one is not None
+    assert one.swap_used == 1000000 * 1024 - 100000 * 1024 - 51200000
+    assert one.swapped_in == 20 * 4096
+    assert one.memory_stall == pytest.approx(0.1)
+    assert (one.cores_busy, one.busiest_core, one.core_count) == (0.5, 0.5, 2)
+    assert one.programs == "map_per=2097152"
+    assert sample(Captured({"x": b""}), _counters(0, 0, 0, 0, 0), _counters(1, 0, 0, 0, 0)) is None
+
+
+@pytest.mark.parametrize(
+    ("wall", "steady", "gap"), [(5, 5, False), (3600, 5, True), (5, 3600, True), (-3600, 5, True)]
+)
+def test_suspends_and_clock_changes_are_gaps(wall: float, steady: float, gap: bool) -> None:
+    before = Counters(0, 0, None, None, None, None, {})
+    now = Counters(wall, steady, None, None, None, None, {})
+    assert is_gap(before, now, 5.0) == gap
+
+
+def _record(folder: Path, *words: str) -> "subprocess.Popen[bytes]":
+    return subprocess.Popen(
+        [COMMAND, "record", "-o", "x.csv", "--every", "0.1s", *words], cwd=folder,
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE,
+    )  # fmt: skip
+
+
+def _wait_for_rows(path: Path, count: int) -> None:
+    for _ in range(600):
+        if path.exists() and path.read_bytes().count(b"\n") >= count:
+            return
+        time.sleep(0.05)
+    raise AssertionError(f"{path} never had {count} lines")
+
+
+def test_a_recording_survives_being_killed_and_is_mended(tmp_path: Path) -> None:
+    path = tmp_path / "x.csv"
+    process = _record(tmp_path, "--for", "60s")
+    _wait_for_rows(path, 5)
+    process.kill()
+    process.communicate()
+    whole = path.read_bytes().count(b"\n")
+    with path.open("ab") as file:
+        file.write(b"2026-11-24T0")
+    assert len(read_log(str(path), {}).time) == whole - 2
+    again = run("record", "-o", "x.csv", "--every", "0.1s", "--for", "0.3s", cwd=tmp_path)
+    assert again.code == 0
+    assert "torn" in again.out
+    assert len(read_log(str(path), {}).time) >= whole
+    assert "2026-11-24T0\n" not in path.read_text()
+
+
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+def test_a_recording_stops_cleanly_when_asked(tmp_path: Path, number: int) -> None:
+    process = _record(tmp_path, "--for", "60s", "--programs", "2")
+    _wait_for_rows(tmp_path / "x.csv", 4)
+    process.send_signal(number)
+    out, err = process.communicate(timeout=20)
+    assert process.returncode == 0, err
+    assert b"wrote" in out
+    assert b"\x1b" not in out + err
+    assert (tmp_path / "x.csv").read_text().splitlines()[1].endswith("drive_stall,programs")
+
+
+@pytest.mark.parametrize(
+    ("text", "words", "code", "part"),
+    [
+        ("a,b\n1,2\n", [], 3, "columns"),
+        (f"# machine: another\n{HEADER}\n", [], 3, "another"),
+        ("", ["--every", "0s"], 3, "--every"),
+        ("", ["--for", "soon"], 3, "--for"),
+    ],
+)
+def test_a_log_of_another_machine_is_not_appended_to(
+    tmp_path: Path, text: str, words: list[str], code: int, part: str
+) -> None:
+    (tmp_path / "x.csv").write_text(text)
+    ran = run("record", "-o", "x.csv", "--for", "1s", *words, cwd=tmp_path)
+    assert ran.code == code
+    assert part in ran.err
+    assert (tmp_path / "x.csv").read_text() == text
+
+
+@pytest.mark.parametrize("shell", [["sh"], ["busybox", "sh"]], ids=" ".join)
+def test_the_kits_recorder_writes_the_same_log(shell: list[str], tmp_path: Path) -> None:
+    (tmp_path / "record.sh").write_text(run("kit", "linux", "--record").out)
+    try:
+        process = subprocess.Popen([*shell, "record.sh", "x.csv", "1", "1"], cwd=tmp_path)
+    except FileNotFoundError:
+        pytest.skip(f"{shell[0]} is not on this machine")
+    _wait_for_rows(tmp_path / "x.csv", 4)
+    process.terminate()
+    assert process.wait(timeout=20) == 0
+    assert sorted(os.listdir(tmp_path)) == ["record.sh", "x.csv"]
+    found = json.loads(run("usage", "x.csv", "--format", "json", cwd=tmp_path).out)
+    assert found["figures"]["total"] > 0
+    assert found["figures"]["core_count"] == os.cpu_count()
+    assert found["problems"] == []
+    assert run("kit", "macos", "--record").code == 2
