@@ -3,6 +3,7 @@
 import json
 import os
 import signal
+import struct
 import subprocess
 import time
 from pathlib import Path
@@ -18,7 +19,8 @@ from tallcheck.core.usage import Log, judge, p95_span
 from tallcheck.files.demo_usage import LOGS, demo_log
 from tallcheck.files.usage_log import parse_columns, read_log
 from tallcheck.files.usage_writer import COLUMNS
-from tallcheck.gather.sampler import Counters, is_gap, sample
+from tallcheck.gather.meters import MacMeter, WindowsMeter
+from tallcheck.gather.sampler import Counters, is_gap, read_counters, read_levels, sample
 from tallcheck.gather.source import Captured
 from tests.helpers import COMMAND, GIB, demo_machine, run
 
@@ -298,14 +300,68 @@ def test_a_sample_is_the_difference_of_two_moments() -> None:
             "proc/7/status": "Name:\tmap=per\nRssAnon:\t 2048 kB\n",
             "proc/8/status": "Name:\tmail\nRssAnon:\t 1024 kB\n"}  # fmt: skip
     source = Captured({path: text.encode() for path, text in tree.items()})
-    one = sample(source, _counters(0, 0, 0, 10, 0), _counters(10, 500, 500, 30, 10**6), 1)
-    assert one is not None
+    levels = read_levels(source, 1)
+    assert levels is not None
+    one = sample(_counters(0, 0, 0, 10, 0), _counters(10, 500, 500, 30, 10**6), levels)
     assert one.swap_used == 1000000 * 1024 - 100000 * 1024 - 51200000
-    assert one.swapped_in == 20 * 4096
+    assert one.swapped_in == 20
     assert one.memory_stall == pytest.approx(0.1)
     assert (one.cores_busy, one.busiest_core, one.core_count) == (0.5, 0.5, 2)
     assert one.programs == "map_per=2097152"
-    assert sample(Captured({"x": b""}), _counters(0, 0, 0, 0, 0), _counters(1, 0, 0, 0, 0)) is None
+    assert read_levels(Captured({"x": b""})) is None
+    vmstat = {"proc/vmstat": b"pswpin 3\npswpout 5\n", "proc/stat": STAT.format(7, 3, 10).encode()}
+    counters = read_counters(Captured(vmstat))
+    assert (counters.swapped_in, counters.swapped_out) == (3 * 4096, 5 * 4096)
+    assert counters.busy == {"cpu0": (7, 10), "cpu1": (0, 10)}
+
+
+VM_STAT = """\
+Mach Virtual Memory Statistics: (page size of 16384 bytes)
+Pages free:                               12000.
+Pages inactive:                          120000.
+Pages purgeable:                           8000.
+Swapins:                                    {}.
+Swapouts:                                   50.
+"""
+SYSCTL = "hw.memsize: 8589934592\nvm.swapusage: total = 2048.00M  used = 1023.50M  free = 1M\n"
+
+
+def test_the_macos_port_gives_the_same_kind_of_sample() -> None:
+    swapins = iter((10, 10, 30))
+    ticks = iter(([5, 5, 80, 10] * 2, [55, 5, 130, 10] * 2))
+
+    def ask(words: list[str]) -> str:
+        return SYSCTL if "sysctl" in words[0] else VM_STAT.format(next(swapins))
+
+    meter = MacMeter(ask, lambda: next(ticks))
+    before, levels, now = meter.counters(), meter.levels(), meter.counters()
+    assert levels is not None
+    one = sample(before, now, levels)
+    assert one.memory_available == 140000 * 16384
+    assert (one.swap_total, one.swap_used) == (2 * GIB, round(1023.5 * (1 << 20)))
+    assert one.swapped_in == 20 * 16384
+    assert (one.cores_busy, one.core_count) == (1.0, 2)
+    assert MacMeter(lambda words: "", list).levels() is None
+
+
+def test_the_windows_port_gives_the_same_kind_of_sample() -> None:
+    status = struct.pack("<II7Q", 64, 50, 8 * GIB, 3 * GIB, 10 * GIB, 4 * GIB, 0, 0, 0)
+    times = iter([(0, 0, 0), (60, 90, 10)])
+
+    def cores() -> bytes:
+        idle, kernel, user = next(times)
+        return struct.pack("<qqqqqIi", idle, kernel, user, 0, 0, 0, 0) * 4
+
+    meter = WindowsMeter(lambda: status, cores)
+    before, levels, now = meter.counters(), meter.levels(), meter.counters()
+    assert levels is not None
+    one = sample(before, now, levels)
+    assert (one.memory_total, one.memory_available) == (8 * GIB, 3 * GIB)
+    assert (one.swap_total, one.swap_used) == (2 * GIB, GIB)
+    assert one.cores_busy == pytest.approx(1.6)
+    assert (one.busiest_core, one.core_count) == (0.4, 4)
+    assert (one.swapped_in, one.memory_stall) == (None, None)
+    assert WindowsMeter(bytes, bytes).levels() is None
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,7 @@ from msgspec import structs
 from tallcheck.core.errors import InputError
 from tallcheck.core.quantities import format_duration, format_memory, parse_duration
 from tallcheck.files.usage_writer import UsageWriter
-from tallcheck.gather.sampler import Counters, Sample, is_gap, read_counters, sample
+from tallcheck.gather.sampler import LinuxMeter, Meter, Sample, is_gap, sample
 from tallcheck.gather.source import Live, read_text
 from tallcheck.report.plain import printable
 
@@ -53,12 +53,9 @@ def run(args: argparse.Namespace) -> int:
     length = _duration(args.length, "--for")
     if every < 0.1:
         raise InputError(f"found {every} s", "0.1 s or more", "--every")
-    source = Live()
-    if sample(source, now := read_counters(source), now) is None:
-        raise InputError(
-            "found no /proc/meminfo", "Linux; elsewhere `tallcheck kit SYSTEM --record` records"
-        )
-    name = read_text(source, "proc/sys/kernel/hostname") or "here"
+    meter, name = _meter(args.programs)
+    if meter.levels() is None:
+        raise InputError("found nothing that tells memory in use", "Linux, Windows or macOS")
     writer = UsageWriter(args.output, printable(name), args.programs > 0)
     stop = _Stop()
     if writer.mended and not args.quiet:
@@ -66,7 +63,7 @@ def run(args: argparse.Namespace) -> int:
     progress = _Progress(length) if sys.stderr.isatty() and not args.quiet else None
     start = time.monotonic()
     try:
-        _record(source, writer, stop, every, length, args.programs, progress)
+        _record(meter, writer, stop, every, length, progress)
     finally:
         writer.close()
         if progress:
@@ -84,22 +81,36 @@ def _duration(text: str, option: str) -> float:
         raise error.at(option) from None
 
 
+def _meter(programs: int) -> tuple[Meter, str]:
+    """What reads the running system, and the machine's name."""
+    if sys.platform in ("win32", "darwin"):
+        import platform
+
+        from tallcheck.gather.meters import MacMeter, WindowsMeter
+
+        meter: Meter = WindowsMeter() if sys.platform == "win32" else MacMeter()
+        return meter, platform.node() or "here"
+    source = Live()
+    name = read_text(source, "proc/sys/kernel/hostname") or "here"
+    return LinuxMeter(source, programs), name
+
+
 def _record(
-    source: Live, writer: UsageWriter, stop: _Stop, every: float, length: float, programs: int,
+    meter: Meter, writer: UsageWriter, stop: _Stop, every: float, length: float,
     progress: "_Progress | None",
 ) -> None:  # fmt: skip
-    before: Counters = read_counters(source)
-    start = before.steady
-    due = start
+    before = meter.counters()
+    start = due = before.steady
     while not stop.asked and due + every <= start + length + 0.01:
         due += every
         stop.sleep(due)
         if stop.asked:
             return
-        now = read_counters(source)
+        now, levels = meter.counters(), meter.levels()
         if is_gap(before, now, every):
             due = now.steady  # after a suspend the beat starts anew
-        elif (one := sample(source, before, now, programs)) is not None:
+        elif levels is not None:
+            one = sample(before, now, levels)
             writer.write(one.wall, structs.asdict(one))
             if progress:
                 progress.show(now.steady - start, one)

@@ -6,8 +6,9 @@ Sources: the kernel's documentation, "The /proc Filesystem" (meminfo, stat, vmst
 
 import re
 import time
+from typing import Protocol
 
-from msgspec import Struct
+from msgspec import Struct, structs
 
 from tallcheck.gather.linux import kib
 from tallcheck.gather.source import Source, read_text
@@ -17,7 +18,7 @@ PAGE = 4096
 
 
 class Counters(Struct, frozen=True):
-    """What only grows: it tells by its difference."""
+    """What only grows: it tells by its difference. Swapped is bytes, stalls microseconds."""
 
     wall: float
     steady: float
@@ -27,6 +28,26 @@ class Counters(Struct, frozen=True):
     drive_stall: int | None
     busy: dict[str, tuple[int, int]]
     """For each logical processor: ticks busy, and all ticks."""
+
+
+class Levels(Struct, frozen=True):
+    """What stands at a level: memory and swap, in bytes, and the programs that hold most."""
+
+    memory_total: int
+    memory_available: int
+    swap_total: int | None
+    swap_used: int | None
+    programs: str = ""
+
+
+class Meter(Protocol):
+    """A running system that can be read again and again."""
+
+    def counters(self) -> Counters:
+        """The counters of this moment."""
+
+    def levels(self) -> Levels | None:
+        """Memory and swap of this moment, or None where the system does not tell."""
 
 
 class Sample(Struct, frozen=True):
@@ -64,10 +85,10 @@ def read_counters(source: Source) -> Counters:
         ticks = [int(word) for word in match[2].split()][:8]  # guest time is in user time already
         idle = sum(ticks[3:5])
         busy[match[1]] = (sum(ticks) - idle, sum(ticks))
+    swapped = {key: count * PAGE for key, count in pages.items()}
     return Counters(
-        time.time(), time.monotonic(),
-        pages.get("pswpin"), pages.get("pswpout"), _stall(source, "memory"), _stall(source, "io"),
-        busy,
+        time.time(), time.monotonic(), swapped.get("pswpin"), swapped.get("pswpout"),
+        _stall(source, "memory"), _stall(source, "io"), busy,
     )  # fmt: skip
 
 
@@ -97,8 +118,8 @@ def _programs(source: Source, count: int) -> str:
     return ";".join(f"{name}={size}" for name, size in most)
 
 
-def sample(source: Source, before: Counters, now: Counters, programs: int = 0) -> Sample | None:
-    """The sample between two moments; None where the system does not tell its memory."""
+def read_levels(source: Source, programs: int = 0) -> Levels | None:
+    """Memory and swap of this moment; None where the system does not tell its memory."""
     meminfo = read_text(source, "proc/meminfo") or ""
     total, available = kib(meminfo, "MemTotal"), kib(meminfo, "MemAvailable")
     if total is None or available is None:
@@ -107,6 +128,12 @@ def sample(source: Source, before: Counters, now: Counters, programs: int = 0) -
     swap_used = None
     if swap is not None and free is not None:
         swap_used = max(swap - free - _compressed_swap(source, meminfo), 0)
+    held = _programs(source, programs) if programs else ""
+    return Levels(total, available, swap, swap_used, held)
+
+
+def sample(before: Counters, now: Counters, levels: Levels) -> Sample:
+    """The sample between two moments, with the memory of the second."""
     shares = []
     for name, (busy, ticks) in now.busy.items():
         old_busy, old_ticks = before.busy.get(name, (busy, ticks))
@@ -121,19 +148,33 @@ def sample(source: Source, before: Counters, now: Counters, programs: int = 0) -
         waited = grown(old, new)
         return None if waited is None else min(waited / elapsed, 1.0)
 
-    swapped_in = grown(before.swapped_in, now.swapped_in)
-    swapped_out = grown(before.swapped_out, now.swapped_out)
     return Sample(
-        now.wall, total, available, swap, swap_used,
-        None if swapped_in is None else swapped_in * PAGE,
-        None if swapped_out is None else swapped_out * PAGE,
-        share(before.memory_stall, now.memory_stall),
-        sum(shares) if shares else None,
-        max(shares) if shares else None,
-        len(now.busy) or None,
-        share(before.drive_stall, now.drive_stall),
-        _programs(source, programs) if programs else "",
-    )  # fmt: skip
+        wall=now.wall,
+        swapped_in=grown(before.swapped_in, now.swapped_in),
+        swapped_out=grown(before.swapped_out, now.swapped_out),
+        memory_stall=share(before.memory_stall, now.memory_stall),
+        cores_busy=sum(shares) if shares else None,
+        busiest_core=max(shares) if shares else None,
+        core_count=len(now.busy) or None,
+        drive_stall=share(before.drive_stall, now.drive_stall),
+        **structs.asdict(levels),
+    )
+
+
+class LinuxMeter:
+    """The running Linux system; ``programs`` is how many of them to note."""
+
+    def __init__(self, source: Source, programs: int) -> None:
+        self._source = source
+        self._programs = programs
+
+    def counters(self) -> Counters:
+        """The counters of this moment."""
+        return read_counters(self._source)
+
+    def levels(self) -> Levels | None:
+        """Memory and swap of this moment."""
+        return read_levels(self._source, self._programs)
 
 
 def is_gap(before: Counters, now: Counters, every: float) -> bool:

@@ -1,0 +1,174 @@
+"""Meters for Windows and macOS: thin ports to the systems' public interfaces.
+
+Sources: the published descriptions of GlobalMemoryStatusEx and NtQuerySystemInformation
+(SystemProcessorPerformanceInformation); vm_stat(1), sysctl(3), host_processor_info. What asks the
+system is one function each, which stand-ins replace in tests.
+"""
+
+import ctypes
+import os
+import re
+import struct
+import subprocess
+import time
+from collections.abc import Callable
+from typing import Any
+
+from tallcheck.core.quantities import MIB
+from tallcheck.gather.sampler import Counters, Levels
+
+Ticks = dict[str, tuple[int, int]]
+
+# --- Windows -------------------------------------------------------------------------------
+
+_MEMORY_STATUS = struct.Struct("<II7Q")  # MEMORYSTATUSEX
+_CORE_TIMES = struct.Struct("<qqqqqIi")  # SYSTEM_PROCESSOR_PERFORMANCE_INFORMATION
+_CORE_TIMES_CLASS = 8
+
+
+def windows_levels(status: bytes) -> Levels | None:
+    """Memory from a MEMORYSTATUSEX; swap is what the commit limit has beyond memory."""
+    if len(status) < _MEMORY_STATUS.size:
+        return None
+    _, _, total, free, limit, left, *_ = _MEMORY_STATUS.unpack_from(status)
+    if not total:
+        return None
+    swap = max(limit - total, 0)
+    committed_beyond = max((limit - left) - (total - free), 0)
+    return Levels(total, min(free, total), swap, min(committed_beyond, swap))
+
+
+def windows_ticks(times: bytes) -> Ticks:
+    """Busy and all ticks of each core; the kernel's time has the idle time in it."""
+    ticks = {}
+    for at in range(len(times) // _CORE_TIMES.size):
+        idle, kernel, user, *_ = _CORE_TIMES.unpack_from(times, at * _CORE_TIMES.size)
+        ticks[f"cpu{at}"] = (kernel + user - idle, kernel + user)
+    return ticks
+
+
+def _library(name: str) -> Any:
+    """A system library of Windows, which other systems' ctypes do not offer."""
+    return getattr(getattr(ctypes, "windll"), name)  # noqa: B009
+
+
+def _ask_windows_memory() -> bytes:
+    status = ctypes.create_string_buffer(_MEMORY_STATUS.size)
+    struct.pack_into("<I", status, 0, _MEMORY_STATUS.size)
+    return status.raw if _library("kernel32").GlobalMemoryStatusEx(status) else b""
+
+
+def _ask_windows_times() -> bytes:
+    times = ctypes.create_string_buffer(_CORE_TIMES.size * (os.cpu_count() or 1))
+    query = _library("ntdll").NtQuerySystemInformation
+    return b"" if query(_CORE_TIMES_CLASS, times, len(times), None) else times.raw
+
+
+class WindowsMeter:
+    """The running Windows system. What it brings back from swap is unknown."""
+
+    def __init__(
+        self,
+        memory: Callable[[], bytes] = _ask_windows_memory,
+        times: Callable[[], bytes] = _ask_windows_times,
+    ) -> None:
+        self._memory = memory
+        self._times = times
+
+    def counters(self) -> Counters:
+        """The counters of this moment."""
+        ticks = windows_ticks(self._times())
+        return Counters(time.time(), time.monotonic(), None, None, None, None, ticks)
+
+    def levels(self) -> Levels | None:
+        """Memory and swap of this moment."""
+        return windows_levels(self._memory())
+
+
+# --- macOS ---------------------------------------------------------------------------------
+
+_PAGES_GIVEN_BACK = ("free", "inactive", "speculative", "purgeable")
+_CPU_LOAD_INFO = 2
+_STATES = 4  # user, system, idle, nice
+
+
+def parse_vm_stat(text: str) -> dict[str, int]:
+    """The counts of ``vm_stat`` by name in lower case, in bytes."""
+    size = re.search(r"page size of (\d{1,6}) bytes", text)
+    page = int(size[1]) if size else 0
+    lines = re.finditer(r'^"?(?:Pages )?([\w -]+?)"?:\s+(\d{1,15})\.?$', text, re.M)
+    return {match[1].lower(): int(match[2]) * page for match in lines}
+
+
+def macos_levels(vm_stat: str, sysctl: str) -> Levels | None:
+    """Memory from ``vm_stat`` and ``sysctl hw.memsize vm.swapusage``."""
+    total = re.search(r"hw\.memsize[:=]\s*(\d{1,15})", sysctl)
+    pages = parse_vm_stat(vm_stat)
+    if not total or "free" not in pages:
+        return None
+    available = min(sum(pages.get(name, 0) for name in _PAGES_GIVEN_BACK), int(total[1]))
+    swap = {
+        match[1]: round(float(match[2]) * MIB)
+        for match in re.finditer(r"(total|used) = (\d{1,9}(?:\.\d+)?)M", sysctl)
+    }
+    return Levels(int(total[1]), available, swap.get("total"), swap.get("used"))
+
+
+def macos_ticks(states: list[int]) -> Ticks:
+    """Busy and all ticks of each core, from user, system, idle and nice ticks in turn."""
+    ticks = {}
+    for at in range(len(states) // _STATES):
+        user, system, idle, nice = states[at * _STATES : (at + 1) * _STATES]
+        ticks[f"cpu{at}"] = (user + system + nice, user + system + nice + idle)
+    return ticks
+
+
+def _ask_macos(words: list[str]) -> str:
+    try:
+        return subprocess.run(
+            words, capture_output=True, timeout=20, check=False, stdin=subprocess.DEVNULL
+        ).stdout.decode("utf-8", "replace")
+    except (OSError, subprocess.TimeoutExpired):
+        return ""
+
+
+def _ask_macos_ticks() -> list[int]:
+    library: Any = ctypes.CDLL("/usr/lib/libSystem.dylib")
+    count, length = ctypes.c_uint(0), ctypes.c_uint(0)
+    info = ctypes.POINTER(ctypes.c_uint)()
+    failed = library.host_processor_info(
+        library.mach_host_self(), _CPU_LOAD_INFO,
+        ctypes.byref(count), ctypes.byref(info), ctypes.byref(length),
+    )  # fmt: skip
+    if failed:
+        return []
+    states = list(info[: length.value])
+    task = ctypes.c_uint.in_dll(library, "mach_task_self_")
+    library.vm_deallocate(task, info, ctypes.c_size_t(length.value * 4))
+    return states
+
+
+class MacMeter:
+    """The running macOS system."""
+
+    def __init__(
+        self,
+        ask: Callable[[list[str]], str] = _ask_macos,
+        ticks: Callable[[], list[int]] = _ask_macos_ticks,
+    ) -> None:
+        self._ask = ask
+        self._ticks = ticks
+
+    def counters(self) -> Counters:
+        """The counters of this moment."""
+        pages = parse_vm_stat(self._ask(["/usr/bin/vm_stat"]))
+        ticks = macos_ticks(self._ticks())
+        return Counters(
+            time.time(), time.monotonic(), pages.get("swapins"), pages.get("swapouts"), None, None,
+            ticks,
+        )  # fmt: skip
+
+    def levels(self) -> Levels | None:
+        """Memory and swap of this moment."""
+        sysctl = self._ask(["/usr/sbin/sysctl", "hw.memsize", "vm.swapusage"])
+        return macos_levels(self._ask(["/usr/bin/vm_stat"]), sysctl)
