@@ -144,23 +144,33 @@ def _memory(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
     draft.read("memory.installed", sysctl.number("hw.memsize") or None, "sysctl hw.memsize")
     usable = sysctl.number("hw.memsize_usable")
     draft.read("memory.usable", usable or None, "sysctl hw.memsize_usable")
-    pages = read_text(source, "vm_stat.txt") or ""
-    size = re.search(r"page size of (\d{1,6}) bytes", pages)
-    counts = {
-        match[1]: int(match[2])
-        for match in re.finditer(r"^Pages ([\w ]+):\s+(\d{1,15})\.?$", pages, re.M)
-    }
-    if size and "free" in counts:
-        # inactive and purgeable pages are given back on demand
-        parts = ("free", "inactive", "speculative", "purgeable")
-        available = sum(counts.get(part, 0) for part in parts) * int(size[1])
-        draft.work_out("memory.available", available, "vm_stat: free and what is given back")
-    swap = sysctl.text("vm.swapusage") or ""
+    available = available_memory(parse_vm_stat(read_text(source, "vm_stat.txt") or ""))
+    draft.work_out("memory.available", available, "vm_stat: free and what is given back")
+    swap = parse_swap_usage(sysctl.text("vm.swapusage") or "")
     for key, word in (("memory.swap", "total"), ("memory.swap_used", "used")):
-        match = re.search(rf"{word} = (\d{{1,9}})(?:\.(\d\d))?M", swap)
-        if match:
-            hundredths = int(match[1]) * 100 + int(match[2] or 0)
-            draft.read(key, hundredths * MIB // 100, "sysctl vm.swapusage")
+        draft.read(key, swap.get(word), "sysctl vm.swapusage")
+
+
+_GIVEN_BACK = ("free", "inactive", "speculative", "purgeable")
+
+
+def parse_vm_stat(text: str) -> dict[str, int]:
+    """The counts of ``vm_stat`` by name in lower case, in bytes."""
+    size = re.search(r"page size of (\d{1,6}) bytes", text)
+    page = int(size[1]) if size else 0
+    lines = re.finditer(r'^"?(?:Pages )?([\w -]+?)"?:\s+(\d{1,15})\.?$', text, re.M)
+    return {match[1].lower(): int(match[2]) * page for match in lines} if page else {}
+
+
+def available_memory(pages: dict[str, int]) -> int | None:
+    """Bytes that are free or given back on demand; None where ``vm_stat`` did not tell."""
+    return sum(pages.get(name, 0) for name in _GIVEN_BACK) if "free" in pages else None
+
+
+def parse_swap_usage(text: str) -> dict[str, int]:
+    """``total`` and ``used`` of ``vm.swapusage`` in bytes."""
+    found = re.finditer(r"(total|used) = (\d{1,9}(?:\.\d{1,2})?)M", text)
+    return {match[1]: round(float(match[2]) * MIB) for match in found}
 
 
 def _storage(source: Source, draft: Draft) -> None:

@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from tallcheck.core.quantities import MIB
+from tallcheck.gather.macos import available_memory, parse_swap_usage, parse_vm_stat
 from tallcheck.gather.sampler import Counters, Levels
 
 Ticks = dict[str, tuple[int, int]]
@@ -87,31 +87,18 @@ class WindowsMeter:
 
 # --- macOS ---------------------------------------------------------------------------------
 
-_PAGES_GIVEN_BACK = ("free", "inactive", "speculative", "purgeable")
 _CPU_LOAD_INFO = 2
 _STATES = 4  # user, system, idle, nice
-
-
-def parse_vm_stat(text: str) -> dict[str, int]:
-    """The counts of ``vm_stat`` by name in lower case, in bytes."""
-    size = re.search(r"page size of (\d{1,6}) bytes", text)
-    page = int(size[1]) if size else 0
-    lines = re.finditer(r'^"?(?:Pages )?([\w -]+?)"?:\s+(\d{1,15})\.?$', text, re.M)
-    return {match[1].lower(): int(match[2]) * page for match in lines}
 
 
 def macos_levels(vm_stat: str, sysctl: str) -> Levels | None:
     """Memory from ``vm_stat`` and ``sysctl hw.memsize vm.swapusage``."""
     total = re.search(r"hw\.memsize[:=]\s*(\d{1,15})", sysctl)
-    pages = parse_vm_stat(vm_stat)
-    if not total or "free" not in pages:
+    available = available_memory(parse_vm_stat(vm_stat))
+    if not total or available is None:
         return None
-    available = min(sum(pages.get(name, 0) for name in _PAGES_GIVEN_BACK), int(total[1]))
-    swap = {
-        match[1]: round(float(match[2]) * MIB)
-        for match in re.finditer(r"(total|used) = (\d{1,9}(?:\.\d+)?)M", sysctl)
-    }
-    return Levels(int(total[1]), available, swap.get("total"), swap.get("used"))
+    swap = parse_swap_usage(sysctl)
+    return Levels(int(total[1]), min(available, int(total[1])), swap.get("total"), swap.get("used"))
 
 
 def macos_ticks(states: list[int]) -> Ticks:
