@@ -156,6 +156,7 @@ def test_demo_writes_its_data_and_runs_an_example(tmp_path: Path) -> None:
     ran = run("demo", "garden", cwd=tmp_path)
     assert ran.code == 0
     assert "memory-alone" in ran.out
+    assert "a conflict: Mistwright 2" in ran.out
     sheet = tmp_path / "garden" / "machines" / "potting-02.machine.json"
     assert sheet.exists()
     assert run("demo", "garden", "--quiet", cwd=tmp_path).code == 0

@@ -117,15 +117,19 @@ def _usage_line(path: str) -> None:
 
 
 def _one_line(path: str) -> None:
-    from tallcheck.cli.inputs import Wanted, machine_of
+    from tallcheck.cli.inputs import Wanted, installed_here, machine_of
     from tallcheck.core.check import Task, check
 
     try:
-        result = check(machine_of(path, []), Task((Wanted("merrow@10", []).newest(),)))
+        machine = machine_of(path, [])
+        against = (Wanted("merrow@10", []).newest(),)
+        result = check(machine, Task(against, installed=installed_here(machine, [])))
     except InputError as error:
         raise error.at(path) from None
     decision = result.verdict.decision
     limit = f"limited by {decision.limiting}" if decision.limiting else ""
-    if decision.find_out:
+    if decision.conflicts:
+        limit = "a conflict: " + decision.conflicts[0].partition(",")[0]
+    elif decision.find_out:
         limit = f"find out: {decision.find_out[0].key}"
     _say(f"   {result.machine.name:<16}{decision.answer:<14}{decision.exit_code:>3}  {limit}\n")
