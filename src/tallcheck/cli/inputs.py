@@ -49,7 +49,6 @@ def needs_of(text: str) -> Need:
     key, equals, value = text.partition("=")
     key = key.strip()
     if not equals:
-        # a written comparison may carry the sign itself: memory>=8GB
         raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB", "--need")
     if key not in SPECS:
         raise InputError(
@@ -98,7 +97,7 @@ def installed_here(machine: Machine, folders: list[str]) -> tuple[Chosen, ...]:
     names = {program.name.lower() for program in machine.software}
     sheets = []
     for name, path in on_path.items():
-        if name in names or any(one.startswith(name) for one in names):
+        if any(one.startswith(name) for one in names):
             with suppress(InputError):
                 sheets.append(read_needs(path))
     return tuple(installed_programs(machine, sheets))

@@ -28,7 +28,6 @@ class Call(Struct):
 
     machine: Machine
     result: Check
-    asked: int
 
 
 def _next(result: Check, machine: Machine, skipped: set[str]) -> str | None:
@@ -46,13 +45,11 @@ def _next(result: Check, machine: Machine, skipped: set[str]) -> str | None:
 def hold_call(machine: Machine, task: Task) -> Call:
     """Ask on standard error, read answers line by line from standard input, until settled."""
     skipped: set[str] = set()
-    asked = 0
     while True:
         result = check(machine, task)
         key = _next(result, machine, skipped)
         if key is None:
-            return Call(machine, result, asked)
-        asked += 1
+            return Call(machine, result)
         value = _ask(key, machine)
         if value is None:
             skipped.add(key)

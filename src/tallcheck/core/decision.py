@@ -18,7 +18,16 @@ from tallcheck.core.memory import Reach
 from tallcheck.core.needs import ABILITY, SPECS, Generations, Need
 from tallcheck.core.quantities import format_memory
 from tallcheck.core.readings import keys, label_of, put
-from tallcheck.core.rows import Asked, Row, View, gravity, memory_held, row_of, view_of
+from tallcheck.core.rows import (
+    Asked,
+    Row,
+    View,
+    gravity,
+    memory_held,
+    row_of,
+    usable_or_fitted,
+    view_of,
+)
 from tallcheck.core.usage_summary import Figures
 
 EXIT_CODES = {
@@ -112,7 +121,7 @@ def _trials(reading: str, needs: list[Need], machine: Machine) -> list[tuple[Any
         return [(word,) for word in ABILITY]
     if reading == "memory.available":
         memory, total = machine.memory, memory_held(machine)
-        usable = memory.usable if memory.usable is not None else memory.installed
+        usable = usable_or_fitted(machine)
         if usable is None or total is None:
             return []
         # programs' own figures add up; beyond the room, what the machine can be given counts
@@ -234,7 +243,7 @@ class _Branch(Struct):
         return states
 
 
-_CONTEXTS = {"system.shape": ("desktop", "notebook"), "processor.bits": (32, 64)}
+_CONTEXTS = ("system.shape", "processor.bits")
 
 
 def _branches(asked: list[Asked], rows: list[Row | None], view: View) -> list[_Branch]:

@@ -169,9 +169,6 @@ _IMPLIES: dict[str, tuple[str, ...]] = {
 _IMPLIES |= {name: ("AVX512F",) for name in _X86 if re.match("AVX512(?!F$)", name)}
 _ARM_IMPLIES_NOT = {"AES"}  # on arm64 these names imply nothing of the x86 table
 
-SYSTEM_SETS = ("OSFXSR", "OSXSAVE", "SCE")
-"""Sets that tell what the running system enabled; kernels do not list them as such."""
-
 
 def _fold(name: str) -> str:
     return re.sub(r"[\s._\-!+/()]", "", name).upper()

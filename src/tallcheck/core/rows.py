@@ -93,9 +93,7 @@ def _known(machine: Machine) -> tuple[Machine, frozenset[str]]:
     machine = complete(machine)
     for key in doubted:
         try:
-            machine = put(machine, key, [] if key == "memory.modules" else None)
-            if key == "memory.modules":
-                machine = put(machine, key, None)
+            machine = put(machine, key, None)
         except (AttributeError, TypeError):
             continue  # a doubt about a part of the sheet that no need is held against
     return machine, frozenset(doubted)
@@ -147,11 +145,16 @@ def memory_in_use(machine: Machine, usage: Figures | None = None) -> int | None:
     """
     if usage is not None:
         return usage.in_use_p95
-    memory = machine.memory
-    usable = memory.usable if memory.usable is not None else memory.installed
-    if usable is None or memory.available is None:
+    usable, available = usable_or_fitted(machine), machine.memory.available
+    if usable is None or available is None:
         return None
-    return max(usable - memory.available, 0)
+    return max(usable - available, 0)
+
+
+def usable_or_fitted(machine: Machine) -> int | None:
+    """Usable memory in bytes, or fitted memory where only that is known."""
+    memory = machine.memory
+    return memory.usable if memory.usable is not None else memory.installed
 
 
 # --- cures ---------------------------------------------------------------------------------
