@@ -17,6 +17,8 @@ COMMANDS = {
     "describe": "a machine sheet from what somebody tells",
     "record": "record memory and processor use over time into a usage log",
     "usage": "what a usage log says: is memory short in use, how many cores are busy",
+    "upgrade": "which modules to take out and put in, what they cost, what else there is",
+    "confirm": "after the work: is what was planned really there, used, and did it help",
     "needs": "list, show, write and validate needs sheets",
     "schema": "print the JSON Schema of a machine sheet or a needs sheet",
     "demo": "write the demo data and run one full example on it",

@@ -5,8 +5,16 @@ import datetime
 import os
 import sys
 
-from tallcheck.cli.inputs import Wanted, installed_here, machine_of, needs_of, wrong_usage
-from tallcheck.cli.options import add_machine, add_needs_path
+from tallcheck.cli.inputs import (
+    Wanted,
+    installed_here,
+    machine_of,
+    needs_of,
+    parts_of,
+    usage_of,
+    wrong_usage,
+)
+from tallcheck.cli.options import add_machine, add_needs_path, add_parts
 from tallcheck.core.check import LEVELS, Check, Task, check, check_json
 from tallcheck.core.conflicts import Chosen
 from tallcheck.core.errors import InputError
@@ -37,6 +45,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--at-least", metavar="OLD", help="also be no worse than this older machine"
     )
     parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
+    add_parts(parser)
     parser.add_argument("--why", metavar="KEY", help="explain one row, from reading to cure")
     parser.add_argument("--on", metavar="DATE", help="judge support and age on this day")
     add_needs_path(parser)
@@ -107,12 +116,8 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         from tallcheck.core.replacement import at_least
 
         besides = tuple(at_least(complete(machine_of(args.at_least, [])), machine))
-    usage = None
-    if args.usage:
-        from tallcheck.core.usage import judge
-        from tallcheck.files.usage_log import read_log
-
-        usage = judge(read_log(args.usage, {}))
+    usage = usage_of(args.usage)
+    parts = parts_of(args.parts)
     results = []
     for release in several[0].releases if several else [None]:
         against = tuple(
@@ -122,7 +127,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         )  # fmt: skip
         task = Task(
             against, args.level, instead, besides, installed_here(machine, args.needs_path),
-            usage, _day(args.on),
+            usage, parts, _day(args.on),
         )  # fmt: skip
         results.append(check(machine, task))
     return results, [one.sheet.title for one in wanted if one.sample]

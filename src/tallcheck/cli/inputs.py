@@ -3,6 +3,7 @@
 import os
 import sys
 from contextlib import suppress
+from typing import TYPE_CHECKING
 
 from tallcheck.core.check import newest_first
 from tallcheck.core.conflicts import Chosen, installed_programs
@@ -12,6 +13,10 @@ from tallcheck.core.needs import SPECS, Need, NeedsSheet, parse_test
 from tallcheck.core.readings import Told, parse_told, tell
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
 from tallcheck.files.sheets import read_machine, read_needs
+
+if TYPE_CHECKING:
+    from tallcheck.core.parts import PartsList
+    from tallcheck.core.usage_summary import Usage
 
 
 def machine_of(word: str, told: list[str]) -> Machine:
@@ -78,6 +83,25 @@ def _listed(key: str, value: str) -> object:
     if SPECS[key].kind in ("words", "patterns", "named") and "," in value:
         return [part.strip() for part in value.split(",")]
     return value
+
+
+def parts_of(path: str | None) -> "PartsList | None":
+    """The parts list that ``--parts`` names, if any. Raises InputError."""
+    if path is None:
+        return None
+    from tallcheck.files.table import parts_list
+
+    return parts_list(path)
+
+
+def usage_of(path: str | None) -> "Usage | None":
+    """What the usage log that ``--usage`` names says, if any. Raises InputError."""
+    if path is None:
+        return None
+    from tallcheck.core.usage import judge
+    from tallcheck.files.usage_log import read_log
+
+    return judge(read_log(path, {}))
 
 
 def wrong_usage(text: str) -> SystemExit:

@@ -34,6 +34,16 @@ def add_needs_path(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
 
 
+def add_parts(parser: argparse.ArgumentParser) -> None:
+    """The list of modules that can be had."""
+    parser.add_argument("--parts", metavar="LIST", help="memory that can be had: plan with it")
+
+
+def add_models(parser: argparse.ArgumentParser) -> None:
+    """The list of what models take."""
+    parser.add_argument("--models", metavar="LIST", help="what models take: fills what is unknown")
+
+
 def add_machine(parser: argparse.ArgumentParser, name: str = "machine") -> None:
     """The MACHINE positional."""
     parser.add_argument(

@@ -1,7 +1,7 @@
 """A whole check: a machine against the chosen releases of several needs sheets."""
 
 import datetime
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, structs
 
@@ -13,6 +13,10 @@ from tallcheck.core.needs import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.rows import Asked, Row, row_of
 from tallcheck.core.sentence import listed, sentence
 from tallcheck.core.usage_summary import Usage
+
+if TYPE_CHECKING:
+    from tallcheck.core.parts import PartsList
+    from tallcheck.core.upgrade import Upgrade
 
 LEVELS = ("floor", "minimum", "recommended")
 _STALE_DAYS = 365
@@ -59,6 +63,8 @@ class Task(Struct, frozen=True):
     """The machine's own programs whose needs are known."""
     usage: Usage | None = None
     """What a usage log of the machine says."""
+    parts: "PartsList | None" = None
+    """Modules that can be had; without them an upgrade is planned in kinds."""
     on: datetime.date | None = None
     """The day for which support and age of the needs are judged."""
 
@@ -74,6 +80,8 @@ class Check(Struct, frozen=True):
     recommended: Verdict | None
     recommended_rows: tuple[Row, ...]
     support: tuple[Support, ...]
+    plan: "Upgrade | None" = None
+    """How to bring the memory to the target, where that is part of the answer."""
 
 
 def _replaced(asked: list[Asked], task: Task) -> list[Asked]:
@@ -144,8 +152,18 @@ def check(machine: Machine, task: Task) -> Check:
         text += _in_use(task.usage, verdict)
     return Check(
         machine, task.level, task.against, verdict, text, recommended, extra_rows,
-        tuple(_supports(machine, task)),
+        tuple(_supports(machine, task)), _upgrade(machine, verdict, task),
     )  # fmt: skip
+
+
+def _upgrade(machine: Machine, verdict: Verdict, task: Task) -> "Upgrade | None":
+    decision = verdict.decision
+    if decision.answer not in ("memory-alone", "memory-plus") or decision.target_memory is None:
+        return None
+    from tallcheck.core.upgrade import plan_upgrade
+
+    other_system = any(cure.kind == "system" for cure in decision.cures)
+    return plan_upgrade(machine, decision.target_memory, task.parts, other_system)
 
 
 def _in_use(usage: Usage, verdict: Verdict) -> str:
@@ -263,8 +281,16 @@ def check_json(result: Check) -> dict[str, Any]:
             for one in result.support
         ],
         "rows": [_row_json(row) for row in rows],
-        "plan": None,
+        "plan": _plan_json(result.plan),
     }  # fmt: skip
+
+
+def _plan_json(plan: "Upgrade | None") -> dict[str, Any] | None:
+    if plan is None:
+        return None
+    from tallcheck.core.upgrade import plan_json
+
+    return plan_json(plan)
 
 
 def _row_json(row: Row) -> dict[str, Any]:

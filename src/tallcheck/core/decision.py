@@ -415,7 +415,8 @@ _SWITCHED = {
     "firmware": "the other firmware mode",
     "secure_boot": "secure boot",
 }
-_MISSING = {
+MISSING_TEXTS = {
+    "memory.type": "the type of memory that the machine takes is not known",
     "memory.ceiling": "the most memory the board takes is not known",
     "memory.slots": "the number of memory positions, and of free ones, is not known",
     "memory.modules": "which modules sit in the positions is not known",
@@ -452,7 +453,9 @@ def _conditions(rows: list[Row], view: View) -> tuple[str, ...]:
         )
     memory_short = any(r.status == "short" and "memory" in r.cures for r in rows)
     if memory_short and view.target is not None and view.target.total is not None:
-        conditions += [f"{_MISSING[key]}: look it up before buying" for key in view.target.unknown]
+        conditions += [
+            f"{MISSING_TEXTS[key]}: look it up before buying" for key in view.target.unknown
+        ]
         if view.machine.system.os_bits is None and view.target.total > _LIMIT_32:
             conditions.append(
                 "the bits of the running system are not known: a 32-bit one cannot address more "

@@ -99,6 +99,11 @@ def _known(machine: Machine) -> tuple[Machine, frozenset[str]]:
     return machine, frozenset(doubted)
 
 
+def known_machine(machine: Machine) -> Machine:
+    """The machine with what follows worked out, and every doubted reading unknown."""
+    return _known(machine)[0]
+
+
 def wanted_memory(asked: list[Asked]) -> int:
     """The highest whole-machine memory figure asked for, in bytes."""
     figures = [

@@ -65,12 +65,22 @@ def sections(result: Check) -> list[tuple[str, list[str]]]:
     found = [f"{label_of(one.key)}: {one.how}" for one in decision.find_out]
     everything = [
         ("Conflicts", list(decision.conflicts)),
+        ("The upgrade", _upgrade_texts(result)),
         ("In doubt", doubts),
         ("What this rests on", list(decision.conditions)),
         ("What would settle it, most telling first", found),
         ("Support", [one.text for one in result.support]),
     ]
     return [(title, texts) for title, texts in everything if texts]
+
+
+def _upgrade_texts(result: Check) -> list[str]:
+    """The plan, what matters about it, and the other plans."""
+    if result.plan is None:
+        return []
+    from tallcheck.core.upgrade import alternative_texts
+
+    return [result.plan.sentence, *result.plan.notes, *alternative_texts(result.plan)]
 
 
 def origin_text(row: Row) -> str:

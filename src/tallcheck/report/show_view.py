@@ -115,7 +115,11 @@ def slots_drawing(machine: Machine, page: Page) -> list[Line]:
     if not modules:
         return []
     free = min(max((memory.slots or 0) - len(modules), 0), 64)
-    modules += [Module(size=0)] * free
+    return positions_drawing([*modules, *[Module(size=0)] * free], page)
+
+
+def positions_drawing(modules: list[Module], page: Page) -> list[Line]:
+    """Positions side by side, or as a list where they are many; an empty line comes first."""
     if len(modules) > _DRAWN_MOST:
         return _slots_list(modules, page)
     lines: list[Line] = [[]]

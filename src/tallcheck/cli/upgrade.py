@@ -1,0 +1,107 @@
+"""Which memory modules to take out and put in, what they cost, and what to look up first."""
+
+import argparse
+import sys
+
+from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of, wrong_usage
+from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts
+from tallcheck.core.check import Check, Task, check
+from tallcheck.core.errors import InputError
+from tallcheck.core.quantities import parse_memory
+from tallcheck.core.upgrade import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_json, plan_upgrade
+
+EXAMPLE = """  tallcheck upgrade potting-02.machine.json --to 8GB
+  tallcheck upgrade here --to most
+  tallcheck upgrade potting-02.machine.json --for merrow@10 --parts garden.parts.csv"""
+
+EXIT_CODES = {IMPOSSIBLE: 13, UNKNOWN: 14}
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The options of this command."""
+    add_machine(parser)
+    wanted = parser.add_mutually_exclusive_group(required=True)
+    wanted.add_argument("--to", metavar="SIZE", help="the total to reach; 'most': all it can take")
+    wanted.add_argument(
+        "--for", dest="needs", action="append", metavar="NEEDS",
+        help="reach what these needs ask for",
+    )  # fmt: skip
+    add_parts(parser)
+    add_models(parser)
+    parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
+    add_needs_path(parser)
+    parser.add_argument("--format", choices=("text", "json"), default="text")
+
+
+def run(args: argparse.Namespace) -> int:
+    """Plan, print, and return the exit code of the plan."""
+    machine = machine_of(args.machine, [])
+    if args.models:
+        from tallcheck.core.models import with_model
+        from tallcheck.files.table import models_list
+
+        machine = with_model(machine, models_list(args.models))
+    parts, usage = parts_of(args.parts), usage_of(args.usage)
+    remarks: list[str] = []
+    if usage is not None and usage.finding == "ample":
+        remarks.append(f"Nothing to buy for the way it is used: {_lower(usage.sentence)}")
+    if args.needs:
+        against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
+        installed = installed_here(machine, args.needs_path)
+        result = check(machine, Task(against, installed=installed, usage=usage, parts=parts))
+        found, more = _for_needs(result)
+        remarks += more
+    else:
+        found = plan_upgrade(machine, _target(args.to), parts)
+    _print(found, remarks, args)
+    return EXIT_CODES.get(found.answer, 0)
+
+
+def _lower(text: str) -> str:
+    return text[:1].lower() + text[1:]
+
+
+def _target(text: str) -> int | None:
+    if text == "most":
+        return None
+    try:
+        return parse_memory(text)
+    except InputError as error:
+        if text.replace(" ", "").isalpha():
+            raise wrong_usage(f"--to {text}: expected a size, such as 16GB, or 'most'") from None
+        raise error.at("--to") from None
+
+
+def _for_needs(result: Check) -> tuple[Upgrade, list[str]]:
+    """The plan for what is asked, and what else the decision says."""
+    decision, name = result.verdict.decision, result.machine.name
+    if result.plan is not None:
+        more = [] if decision.answer == "memory-alone" else [result.sentence]
+        return result.plan, more
+    if decision.answer == "undecided" and decision.target_memory is not None:
+        return plan_upgrade(result.machine, decision.target_memory), [result.sentence]
+    if decision.answer == "undecided":
+        return Upgrade(name, UNKNOWN, result.sentence, None), []
+    if decision.answer == "replace":
+        return Upgrade(name, IMPOSSIBLE, result.sentence, None), []
+    return Upgrade(name, NOTHING, f"Nothing to buy. {result.sentence}", None), []
+
+
+def _print(found: Upgrade, remarks: list[str], args: argparse.Namespace) -> None:
+    if args.format == "json":
+        import msgspec
+
+        raw = plan_json(found)
+        raw["notes"] = [*remarks, *raw["notes"]]
+        sys.stdout.write(msgspec.json.format(msgspec.json.encode(raw), indent=2).decode() + "\n")
+        return
+    from tallcheck.report.plain import printable, show
+
+    if args.quiet:
+        print(printable(found.sentence))
+        return
+    from tallcheck.report.upgrade_view import upgrade_lines
+
+    first = [text for text in remarks if text.startswith("Nothing to buy")]
+    rest = [text for text in remarks if text not in first]
+    show(lambda page: upgrade_lines(found, page, args.verbose, first, rest))

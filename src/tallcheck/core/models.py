@@ -1,0 +1,71 @@
+"""What a models list adds to a machine sheet, and what it contradicts."""
+
+from typing import Any
+
+from msgspec import structs
+
+from tallcheck.core.machine import Doubt, Machine, Module, Origin
+from tallcheck.core.parts import Model, family, form_of
+from tallcheck.core.quantities import format_memory
+from tallcheck.core.readings import get, label_of, put
+
+_KEYS = {
+    "memory.ceiling": "ceiling", "memory.slots": "slots", "memory.position_most": "position_most",
+}  # fmt: skip
+
+
+def model_key(maker: str | None, model: str | None) -> tuple[str, str]:
+    """Maker and model as they are compared: case and spacing make no difference."""
+    return " ".join((maker or "").lower().split()), " ".join((model or "").lower().split())
+
+
+def with_model(machine: Machine, models: dict[tuple[str, str], Model]) -> Machine:
+    """The machine with what its model is listed to take: gaps filled, contradictions doubted.
+
+    ``models`` by ``model_key``.
+    """
+    found = models.get(model_key(machine.system.maker, machine.system.model))
+    if found is None or not machine.system.model:
+        return machine
+    origin = Origin("told", f"models list: {found.source}" if found.source else "models list")
+    doubts: list[Doubt] = []
+    for key, name in _KEYS.items():
+        listed, have = getattr(found, name), get(machine, key)
+        if listed is None:
+            continue
+        if have is None:
+            machine = put(machine, key, listed, origin)
+        elif have != listed:
+            doubts.append(_doubt(key, label_of(key), _shown(key, have), _shown(key, listed)))
+    machine = _with_kind(machine, found, doubts)
+    return structs.replace(machine, doubts=[*machine.doubts, *doubts]) if doubts else machine
+
+
+def _shown(key: str, value: Any) -> str:
+    return str(value) if key == "memory.slots" else format_memory(value)
+
+
+def _doubt(key: str, label: str, have: str, listed: str) -> Doubt:
+    return Doubt([key], f"{label}: the sheet says {have}, the models list {listed}")
+
+
+def _with_kind(machine: Machine, model: Model, doubts: list[Doubt]) -> Machine:
+    """Type and form: into the modules that lack them, or beside them where none are listed."""
+    modules = machine.memory.modules
+    if modules is None:
+        told = {"memory_type": model.type, "memory_form": model.form}
+        extra = {key: value for key, value in told.items() if value} | (machine.extra or {})
+        return structs.replace(machine, extra=extra) if extra else machine
+    filled: list[Module] = []
+    for module in modules:
+        for name, read in (("type", family), ("form", form_of)):
+            have, listed = read(getattr(module, name)), read(getattr(model, name))
+            if not module.size or module.fixed or listed is None:
+                continue
+            if have is None:
+                module = structs.replace(module, **{name: getattr(model, name)})
+            elif have.removesuffix("L") != listed.removesuffix("L"):
+                doubts.append(_doubt("memory.modules", f"{name} of the modules", have, listed))
+        filled.append(module)
+    memory = structs.replace(machine.memory, modules=filled)
+    return structs.replace(machine, memory=memory)

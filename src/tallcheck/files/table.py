@@ -1,0 +1,141 @@
+"""Small CSV files that people keep by hand: parts lists and models lists."""
+
+import csv
+import io
+from collections.abc import Iterator
+from typing import Any
+
+from tallcheck.core.errors import InputError, nearest
+from tallcheck.core.parts import Model, Offer, PartsList, check_module_size
+from tallcheck.core.quantities import parse_count, parse_memory, parse_money, parse_speed
+from tallcheck.files.inputs import read, shown, text
+
+PARTS_COLUMNS = (
+    "part", "type", "form", "size", "speed", "ecc", "registered", "price", "currency", "stock",
+    "source",
+)  # fmt: skip
+MODELS_COLUMNS = (
+    "maker", "model", "ceiling", "slots", "position_most", "type", "form", "source",
+)  # fmt: skip
+_FLAGS = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0": False}
+
+
+def parts_list(path: str) -> PartsList:
+    """A parts list. Raises InputError that names file, line and column."""
+    offers, currency = [], ""
+    for place, row in _rows(path, PARTS_COLUMNS, ("part", "size")):
+        reader = _Cells(place, row)
+        size = reader.take("size", parse_memory)
+        if size is None:
+            raise InputError("found no size", "the module's size, such as 8 GB", f"{place}, size")
+        try:
+            check_module_size(size)
+        except InputError as error:
+            raise error.at(f"{place}, size") from None
+        price = reader.take("price", parse_money)
+        named = row.get("currency", "").upper()
+        if price is not None and named:
+            if currency and named != currency:
+                raise InputError(
+                    f"found the currency '{named}' beside '{currency}'",
+                    "one currency in the list", f"{place}, currency",
+                )  # fmt: skip
+            currency = named
+        offer = Offer(
+            row.get("part") or f"line {reader.line}", size, row.get("type") or None,
+            row.get("form") or None, reader.take("speed", parse_speed),
+            reader.take("ecc", _flag), reader.take("registered", _flag), price,
+            reader.take("stock", parse_count), row.get("source", ""),
+        )  # fmt: skip
+        offers.append(offer)
+    return PartsList(tuple(offers), currency)
+
+
+def models_list(path: str) -> dict[tuple[str, str], Model]:
+    """A models list by maker and model. Raises InputError that names file, line and column."""
+    from tallcheck.core.models import model_key
+
+    models: dict[tuple[str, str], Model] = {}
+    for place, row in _rows(path, MODELS_COLUMNS, ("model",)):
+        reader = _Cells(place, row)
+        if not row.get("model"):
+            raise InputError("found no model", "the model's name", f"{place}, model")
+        model = Model(
+            row.get("maker", ""), row["model"], reader.take("ceiling", parse_memory),
+            reader.take("slots", parse_count), reader.take("position_most", parse_memory),
+            row.get("type") or None, row.get("form") or None, row.get("source", ""),
+        )  # fmt: skip
+        key = model_key(model.maker, model.model)
+        if key in models:
+            raise InputError(
+                f"found '{model.maker} {model.model}' a second time", "each model once", place
+            )
+        models[key] = model
+    return models
+
+
+def _flag(cell: str) -> bool:
+    found = _FLAGS.get(cell.strip().lower())
+    if found is None:
+        raise InputError(f'found "{cell}"', "yes or no")
+    return found
+
+
+class _Cells:
+    """One row's cells, read with errors that name file, line and column."""
+
+    def __init__(self, place: str, row: dict[str, str]) -> None:
+        self._place, self._row = place, row
+        self.line = place.rpartition(" ")[2]
+
+    def take(self, name: str, parse: Any) -> Any:
+        """The parsed cell, or None where it is empty."""
+        cell = self._row.get(name, "")
+        if not cell:
+            return None
+        try:
+            return parse(cell)
+        except InputError as error:
+            raise error.at(f"{self._place}, {name}") from None
+
+
+def _rows(
+    path: str, known: tuple[str, ...], needed: tuple[str, ...]
+) -> Iterator[tuple[str, dict[str, str]]]:
+    """Where each row stands, and its cells by column. Raises InputError."""
+    reader = csv.reader(io.StringIO(text(read(path), path), newline=""), skipinitialspace=True)
+    columns: list[str] = []
+    try:
+        for cells in reader:
+            if not any(cells) or cells[0].startswith("#"):
+                continue
+            place = f"{shown(path)}, line {reader.line_num}"
+            if not columns:
+                columns = _header([cell.strip().lower() for cell in cells], known, needed, place)
+                continue
+            if len(cells) > len(columns):
+                raise InputError(
+                    f"found {len(cells)} cells", f"at most the header's {len(columns)}", place
+                )
+            yield place, dict(zip(columns, (cell.strip() for cell in cells), strict=False))
+    except csv.Error as error:
+        raise InputError(f"found no CSV: {error}", "a header and rows", shown(path)) from None
+    if not columns:
+        raise InputError("found no header", "a line with " + ",".join(known), shown(path))
+
+
+def _header(
+    columns: list[str], known: tuple[str, ...], needed: tuple[str, ...], place: str
+) -> list[str]:
+    for column in columns:
+        if column not in known:
+            raise InputError(
+                f"found the unknown column '{column}'{nearest(column, list(known))}",
+                "columns out of " + ",".join(known), place,
+            )  # fmt: skip
+    for column in needed:
+        if column not in columns:
+            raise InputError(f"found no column '{column}'", "it in the header", place)
+    if len(set(columns)) < len(columns):
+        raise InputError("found a column twice", "each column once", place)
+    return columns

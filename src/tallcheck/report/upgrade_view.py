@@ -1,0 +1,95 @@
+"""An upgrade plan for reading: the answer, the positions before and after, what to buy and do."""
+
+from typing import Any
+
+from msgspec import structs
+
+from tallcheck.core.machine import Module
+from tallcheck.core.quantities import format_memory, format_money, format_speed
+from tallcheck.core.upgrade import Upgrade, alternative_texts, counted
+from tallcheck.report.check_view import section
+from tallcheck.report.plain import Line, Page, wrap
+from tallcheck.report.show_view import positions_drawing
+
+_STYLES = {"nothing": "good", "plan": "strong", "impossible": "bad", "unknown": "open"}
+_REJECTED_MOST = 6
+
+
+def upgrade_lines(
+    found: Upgrade, page: Page, verbose: bool, before: list[str], after: list[str]
+) -> list[Line]:
+    """The whole view of a plan, with remarks before and after the answer."""
+    lines: list[Line] = []
+    for remark in before:
+        lines += wrap(remark, page.width, style="good")
+    lines += wrap(found.sentence, page.width, style=_STYLES[found.answer])
+    for remark in after:
+        lines += wrap(remark, page.width)
+    if found.board is not None and found.board.positions:
+        lines += _drawing(found, page)
+    if found.plan is not None:
+        lines += plan_lines(found, page)
+    else:
+        lines += section("What this rests on", list(found.conditions), page)
+    lines += section("Other plans", alternative_texts(found), page)
+    lines += section("Not usable here", rejected_texts(found, verbose), page, "dim")
+    return lines
+
+
+def plan_lines(found: Upgrade, page: Page) -> list[Line]:
+    """What to buy, what to do, what matters, and what it rests on."""
+    lines = _shopping(found, page)
+    lines += section("What to do", [f"{n}. {s}" for n, s in enumerate(found.steps, 1)], page)
+    lines += section("Worth knowing", list(found.notes), page)
+    return lines + section("What this rests on", list(found.conditions), page)
+
+
+def _drawing(found: Upgrade, page: Page) -> list[Line]:
+    assert found.board is not None
+    now = format_memory(found.board.fitted)
+    lines: list[Line] = [[], [(f"Now: {now}", "strong")]]
+    drawn = positions_drawing([_shown(one) for one in found.board.positions], page)
+    lines += drawn[1:]
+    if found.plan is not None:
+        speed = f", {format_speed(found.plan.speed)}" if found.plan.speed else ""
+        lines += [[(f"After: {format_memory(found.plan.total)}{speed}", "strong")]]
+        new = {one.slot for one in found.plan.add}
+        lines += positions_drawing([_shown(one, new) for one in found.plan.after], page)[1:]
+    return lines
+
+
+def _shown(position: Any, new: set[str] | None = None) -> Module:
+    """A position as the drawing takes it; a new module is marked."""
+    module = position.module or Module(size=0)
+    name = f"{position.name}: new" if new and position.name in new else position.name
+    return structs.replace(module, slot=name, fixed=position.fixed and bool(module.size))
+
+
+def _shopping(found: Upgrade, page: Page) -> list[Line]:
+    plan, board = found.plan, found.board
+    assert plan is not None
+    assert board is not None
+    lines: list[Line] = [[], [("To buy", "strong")]]
+    for count, text, price in counted(plan, board, found.listed):
+        each = ""
+        if price is not None and found.listed and plan.cost is not None:
+            money = format_money(price * count, found.currency)
+            each = f": {money}" if count == 1 else f": {money}, {format_money(price)} each"
+        lines += wrap(f"{count} × {text}{each}", page.width, "    ", first="  - ")
+    sources = dict.fromkeys(one.offer.source for one in plan.add if one.offer.source)
+    if sources:
+        lines += wrap(f"from {', '.join(sources)}", page.width, "    ", "dim")
+    return lines
+
+
+def rejected_texts(found: Upgrade, everything: bool) -> list[str]:
+    """Why parts of the list are not usable, those with one reason together."""
+    by_why: dict[str, list[str]] = {}
+    for one in found.rejected:
+        by_why.setdefault(one.why, []).append(one.part)
+    texts = []
+    for why, parts in by_why.items():
+        some = parts if everything else parts[:_REJECTED_MOST]
+        more = len(parts) - len(some)
+        texts.append(f"{why}: {', '.join(some)}" + (f" and {more} more" if more else ""))
+    return texts
