@@ -19,6 +19,8 @@ class Position(Struct, frozen=True):
     module: Module | None = None
     fixed: bool = False
     channel: str | None = None
+    assumed: bool = False
+    """Whether it stands for positions that are not known."""
 
     @property
     def size(self) -> int:
@@ -148,8 +150,8 @@ def _positions(machine: Machine) -> tuple[list[Position], tuple[str, ...]] | Non
         return [Position("the only position", block)], ()
     # the usual case is assumed and said: what is fitted stays, one position is free
     missing = ("memory.modules",) if memory.slots else ("memory.slots", "memory.modules")
-    kept = Position("what is fitted", block, fixed=True)
-    return [kept, Position("a free position")], missing
+    kept = Position("what is fitted", block, fixed=True, assumed=True)
+    return [kept, Position("a free slot", assumed=True)], missing
 
 
 def _sized(machine: Machine) -> list[Module] | None:

@@ -55,7 +55,7 @@ def module_sizes(kind: str | None) -> list[int]:
     return sorted([*sizes, *_BETWEEN.get(family, ())])
 
 
-def _round_total(wanted: int) -> int:
+def round_total(wanted: int) -> int:
     """The smallest total of 1 or 3 times a power of two that is at least ``wanted``."""
     totals = []
     for odd in (1, 3):
@@ -107,7 +107,7 @@ def reach(machine: Machine, wanted: int) -> Reach:
         return Reach(None, f"the board takes {format_memory(memory.ceiling)} at most")
     unknown: tuple[str, ...] = () if memory.ceiling is not None else ("memory.ceiling",)
     if memory.slots is None:
-        total = _round_total(wanted)
+        total = round_total(wanted)
         if memory.ceiling is not None:
             total = min(total, memory.ceiling)
         return Reach(total, unknown=(*unknown, "memory.slots"))

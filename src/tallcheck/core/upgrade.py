@@ -9,9 +9,9 @@ from tallcheck.core.decision import MISSING_TEXTS
 from tallcheck.core.filling import Filling, Search
 from tallcheck.core.hints import how_to_find
 from tallcheck.core.machine import Machine, Module
-from tallcheck.core.memory import module_sizes, reach
+from tallcheck.core.memory import module_sizes, reach, round_total
 from tallcheck.core.parts import Offer, PartsList
-from tallcheck.core.quantities import GIB, format_memory, format_money, format_speed
+from tallcheck.core.quantities import format_memory, format_money, format_speed
 from tallcheck.core.rows import known_machine
 
 NOTHING, PLAN, IMPOSSIBLE, UNKNOWN = "nothing", "plan", "impossible", "unknown"
@@ -226,10 +226,8 @@ def _alternatives(
             found.append(("best balanced", even))
     if shelf.priced:
         found.append(("most room for the money", search.most_for_money(board.fitted, target)))
-    further = GIB
-    while further <= best.total:
-        further *= 2
-    found.append(("one size further", search.best(further)))
+    found.append(("one size further", search.best(round_total(best.total + 1))))
+    found.append(("twice as much", search.best(2 * best.total)))
     plans: list[Alternative] = []
     seen = {_content(best)}
     for label, filling in found:
@@ -273,13 +271,18 @@ def shopping_text(plan: Plan, board: Board, listed: bool) -> str:
 def _sentence(name: str, plan: Plan, board: Board, currency: str) -> str:
     listed = any(one.offer.part for one in plan.add)
     price = "" if plan.cost is None else f" for {format_money(plan.cost, currency)}"
+    verb = "Buy"
+    if plan.cost == 0:
+        verb, price = "Take", ", which costs nothing"
     where = _names([one.slot for one in plan.add])
+    if any(one.assumed for one in board.positions):
+        where += ", if there is one"
     out = ""
     if plan.remove:
         gone = _sizes_text([one.module.size or 0 for one in plan.remove])
         out = f" {gone} in {_names([one.slot for one in plan.remove])} {_come(plan)} out."
     return (
-        f"Buy {shopping_text(plan, board, listed)}{price}, into {where}: {name} then has "
+        f"{verb} {shopping_text(plan, board, listed)}{price}, into {where}: {name} then has "
         f"{format_memory(plan.total)}.{out}"
     )
 
@@ -297,8 +300,8 @@ def _sizes_text(sizes: list[int]) -> str:
     return "The " + " and ".join(words)
 
 
-def _names(names: list[str]) -> str:
-    if len(names) > 4:
+def _names(names: list[str], most: int = 4) -> str:
+    if len(names) > most:
         return f"{', '.join(names[:3])} and {len(names) - 3} more"
     return " and ".join(", ".join(names).rsplit(", ", 1)) if names else ""
 
@@ -341,9 +344,7 @@ def _look_up(machine: Machine, key: str) -> str:
 
 def _conditions(machine: Machine, board: Board) -> tuple[str, ...]:
     found = [_look_up(machine, key) for key in board.unknown]
-    if any(key in board.unknown for key in ("memory.slots", "memory.modules")) and any(
-        one.fixed and one.name == "what is fitted" for one in board.positions
-    ):
+    if any(one.assumed for one in board.positions):
         found.insert(0, "one position is taken to be free: where none is, what is fitted comes out "
                         "and more has to be bought")  # fmt: skip
     if board.server and board.registered is None:
@@ -361,7 +362,7 @@ def _notes(plan: Plan, board: Board, shelf: _Shelf) -> list[str]:
     if plan.uneven:
         notes.append(
             "the channels are not filled evenly "
-            f"({format_memory(plan.uneven)} apart): part of the memory runs on one channel"
+            f"({format_memory(plan.uneven)} apart): part of the memory runs on fewer channels"
         )
     return notes
 
@@ -400,29 +401,31 @@ def _steps(plan: Plan, board: Board) -> list[str]:
     """What has to be done at this machine, in order; no lesson in opening a case."""
     steps = []
     if plan.remove:
-        out = _names([f"{format_memory(o.module.size or 0)} ({o.slot})" for o in plan.remove])
-        steps.append(f"take out {out}")
-    for one in plan.add:
-        part = f" {one.offer.part}" if one.offer.part else ""
-        steps.append(f"put {format_memory(one.offer.size)}{part} into {one.slot}")
-    if len(steps) > 12:
-        steps = [*steps[:11], f"and {len(steps) - 11} more, as drawn"]
+        out = [one.slot for one in plan.remove]
+        gone = _sizes_text([one.module.size or 0 for one in plan.remove]).removeprefix("The ")
+        steps.append(f"take out {gone} ({_names(out, len(out))})")
     channels: dict[str | None, list[Position]] = {}
     for position in plan.after:
         channels.setdefault(position.channel, []).append(position)
-    if len(plan.add) > 1 and None not in channels and not plan.uneven and len(channels) > 1:
-        sizes = {one.offer.size for one in plan.add}
-        if len(sizes) == 1 and len(plan.add) == len(channels):
-            pair = "a matched pair" if len(plan.add) == 2 else f"a matched set of {len(plan.add)}"
-            steps.append(
-                f"take {pair}, one for each channel ({_names(sorted(map(str, channels)))})"
-            )
+    paired = None not in channels and not plan.uneven and len(plan.add) == len(channels) > 1
+    if paired and len({one.offer.size for one in plan.add}) == 1:
+        pair = "pair" if len(plan.add) == 2 else f"set of {len(plan.add)}"
+        names = _names(sorted(map(str, channels)), len(channels))
+        steps.append(f"take the new ones as a matched {pair}, one for each channel ({names})")
+    slots: dict[str, list[str]] = {}
+    for one in plan.add:
+        part = f" {one.offer.part}" if one.offer.part else ""
+        slots.setdefault(f"{format_memory(one.offer.size)}{part}", []).append(one.slot)
+    for what, where in slots.items():
+        each = " each" if len(where) > 1 else ""
+        steps.append(f"put {what}{each} into {_names(where, len(where))}")
     added = {one.slot for one in plan.add}
     for spots in channels.values():
-        names = [one.name for one in spots]
-        filled = [one.name for one in spots if one.size]
-        if added & set(names) and set(filled) <= added and len(filled) < len(names):
-            steps.append(f"which of {_names(names)} is filled first, the board's manual says")
+        names_here = [one.name for one in spots]
+        filled = {one.name for one in spots if one.size}
+        if not board.unknown and filled and filled <= added and len(filled) < len(spots):
+            which = _names(names_here, len(names_here))
+            steps.append(f"which of {which} is filled first, the board's manual says")
     return steps
 
 

@@ -19,7 +19,7 @@ Floats = NDArray[np.floating[Any]]
 HOUR, DAY, WEEK = 3600.0, 86400.0, 604800.0
 BRIEF = 2 * HOUR
 """Less time in use than this tells nothing of a habit."""
-_SWAP_RATE = 256 * 1024.0  # bytes a second that come back from swap: below, it is tidying up
+SWAP_RATE = 256 * 1024.0  # bytes a second that come back from swap: below, it is tidying up
 _STALL = 0.05
 _SOME = 0.05  # share of the time from which swapping or stalling is no accident
 _BINS = 1000  # a tenth of a percent
@@ -50,13 +50,13 @@ def typical_step(time: Floats) -> float:
     return float(np.median(np.diff(time))) if len(time) > 1 else 0.0
 
 
-def _weights(time: Floats, step: float) -> Floats:
+def weights_of(time: Floats, step: float) -> Floats:
     """The seconds that each sample stands for: until the next one, but not over a gap."""
     gaps = np.diff(time, append=time[-1] + step)
     return np.where(gaps > 3 * step, step, gaps)
 
 
-def _hours_of_use(log: Log, step: float) -> tuple[NDArray[np.bool_], str]:
+def hours_of_use(log: Log, step: float) -> tuple[NDArray[np.bool_], str]:
     """Which samples lie in hours in which the machine is worked at."""
     busy = log.get("cores_busy")
     everything = np.ones(len(log.time), dtype=bool)
@@ -163,9 +163,9 @@ def figures_of(log: Log, tight: float = TIGHT, full: float = FULL) -> Figures:
     """Every figure of a log over its hours of use."""
     step = typical_step(log.time)
     seconds = float(log.time[-1] - log.time[0]) + step
-    used, how = _hours_of_use(log, step)
+    used, how = hours_of_use(log, step)
     time = log.time[used]
-    weights = _weights(log.time, step)[used]
+    weights = weights_of(log.time, step)[used]
     total, available = log.get("memory_total"), log.get("memory_available")
     assert total is not None
     assert available is not None
@@ -214,7 +214,7 @@ def _pressure(
     found: dict[str, Any] = dict.fromkeys(("swapping_tight", "stall", "stalled", "drive_stall"))
     if swapped is not None and step:
         rate = np.nan_to_num(swapped[used]) / step
-        found["swapping_tight"] = _weighted_share((rate > _SWAP_RATE) & above, weights)
+        found["swapping_tight"] = _weighted_share((rate > SWAP_RATE) & above, weights)
     if stall is not None:
         waits = np.nan_to_num(stall[used])
         found["stall"] = float(np.average(waits, weights=weights))

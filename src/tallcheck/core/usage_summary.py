@@ -62,3 +62,21 @@ class Usage(Struct, frozen=True):
     sentence: str
     figures: Figures
     problems: tuple[str, ...]
+
+
+class Change(Struct, frozen=True):
+    """One figure before and after, and its difference, each with its interval; shares of one."""
+
+    label: str
+    before: Span
+    after: Span
+    difference: Span
+
+
+class UsageChange(Struct, frozen=True):
+    """Whether more memory helped (None: cannot be told), over ``seconds`` of like hours."""
+
+    helped: bool | None
+    sentence: str
+    seconds: float
+    changes: tuple[Change, ...]

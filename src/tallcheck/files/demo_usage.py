@@ -81,6 +81,15 @@ def _swapping(seed: int) -> tuple[Any, Arrays, float]:
     return time, arrays, step
 
 
+def _upgraded(seed: int) -> tuple[Any, Arrays, float]:
+    # the days of the swapping log again, with twice the memory
+    time, arrays, step = _short(seed)
+    wanted = 1.15 * arrays["share"]  # what had been in swap space, too
+    arrays |= {"share": wanted / 2, "total": np.full(len(time), 2 * _TOTAL)}
+    arrays["memory_stall"] = np.zeros(len(time))
+    return time, arrays, step
+
+
 def _cached(seed: int) -> tuple[Any, Arrays, float]:
     # almost nothing is free, but the cache is given back on demand: available tells
     time, arrays, random = _base(seed, 86400, 30)
@@ -109,6 +118,7 @@ LOGS: dict[str, tuple[Callable[[int], tuple[Any, Arrays, float]], str]] = {
     "short-nine-to-five": (_short, "short"),
     "spike-at-noon": (_spike, "ample"),
     "swapping": (_swapping, "short"),
+    "after-the-upgrade": (_upgraded, "ample"),
     "full-cache": (_cached, "ample"),
     "eight-weeks-growth": (_growing, "near"),
     "ten-minutes": (_brief, "too brief"),
@@ -121,13 +131,14 @@ def demo_log(name: str) -> bytes:
     make, _ = LOGS[name]
     time, arrays, _ = make(20261102 + len(name))
     share = np.clip(arrays["share"], 0.05, 0.98)
-    available = (_TOTAL * (1 - share)).astype(np.int64)
+    total = arrays.get("total", np.full(len(share), _TOTAL))
+    available = (total * (1 - share)).astype(np.int64)
     out = io.StringIO()
     out.write(f"# machine: {_MACHINE}; made up\n{','.join(COLUMNS)}\n")
     start = _START.timestamp()
     for at, left in enumerate(available):
         moment = datetime.datetime.fromtimestamp(start + float(time[at]), _START.tzinfo)
-        cells = [moment.isoformat(timespec="seconds"), str(_TOTAL), str(left), str(4 * GIB)]
+        cells = [moment.isoformat(timespec="seconds"), str(int(total[at])), str(left), str(4 * GIB)]
         cells += [str(int(arrays[key][at])) for key in ("swap_used", "swapped_in", "swapped_out")]
         cells += [
             f"{arrays[key][at]:.4f}" for key in ("memory_stall", "cores_busy", "busiest_core")

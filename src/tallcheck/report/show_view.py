@@ -152,7 +152,7 @@ def _in_box(module: Module, at: int) -> tuple[str, str, str, str]:
     kind = " ".join(filter(None, (module.type, module.form if module.form != module.type else "")))
     speed = q.format_speed(module.speed) if module.speed else ""
     if module.running and module.speed and module.running < module.speed - 1:
-        speed = f"{module.running} of {module.speed} MT/s"
+        speed = f"{module.running}/{module.speed} MT/s"
     return slot, size, kind, speed
 
 

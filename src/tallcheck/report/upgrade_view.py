@@ -1,9 +1,10 @@
 """An upgrade plan for reading: the answer, the positions before and after, what to buy and do."""
 
-from typing import Any
+from collections.abc import Collection
 
 from msgspec import structs
 
+from tallcheck.core.board import Position
 from tallcheck.core.machine import Module
 from tallcheck.core.quantities import format_memory, format_money, format_speed
 from tallcheck.core.upgrade import Upgrade, alternative_texts, counted
@@ -39,7 +40,9 @@ def upgrade_lines(
 def plan_lines(found: Upgrade, page: Page) -> list[Line]:
     """What to buy, what to do, what matters, and what it rests on."""
     lines = _shopping(found, page)
-    lines += section("What to do", [f"{n}. {s}" for n, s in enumerate(found.steps, 1)], page)
+    lines += [[], [("What to do", "strong")]]
+    for number, step in enumerate(found.steps, 1):
+        lines += wrap(step, page.width, "     ", first=f"  {number}. ")
     lines += section("Worth knowing", list(found.notes), page)
     return lines + section("What this rests on", list(found.conditions), page)
 
@@ -48,21 +51,25 @@ def _drawing(found: Upgrade, page: Page) -> list[Line]:
     assert found.board is not None
     now = format_memory(found.board.fitted)
     lines: list[Line] = [[], [(f"Now: {now}", "strong")]]
-    drawn = positions_drawing([_shown(one) for one in found.board.positions], page)
-    lines += drawn[1:]
+    lines += shown_positions(found.board.positions, page)
     if found.plan is not None:
         speed = f", {format_speed(found.plan.speed)}" if found.plan.speed else ""
         lines += [[(f"After: {format_memory(found.plan.total)}{speed}", "strong")]]
-        new = {one.slot for one in found.plan.add}
-        lines += positions_drawing([_shown(one, new) for one in found.plan.after], page)[1:]
+        lines += shown_positions(found.plan.after, page, {one.slot for one in found.plan.add})
     return lines
 
 
-def _shown(position: Any, new: set[str] | None = None) -> Module:
-    """A position as the drawing takes it; a new module is marked."""
-    module = position.module or Module(size=0)
-    name = f"{position.name}: new" if new and position.name in new else position.name
-    return structs.replace(module, slot=name, fixed=position.fixed and bool(module.size))
+def shown_positions(
+    positions: tuple[Position, ...], page: Page, new: Collection[str] = ()
+) -> list[Line]:
+    """The positions as boxes; those in ``new`` are marked."""
+    shown = []
+    for one in positions:
+        module = one.module or Module(size=0)
+        name = f"{one.name}: new" if one.name in new else one.name
+        fixed = one.fixed and bool(module.size) and not one.assumed
+        shown.append(structs.replace(module, slot=name, fixed=fixed))
+    return positions_drawing(shown, page)[1:]
 
 
 def _shopping(found: Upgrade, page: Page) -> list[Line]:

@@ -1,0 +1,93 @@
+"""After the work: is what was planned really there, is it used, and did it help."""
+
+import argparse
+import sys
+from typing import TYPE_CHECKING
+
+from tallcheck.cli.inputs import Wanted, installed_here, machine_of, wrong_usage
+from tallcheck.cli.options import add_needs_path
+from tallcheck.core.check import Check, Task, check
+from tallcheck.core.confirm import Confirmed, confirm, confirm_json
+from tallcheck.core.machine import Machine
+
+if TYPE_CHECKING:
+    from tallcheck.core.usage_summary import UsageChange
+
+EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB --format json > plan.json
+  tallcheck confirm machines/potting-02.machine.json after/potting-02.machine.json \\
+    merrow@10 --plan plan.json
+
+exit codes: 0 done, 15 partly, 16 not done"""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The options of this command."""
+    parser.add_argument("before", metavar="BEFORE", help="the machine sheet from before the work")
+    parser.add_argument("after", metavar="AFTER", help="the sheet from afterwards, or 'here'")
+    parser.add_argument("needs", nargs="*", metavar="NEEDS", help="what it was done for")
+    parser.add_argument("--plan", metavar="PLAN", help="the JSON of `tallcheck upgrade`")
+    parser.add_argument(
+        "--usage", nargs=2, metavar=("BEFORE", "AFTER"), help="usage logs: did it help?"
+    )
+    add_needs_path(parser)
+    parser.add_argument("--format", choices=("text", "json"), default="text")
+
+
+def run(args: argparse.Namespace) -> int:
+    """Confirm, print, and return the exit code of the answer."""
+    if [args.before, args.after, args.plan, *args.needs, *(args.usage or [])].count("-") > 1:
+        raise wrong_usage("'-' stands for standard input, which only one file can be")
+    before, after = machine_of(args.before, []), machine_of(args.after, [])
+    planned = None
+    if args.plan is not None:
+        from tallcheck.files.plans import read_plan
+
+        planned = read_plan(args.plan)
+    wanted = [Wanted(word, args.needs_path) for word in args.needs]
+    decisions = [
+        (_checked(before, one, args), _checked(after, one, args)) for one in wanted
+    ]  # fmt: skip
+    still_short = any(
+        row.status == "short" and "memory" in row.cures
+        for _, now in decisions for row in now.verdict.rows
+    )  # fmt: skip
+    found = confirm(before, after, planned, args.after != "here", still_short)
+    usage = None
+    if args.usage is not None:
+        from tallcheck.core.usage_change import compare
+        from tallcheck.files.usage_log import read_log
+
+        usage = compare(read_log(args.usage[0], {}), read_log(args.usage[1], {}))
+    _print(found, decisions, usage, args)
+    return found.exit_code
+
+
+def _checked(machine: Machine, wanted: Wanted, args: argparse.Namespace) -> Check:
+    installed = installed_here(machine, args.needs_path)
+    return check(machine, Task((wanted.newest(),), installed=installed))
+
+
+def _print(
+    found: Confirmed, decisions: list[tuple[Check, Check]], usage: "UsageChange | None",
+    args: argparse.Namespace,
+) -> None:  # fmt: skip
+    if args.format == "json":
+        import msgspec
+
+        raw = confirm_json(found)
+        raw["decisions"] = [
+            {"against": [chosen.label for chosen in now.against],
+             "before": was.verdict.decision.answer, "after": now.verdict.decision.answer}
+            for was, now in decisions
+        ]  # fmt: skip
+        raw["usage"] = usage
+        sys.stdout.write(msgspec.json.format(msgspec.json.encode(raw), indent=2).decode() + "\n")
+        return
+    from tallcheck.report.plain import show
+
+    if args.quiet:
+        print(found.answer)
+        return
+    from tallcheck.report.confirm_view import confirm_lines
+
+    show(lambda page: confirm_lines(found, decisions, usage, page))

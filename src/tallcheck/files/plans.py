@@ -1,0 +1,31 @@
+"""An upgrade plan as ``upgrade --format json`` writes it, read back."""
+
+import msgspec
+
+from tallcheck.core.confirm import Planned, PlannedModule
+from tallcheck.core.errors import InputError
+from tallcheck.files.inputs import read, shown
+
+
+class _Raw(msgspec.Struct):
+    tallcheck: str
+    total: int | None = None
+    machine: str | None = None
+    remove: list[PlannedModule] = []
+    add: list[PlannedModule] = []
+    speed: int | None = None
+
+
+def read_plan(path: str) -> Planned:
+    """The plan in a file. Raises InputError that names file, key, and what was expected."""
+    try:
+        raw = msgspec.json.decode(read(path), type=_Raw)
+    except msgspec.DecodeError as error:
+        raise InputError(
+            f"found {error}", "a plan of `tallcheck upgrade --format json`", shown(path)
+        ) from None
+    if raw.tallcheck != "plan/1":
+        raise InputError(f'found "{raw.tallcheck}"', '"plan/1"', f"{shown(path)}, tallcheck")
+    if not raw.add or raw.total is None:
+        raise InputError("found a plan that adds nothing", "modules to add", f"{shown(path)}, add")
+    return Planned(raw.machine, raw.total, tuple(raw.remove), tuple(raw.add), raw.speed)
