@@ -70,7 +70,11 @@ def board_of(machine: Machine, other_system: bool = False) -> Board | None:
         return None
     positions, unknown = found
     fitted = [one.module for one in positions if one.module and one.size]
-    types = {kind for one in fitted if (kind := family(one.type))}
+    # low-power types are soldered: what a position beside them takes is another matter
+    types = {
+        kind for one in fitted
+        if (kind := family(one.type)) and not (one.fixed and kind.startswith("LP"))
+    }  # fmt: skip
     forms = {form for one in fitted if not one.fixed and (form := form_of(one.form))}
     told = machine.extra or {}
     types = types or {kind for kind in (family(_word(told.get("memory_type"))),) if kind}
@@ -95,10 +99,9 @@ def _word(value: object) -> str | None:
 
 def _board_type(types: set[str]) -> str | None:
     """The one type that all fitted modules tell of; a DDR3L beside a DDR3 runs as DDR3."""
-    plain = {kind.removeprefix("LP") for kind in types}
-    if plain == {"DDR3", "DDR3L"}:
+    if types == {"DDR3", "DDR3L"}:
         return "DDR3"
-    return types.pop() if len(types) == 1 else (plain.pop() if len(plain) == 1 else None)
+    return next(iter(types)) if len(types) == 1 else None
 
 
 def _registered(module: Module) -> bool | None:

@@ -338,7 +338,7 @@ def _sentence(
     if answer == DONE:
         return f"Done: {name} went from {was} to {now}, and all of it is used."
     plan = f", {format_memory(planned.total)} planned" if planned else ""
-    more = f" {len(bad) - 1} more below." if len(bad) > 1 else ""
+    more = f" {len(bad) - 1} more fault{'s' if len(bad) > 2 else ''} below." if len(bad) > 1 else ""
     start = "Partly done" if answer == PARTLY else "Not done"
     why = f" {bad[0][:1].upper()}{bad[0][1:]}." if bad else " Nothing new is seen."
     return f"{start}: {name} has {now} ({was} before{plan}).{why}{more}"

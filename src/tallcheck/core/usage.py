@@ -79,6 +79,8 @@ def hours_of_use(log: Log, step: float) -> tuple[NDArray[np.bool_], str]:
     used = means >= threshold
     if used[counts > 0].mean() > 0.9:
         return everything, "all of the log"
+    if not used.any():
+        return everything, "all of the log, for its cores were hardly worked at"
     picked = used[hours]
     spent = int(used.sum())
     return picked, f"the {spent} hours in which its cores were worked at, of {count}"

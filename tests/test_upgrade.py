@@ -1,0 +1,276 @@
+"""Upgrade plans: what fits, what is said, parts and models lists, and the command."""
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tallcheck.core.errors import InputError
+from tallcheck.core.machine import Machine
+from tallcheck.core.models import with_model
+from tallcheck.core.parts import Offer, PartsList
+from tallcheck.core.upgrade import Upgrade, alternative_texts, plan_json, plan_upgrade
+from tallcheck.files.table import models_list, parts_list
+from tests.helpers import DEMO, GIB, demo_machine, machine, run
+
+PARTS = f"{DEMO}/parts/garden.parts.csv"
+MODELS = f"{DEMO}/parts/garden.models.csv"
+
+
+def module(size: float, slot: str, **more: Any) -> dict[str, Any]:
+    """A fitted DDR4 SODIMM, or an empty position."""
+    kind = {"type": "DDR4", "form": "SODIMM", "speed": 2666} if size else {}
+    return {"slot": slot, "size": int(size * GIB), "channel": slot[0], **kind, **more}
+
+
+def notebook(*sizes: float, **memory: Any) -> Machine:
+    """A notebook with modules in A1, B1 …"""
+    modules = [module(size, f"{'AB'[at % 2]}{at // 2 + 1}") for at, size in enumerate(sizes)]
+    return machine(
+        memory={
+            "installed": int(sum(sizes) * GIB), "slots": len(sizes), "modules": modules,
+            "ceiling": 64 * GIB, "position_most": 32 * GIB, **memory,
+        },
+        system={"shape": "notebook", "os_bits": 64, "virtual": False}, processor={"bits": 64},
+    )  # fmt: skip
+
+
+def offers(*found: Offer) -> PartsList:
+    """A parts list in EUR."""
+    return PartsList(found, "EUR")
+
+
+def offer(part: str, size: int, price: float | None = 10, **more: Any) -> Offer:
+    """A DDR4 SODIMM for sale."""
+    hundredths = None if price is None else round(price * 100)
+    given = {"type": "DDR4", "form": "SODIMM", "speed": 2666, **more}
+    return Offer(part, size * GIB, price=hundredths, **given)
+
+
+def filled(found: Upgrade) -> dict[str, int]:
+    """The positions after a plan, in GB."""
+    assert found.plan is not None
+    return {one.name: one.size // GIB for one in found.plan.after}
+
+
+# --- plans ---------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("sheet", "target", "answer", "after", "text"),
+    [
+        (notebook(4, 0), 8, "plan", {"A1": 4, "B1": 4}, "Buy 1 × 4 GB DDR4 SODIMM, 2666 MT/s"),
+        (notebook(4, 4), 16, "plan", None, "comes out"),
+        (notebook(8, 8, ceiling=16 * GIB), 32, "impossible", None, "board takes 16 GB at most"),
+        (notebook(8, 0), 8, "nothing", None, "Nothing to buy: bench has 8 GB fitted"),
+        (notebook(8, 8, ceiling=16 * GIB), None, "nothing", None, "There is no room"),
+        (notebook(4, 0), None, "plan", {"A1": 32, "B1": 32}, "64 GB"),
+        (notebook(4, 0, addressable=4 * GIB), 8, "impossible", None, "system addresses 4 GB"),
+        (machine(), 8, "unknown", None, "not known"),
+        (machine(memory={"installed": 8 * GIB}), 16, "plan", None, "if there is one"),
+        (machine(memory={"installed": 8 * GIB}), None, "unknown", None, "is not known"),
+        (machine(system={"virtual": True}), 16, "nothing", None, "set to 16 GB on the host"),
+    ],
+)  # fmt: skip
+def test_answers(
+    sheet: Machine, target: int | None, answer: str, after: dict[str, int] | None, text: str
+) -> None:
+    found = plan_upgrade(sheet, target and target * GIB)
+    assert found.answer == answer
+    assert text in found.sentence
+    if after is not None:
+        assert filled(found) == after
+
+
+def test_a_new_system_lifts_what_the_running_one_cannot_address() -> None:
+    sheet = notebook(4, 0, addressable=4 * GIB)
+    assert plan_upgrade(sheet, 8 * GIB, None, True).answer == "plan"
+
+
+def test_a_doubted_ceiling_is_a_condition_with_what_to_look_up() -> None:
+    raw = {"ceiling": 2 * GIB, "installed": 4 * GIB, "slots": 2,
+           "modules": [module(4, "A1"), module(0, "B1")]}  # fmt: skip
+    sheet = machine(
+        memory=raw, system={"maker": "Larkmoor", "model": "Leaf 20"},
+        doubts=[{"about": ["memory.ceiling"], "text": "more is fitted than the board takes"}],
+    )  # fmt: skip
+    found = plan_upgrade(sheet, 8 * GIB)
+    assert found.answer == "plan"
+    assert any("look it up for Larkmoor Leaf 20" in text for text in found.conditions)
+
+
+@pytest.mark.parametrize(
+    ("part", "why"),
+    [
+        (offer("x", 8, type="DDR3"), "DDR3, and the board takes DDR4"),
+        (offer("x", 8, type=None), "the list does not say its type"),
+        (offer("x", 8, form="UDIMM"), "DIMM, and the board takes SODIMM"),
+        (offer("x", 64), "a position takes 32 GB at most"),
+        (offer("x", 8, None), "its price is not known"),
+        (offer("x", 8, stock=0), "none is in stock"),
+        (offer("x", 8, registered=True), "registered, and what is fitted is not known to be"),
+        (offer("x", 8, ecc=True), "ECC, and what is fitted is not known to be"),
+    ],
+)
+def test_every_part_that_is_not_usable_has_its_reason(part: Offer, why: str) -> None:
+    found = plan_upgrade(notebook(4, 0), 12 * GIB, offers(part, offer("fits", 8)))
+    assert [(one.part, one.why) for one in found.rejected] == [("x", why)]
+    assert found.plan is not None
+    assert [one.offer.part for one in found.plan.add] == ["fits"]
+
+
+@pytest.mark.parametrize(
+    ("kind", "part", "fits"),
+    [("DDR3", "DDR3L", True), ("DDR3L", "DDR3", False), ("DDR4", "DDR5", False)],
+)
+def test_types_that_work_side_by_side(kind: str, part: str, fits: bool) -> None:
+    modules = [module(4, "A1", type=kind), module(0, "B1")]
+    sheet = notebook(4, 0, modules=modules)
+    found = plan_upgrade(sheet, 8 * GIB, offers(offer("x", 4, type=part)))
+    assert found.answer == ("plan" if fits else "impossible")
+
+
+@pytest.mark.parametrize("fitted", [(), (module(4, "A1", type="LPDDR4X", fixed=True),)])
+def test_a_type_that_is_not_known_is_looked_up_before_buying(fitted: tuple[Any, ...]) -> None:
+    sheet = notebook(modules=[*fitted, module(0, "B1")], slots=1 + len(fitted))
+    found = plan_upgrade(sheet, 8 * GIB, offers(offer("x", 8)))
+    assert "of the type that is fitted" in found.sentence
+    assert any("type of memory that the machine takes" in text for text in found.conditions)
+    assert [one.part for one in found.rejected] == ["x"]
+
+
+def test_stock_limits_what_can_be_had() -> None:
+    few = offers(offer("cheap", 8, 1, stock=1), offer("dear", 8, 9))
+    found = plan_upgrade(notebook(4, 4), 16 * GIB, few)
+    assert found.plan is not None
+    assert sorted(one.offer.part for one in found.plan.add) == ["cheap", "dear"]
+    assert found.plan.cost == 1000
+
+
+@pytest.mark.parametrize(
+    ("fitted", "part", "text"),
+    [
+        ({}, {"speed": 3200}, "money for nothing"),
+        ({}, {"speed": 2133}, "slows down what stays (2666 MT/s)"),
+        ({"running": 2400}, {"speed": 2666}, "the board runs modules at 2400 MT/s"),
+        ({}, {"speed": 3200}, "the board may run faster: not known"),
+    ],
+)
+def test_speed_is_told_where_it_is_wasted_or_lost(
+    fitted: dict[str, Any], part: dict[str, Any], text: str
+) -> None:
+    sheet = notebook(4, 0, modules=[module(4, "A1", **fitted), module(0, "B1")])
+    found = plan_upgrade(sheet, 8 * GIB, offers(offer("x", 4, **part)))
+    assert any(text in note for note in found.notes)
+
+
+def test_other_plans_are_shown_only_where_they_differ() -> None:
+    few = offers(offer("eight", 8, 22), offer("sixteen", 16, 31))
+    found = plan_upgrade(notebook(4, 0), 12 * GIB, few)
+    texts = alternative_texts(found)
+    assert any("for 9.00 EUR more" in text and "20 GB" in text for text in texts)
+    plans = [str(one.plan) for one in found.alternatives]
+    assert len(set(plans)) == len(plans)
+    raw = plan_json(found)
+    assert raw["cost"] == 22.0
+    assert raw["add"][0]["price"] == 22.0
+    assert raw["total"] == 12 * GIB
+
+
+# --- lists ---------------------------------------------------------------------------------
+
+_HEADER = "part,type,form,size,speed,price,currency,stock\n"
+
+
+@pytest.mark.parametrize(
+    ("rows", "text"),
+    [
+        ("x,DDR4,SODIMM,,3200,9,EUR,\n", "line 2, size: found no size"),
+        ("x,DDR4,SODIMM,7 GB,3200,9,EUR,\n", "a size that no module has"),
+        ("x,DDR4,SODIMM,8,3200,9,EUR,\n", "without a unit"),
+        ("x,DDR4,SODIMM,8GB,3200,cheap,EUR,\n", "line 2, price"),
+        ("x,DDR4,SODIMM,8GB,3200,-1,EUR,\n", "line 2, price"),
+        ("x,DDR4,SODIMM,8GB,3200,9,EUR,\ny,DDR4,SODIMM,8GB,3200,9,CHF,\n", "line 3, currency"),
+        ("x,DDR4,SODIMM,8GB,3200,9,EUR,some\n", "line 2, stock"),
+        ("x,DDR4,SODIMM,8GB,3200,9,EUR,1,2,3\n", "found 10 cells"),
+    ],
+)
+def test_bad_parts_lists_are_named_by_line_and_column(tmp_path: Path, rows: str, text: str) -> None:
+    path = tmp_path / "list.csv"
+    path.write_text(_HEADER + rows)
+    with pytest.raises(InputError, match=r"list\.csv") as error:
+        parts_list(str(path))
+    assert text in str(error.value)
+    ran = run("upgrade", demo_machine("potting-02"), "--to", "8GB", "--parts", str(path))
+    assert ran.code == 3
+    assert text in ran.err
+    assert "Traceback" not in ran.err
+
+
+def test_lists_take_what_people_write(tmp_path: Path) -> None:
+    path = tmp_path / "list.csv"
+    path.write_text('\ufeff# ours\nprice,PART,size,type\n"22,50",a,8 gb,DDR4\n,b,4096 MB,\n')
+    found = parts_list(str(path))
+    assert [(o.part, o.size, o.price, o.stock) for o in found.offers] == [
+        ("a", 8 * GIB, 2250, None), ("b", 4 * GIB, None, None)
+    ]  # fmt: skip
+    assert parts_list(f"{DEMO}/parts/template.parts.csv").offers == ()
+
+
+def test_a_models_list_fills_gaps_and_is_held_against_the_rest() -> None:
+    models = models_list(MODELS)
+    given = {"maker": "tolland & pike", "model": "Satchel  11"}
+    filled_in = with_model(machine(system=given), models)
+    assert (filled_in.memory.ceiling, filled_in.memory.slots) == (16 * GIB, 2)
+    origin = filled_in.origins["memory.ceiling"]
+    assert origin.how == "told"
+    assert "owner's guide p. 12" in origin.source
+    against = with_model(machine(system=given, memory={"slots": 4}), models)
+    assert against.memory.slots == 4
+    assert [doubt.about for doubt in against.doubts] == [["memory.slots"]]
+    other = machine(system={"maker": "Larkmoor", "model": "Satchel 11"})
+    assert with_model(other, models) == other
+
+
+# --- the command ---------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("name", "words", "code", "text"),
+    [
+        ("potting-02", ["--to", "8GB"], 0, "Take 1 × 4 GB drawer-S4-4"),
+        ("orchid-house-08", ["--to", "16GB"], 0, "The 2 × 4 GB in A1 and B1 come out"),
+        ("nursery-09", ["--to", "16GB"], 0, "Buy 1 × 16 GB LM-S4-16"),
+        ("archive-10", ["--to", "32GB"], 13, "the board takes 16 GB at most"),
+        ("glasshouse-05", ["--to", "16GB", "--models", MODELS], 0, "if there is one"),
+        ("seed-server-11", ["--to", "256GB"], 0, "best balanced"),
+        ("booking-12", ["--for", "merrow@10"], 0, "Nothing to buy"),
+        ("glasshouse-05", ["--for", "merrow@10"], 14, "Find out first"),
+        ("ticket-desk-04", ["--for", "merrow@10"], 13, "replace"),
+        ("archive-10", ["--for", "merrow@10"], 0, "Nothing to buy. archive-10 is ready"),
+    ],
+)
+def test_demo_machines(name: str, words: list[str], code: int, text: str) -> None:
+    ran = run("upgrade", demo_machine(name), *words, "--parts", PARTS)
+    assert (ran.code, ran.err) == (code, "")
+    assert text in " ".join(ran.out.split())
+    quiet = run("upgrade", demo_machine(name), *words, "--parts", PARTS, "--quiet")
+    assert quiet.out.count("\n") == 1
+
+
+def test_check_carries_the_plan() -> None:
+    words = ("check", demo_machine("potting-02"), "merrow@10", "--parts", PARTS)
+    plan = run(*words, "--format", "json").json()["plan"]
+    assert plan["answer"] == "plan"
+    assert plan["add"][0]["part"] == "drawer-S4-4"
+    assert "drawer-S4-4" in run(*words).out
+    without = run("check", demo_machine("archive-10"), "merrow@10", "--format", "json").json()
+    assert without["plan"] is None
+
+
+def test_wrong_usage_and_unusable_targets() -> None:
+    assert run("upgrade", demo_machine("potting-02")).code == 2
+    assert run("upgrade", demo_machine("potting-02"), "--to", "lots").code == 2
+    ran = run("upgrade", demo_machine("potting-02"), "--to", "8")
+    assert ran.code == 3
+    assert "without a unit" in ran.err
