@@ -39,7 +39,7 @@ class Bound(Struct, frozen=True):
         inverted = self.op == AT_MOST or (self.op == BETWEEN and value > self.most)
         need = self.limit if self.op != BETWEEN or not inverted else self.most
         have, need = (need, value) if inverted else (value, need)
-        return round(have / need, 4) if need else None
+        return have / need if need else None
 
     def limits(self) -> list[Any]:
         """The values at which the bound changes between met and short."""

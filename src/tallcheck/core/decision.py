@@ -98,10 +98,9 @@ def _trials(reading: str, needs: list[Need], machine: Machine) -> list[tuple[Any
 
     Empty where the reading cannot be tried: its rows then stand for both outcomes.
     """
-    if reading == "system.shape":
-        named = {str(value) for need in needs for key, value in need.when if key == reading}
-        return [(shape,) for shape in sorted(named | {"desktop", "notebook"})]
-    if reading in ("processor.bits", "system.os_bits"):
+    if reading in CONTEXTS:
+        return [(value,) for value in context_values(reading, needs)]
+    if reading == "system.os_bits":
         return [(32,), (64,)]
     if reading not in keys():
         return []  # a reading that is no single value on the sheet
@@ -143,6 +142,10 @@ def _singles(needs: Iterable[Need]) -> Iterator[Need]:
                 yield from alternative
         else:
             yield need
+
+
+CONTEXTS = ("system.shape", "processor.bits")
+"""Readings on which cures rest: where one is missing, every choice of it is followed."""
 
 
 class _Group(Struct):
@@ -243,37 +246,60 @@ class _Branch(Struct):
         return states
 
 
-_CONTEXTS = ("system.shape", "processor.bits")
-
-
 def _branches(asked: list[Asked], rows: list[Row | None], view: View) -> list[_Branch]:
     """One branch for each choice of shape and bits, where a cure rests on one that is missing."""
     needs = [one.need for one in asked]
-    open_keys = [key for key in _CONTEXTS if _rests_on(key, rows, needs, view)]
-    choices = [_trials(key, needs, view.machine) for key in open_keys]
-    branches = []
-    for picks in product(*choices):
+    open_keys = [key for key in CONTEXTS if _rests_on(key, rows, needs, view)]
+    choices = [context_values(key, needs) for key in open_keys]
+    return [
+        _branch(asked, rows, view, dict(zip(open_keys, picks, strict=True)))
+        for picks in product(*choices)
+    ]
+
+
+def _branch(
+    asked: list[Asked], rows: list[Row | None], view: View, context: dict[str, Any]
+) -> _Branch:
+    """What can be where the readings of ``context`` are as it says; ``rows`` hold without it."""
+    if context:
         machine = view.machine
-        for key, (value,) in zip(open_keys, picks, strict=True):
+        for key, value in context.items():
             machine = put(machine, key, value, Origin("told"))
-        inside = structs.replace(view, machine=machine) if open_keys else view
-        held = [row_of(one, inside) for one in asked] if open_keys else rows
-        states = 1
-        for row in held:
-            if row is not None and (row.status != "unknown" or not row.readings):
-                states = _join(states, _options(row))
-        context = {key: value for key, (value,) in zip(open_keys, picks, strict=True)}
-        branches.append(_Branch(context, states, _groups(asked, held, inside)))
-    return branches
+        view = structs.replace(view, machine=machine)
+        rows = [row_of(one, view) for one in asked]
+    states = 1
+    for row in rows:
+        if row is not None and (row.status != "unknown" or not row.readings):
+            states = _join(states, _options(row))
+    return _Branch(context, states, _groups(asked, rows, view))
+
+
+def context_values(key: str, needs: list[Need]) -> list[Any]:
+    """The values that stand for all that a reading of CONTEXTS could be."""
+    if key == "processor.bits":
+        return [32, 64]
+    named = {str(value) for need in needs for name, value in need.when if name == key}
+    return sorted(named | {"desktop", "notebook"})
+
+
+def states_of(asked: list[Asked], rows: list[Row | None], view: View, **context: Any) -> int:
+    """The states that some needs allow together, with the given ``shape`` and ``bits`` if any."""
+    keys_of = {"shape": "system.shape", "bits": "processor.bits"}
+    given = {keys_of[name]: value for name, value in context.items() if value is not None}
+    return _branch(asked, rows, view, given).fold()
+
+
+def rests_on_shape(needs: list[Need], virtual: bool | None) -> bool:
+    """Whether an unknown shape leaves open what some needs come to."""
+    cures = {SPECS[n.key].cure for n in _singles(needs)}
+    conditional = any(key == "system.shape" for need in needs for key, _ in need.when)
+    return conditional or (not virtual and bool(cures & {"P", "G"}))
 
 
 def _rests_on(key: str, rows: list[Row | None], needs: list[Need], view: View) -> bool:
     if key == "system.shape":
-        if view.machine.system.shape is not None:
-            return False
-        cures = {SPECS[n.key].cure for n in _singles(needs)}
-        conditional = any(k == key for need in needs for k, _ in need.when)
-        return conditional or (not view.machine.system.virtual and bool(cures & {"P", "G"}))
+        system = view.machine.system
+        return system.shape is None and rests_on_shape(needs, system.virtual)
     return view.machine.processor.bits is None and any(
         row is not None and key in row.readings for row in rows
     )

@@ -4,7 +4,7 @@ import re
 
 from msgspec import Struct
 
-from tallcheck.core.machine import Machine
+from tallcheck.core.machine import Machine, Module
 from tallcheck.core.quantities import GIB, MIB, format_memory
 
 # Sizes in which modules of each type are commonly sold, smallest and largest.
@@ -19,7 +19,8 @@ _SOLD: dict[str, tuple[int, int]] = {
 _ANY_TYPE = (256 * MIB, 256 * GIB)
 _BETWEEN = {"DDR5": (24 * GIB, 48 * GIB, 96 * GIB)}  # modules of half-again sizes
 
-_UNIT = 64 * MIB  # the grain in which totals are counted
+UNIT = 64 * MIB
+"""The grain in which totals are counted."""
 _POSITIONS_MOST = 1024  # more than any board has
 
 
@@ -72,28 +73,37 @@ def _smallest_built(machine: Machine, wanted: int, most: int) -> int | None:
     A soldered position keeps what it has; any other keeps it, is emptied, or takes a sold size.
     """
     memory = machine.memory
-    modules = memory.modules or []
-    kinds = {module.type for module in modules if module.type and module.size}
     largest = memory.position_most or most
+    choices_at = position_choices(memory.modules or [], memory.slots or 0, largest)
+    enough = min(most, wanted + max(max(choices) for choices in choices_at))
+    if wanted > enough or wanted > sum(max(choices) for choices in choices_at):
+        return None
+    first = -(-wanted // UNIT)
+    above = built_totals(choices_at, enough) >> first
+    return (first + (above & -above).bit_length() - 1) * UNIT if above else None
+
+
+def position_choices(modules: list[Module], slots: int, largest: int) -> list[set[int]]:
+    """What each position can hold, in bytes: soldered ones what they do, others any sold size."""
+    kinds = {module.type for module in modules if module.type and module.size}
     sold = [s for s in module_sizes(min(kinds) if len(kinds) == 1 else None) if s <= largest]
     choices_at = [
         {module.size or 0} if module.fixed else {0, module.size or 0, *sold} for module in modules
     ]
-    free = min(max((memory.slots or 0) - len(modules), 0), _POSITIONS_MOST)
-    choices_at += [{0, *sold}] * free
-    enough = min(most, wanted + max(max(choices) for choices in choices_at))
-    if wanted > enough or wanted > sum(max(choices) for choices in choices_at):
-        return None
-    reached = 1  # bit n is set where a total of n units can be built
-    limit = (1 << (enough // _UNIT + 1)) - 1
+    free = min(max(slots - len(modules), 0), _POSITIONS_MOST)
+    return choices_at + [{0, *sold}] * free
+
+
+def built_totals(choices_at: list[set[int]], most: int) -> int:
+    """Every total up to ``most`` bytes, as a number whose bit n stands for n units."""
+    reached = 1
+    limit = (1 << (most // UNIT + 1)) - 1
     for choices in choices_at:
         step = 0
         for size in choices:
-            step |= reached << (size // _UNIT)
+            step |= reached << (size // UNIT)
         reached = step & limit
-    first = -(-wanted // _UNIT)
-    above = reached >> first
-    return (first + (above & -above).bit_length() - 1) * _UNIT if above else None
+    return reached
 
 
 def reach(machine: Machine, wanted: int) -> Reach:

@@ -558,7 +558,7 @@ def _hold_generation(need: Need, view: View) -> _Held:
     if generation is None:
         return _Held("unknown", None, text, None, "", reading, readings=(reading,))
     met = generation >= least
-    ratio = round(generation / least, 4) if least else None
+    ratio = generation / least if least else None
     return _Held("met" if met else "short", generation, text, ratio, "", reading)
 
 
