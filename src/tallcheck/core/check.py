@@ -12,7 +12,7 @@ from tallcheck.core.machine import Machine
 from tallcheck.core.needs import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.rows import Asked, Row, row_of
 from tallcheck.core.sentence import listed, sentence
-from tallcheck.core.usage_summary import Usage
+from tallcheck.core.usage_summary import Figures, Usage
 
 if TYPE_CHECKING:
     from tallcheck.core.parts import PartsList
@@ -92,7 +92,7 @@ def _replaced(asked: list[Asked], task: Task) -> list[Asked]:
     return [*kept, *task.besides, *told]
 
 
-def _asked_at(against: tuple[Chosen, ...], level: str) -> list[Asked] | None:
+def asked_at(against: tuple[Chosen, ...], level: str) -> list[Asked] | None:
     """Every need of every sheet at a level; None where no sheet states that level."""
     asked: list[Asked] = []
     stated = False
@@ -106,12 +106,25 @@ def _asked_at(against: tuple[Chosen, ...], level: str) -> list[Asked] | None:
 
 
 def _judged(machine: Machine, asked: list[Asked], task: Task) -> Verdict:
-    """The verdict, conflicts counted."""
     figures = task.usage.figures if task.usage is not None else None
+    return verdict_on(machine, asked, task.against, task.installed, figures)
+
+
+def verdict_on(
+    machine: Machine,
+    asked: list[Asked],
+    against: tuple[Chosen, ...],
+    installed: tuple[Chosen, ...] = (),
+    figures: Figures | None = None,
+) -> Verdict:
+    """The verdict on a machine, conflicts counted.
+
+    ``installed`` are the machine's own programs whose needs are known.
+    """
     verdict = decide(machine, asked, (), figures)
     cures = {cure.kind for cure in verdict.decision.cures}
     conflicts = impossible(asked)
-    conflicts += broken_by_change(machine, task.against, list(task.installed), cures)
+    conflicts += broken_by_change(machine, against, list(installed), cures)
     return decide(machine, asked, tuple(conflicts), figures) if conflicts else verdict
 
 
@@ -126,10 +139,10 @@ def check(machine: Machine, task: Task) -> Check:
             raise InputError(
                 f"{chosen.label} states no {task.level} needs", "the level " + " or ".join(stated)
             )
-    asked = _replaced(_asked_at(task.against, task.level) or [], task)
+    asked = _replaced(asked_at(task.against, task.level) or [], task)
     verdict = _judged(machine, asked, task)
     verdict = _with_conditions(verdict, _ages(task))
-    higher = _asked_at(task.against, "recommended") if task.level == "minimum" else None
+    higher = asked_at(task.against, "recommended") if task.level == "minimum" else None
     recommended: Verdict | None = None
     extra_rows: tuple[Row, ...] = ()
     if higher is not None:
@@ -231,7 +244,7 @@ def _floor(machine: Machine, task: Task) -> str:
     if not task.against or any(chosen.release.floor is None for chosen in task.against):
         return ""
     floor = structs.replace(task, level="floor")
-    asked = _replaced(_asked_at(task.against, "floor") or [], floor)
+    asked = _replaced(asked_at(task.against, "floor") or [], floor)
     if _judged(machine, asked, floor).decision.answer != "ready":
         return ""
     names = listed([chosen.label for chosen in task.against])

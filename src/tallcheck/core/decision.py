@@ -104,7 +104,7 @@ def _trials(reading: str, needs: list[Need], machine: Machine) -> list[tuple[Any
         return [(32,), (64,)]
     if reading not in keys():
         return []  # a reading that is no single value on the sheet
-    tests = [n for n in _singles(needs) if SPECS[n.key].reading == reading]
+    tests = [n for n in singles(needs) if SPECS[n.key].reading == reading]
     bounds = [n.test for n in tests if isinstance(n.test, Bound)]
     if reading == "processor.generation":
         lines = [n.test.lines for n in tests if isinstance(n.test, Generations)]
@@ -135,7 +135,8 @@ def _trials(reading: str, needs: list[Need], machine: Machine) -> list[tuple[Any
     return [(v,) for v in _around(limits)] if kind in _NUMERIC else []
 
 
-def _singles(needs: Iterable[Need]) -> Iterator[Need]:
+def singles(needs: Iterable[Need]) -> Iterator[Need]:
+    """Each need, or in its place the needs of all its alternatives."""
     for need in needs:
         if need.alternatives:
             for alternative in need.alternatives:
@@ -291,7 +292,7 @@ def states_of(asked: list[Asked], rows: list[Row | None], view: View, **context:
 
 def rests_on_shape(needs: list[Need], virtual: bool | None) -> bool:
     """Whether an unknown shape leaves open what some needs come to."""
-    cures = {SPECS[n.key].cure for n in _singles(needs)}
+    cures = {SPECS[n.key].cure for n in singles(needs)}
     conditional = any(key == "system.shape" for need in needs for key, _ in need.when)
     return conditional or (not virtual and bool(cures & {"P", "G"}))
 
@@ -349,7 +350,8 @@ class Verdict(Struct, frozen=True):
     view: View
 
 
-_WITH_MEMORY = ("ready", "memory-alone", "memory-plus")
+WITH_MEMORY = ("ready", "memory-alone", "memory-plus")
+"""The answers that a conflict turns into ``other``."""
 
 
 def decide(
@@ -372,7 +374,7 @@ def decide(
         states |= branch.fold()
     possible = answers_of(states)
     if conflicts:
-        settled = {"other" if one in _WITH_MEMORY else one for one in possible}
+        settled = {"other" if one in WITH_MEMORY else one for one in possible}
         possible = [one for one in EXIT_CODES if one in settled]
     answer = possible[0] if len(possible) == 1 else "undecided"
     target = view.target

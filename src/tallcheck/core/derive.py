@@ -10,9 +10,9 @@ ADDRESSABLE_PAE = 64 * GIB
 
 # A system of 32 bits loses up to about a third of what it can address to devices, so from
 # here on "all that is fitted" and "all that it can see" look alike.
-_NEAR_LIMIT = 0.65
+LIMIT_SHARE = 0.65
 
-_BITS = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
+BITS_OF = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
 
 
 def fitted_total(usable: int, virtual: bool | None = None) -> int:
@@ -35,7 +35,7 @@ def fitted_total(usable: int, virtual: bool | None = None) -> int:
 
 def at_limit(usable: int, os_bits: int | None, addressable: int | None) -> bool:
     """Whether a 32-bit system uses about all it can address, so that more may be fitted."""
-    return os_bits == 32 and usable > _NEAR_LIMIT * (addressable or ADDRESSABLE_32)
+    return os_bits == 32 and usable > LIMIT_SHARE * (addressable or ADDRESSABLE_32)
 
 
 def complete(machine: Machine) -> Machine:
@@ -51,16 +51,16 @@ def _work_out(machine: Machine, key: str, value: object, source: str) -> Machine
 
 def _bits(machine: Machine) -> Machine:
     processor, system = machine.processor, machine.system
-    if system.os_bits is None and system.architecture in _BITS:
-        bits = _BITS[system.architecture]
+    if system.os_bits is None and system.architecture in BITS_OF:
+        bits = BITS_OF[system.architecture]
         machine = _work_out(
             machine, "system.os_bits", bits, f"a system built for {system.architecture}"
         )
-    if processor.bits is None and processor.architecture in _BITS:
+    if processor.bits is None and processor.architecture in BITS_OF:
         machine = _work_out(
             machine,
             "processor.bits",
-            _BITS[processor.architecture],
+            BITS_OF[processor.architecture],
             f"architecture {processor.architecture}",
         )
     elif processor.bits is None and machine.system.os_bits == 64:

@@ -122,7 +122,7 @@ def view_of(machine: Machine, asked: list[Asked], usage: Figures | None = None) 
     With a usage log the total leaves a fifth of room above what is wanted in use.
     """
     known, doubted = _known(machine)
-    wanted, own = wanted_memory(asked), _own_memory(asked)
+    wanted, own = wanted_memory(asked), own_memory(asked)
     in_use = memory_in_use(known, usage)
     if in_use is not None and (own or usage):
         wanted = max(wanted, _demand(in_use + own, usage))
@@ -134,7 +134,7 @@ def _demand(figure: int, usage: Figures | None) -> int:
     return figure if usage is None else int(figure / TIGHT)
 
 
-def _own_memory(asked: list[Asked]) -> int:
+def own_memory(asked: list[Asked]) -> int:
     """What all programs want for themselves, added up, in bytes."""
     return sum(
         a.need.test.limit
