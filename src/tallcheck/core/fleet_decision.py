@@ -38,7 +38,7 @@ from tallcheck.core.fleet import (
     next_total,
 )
 from tallcheck.core.machine import Machine
-from tallcheck.core.memory import UNIT, built_totals, module_sizes, position_choices
+from tallcheck.core.memory import ALL_SIZES, UNIT, built_totals, position_choices
 from tallcheck.core.needs import SPECS, G, Generations, Need, P
 from tallcheck.core.quantities import MIB
 from tallcheck.core.rows import (
@@ -230,6 +230,12 @@ def _coder(asked: list[Asked], every: list[Asked], fleet: Fleet) -> Callable[[_S
                 values = part.number(key)
                 bits = key in ("processor.bits", "system.os_bits")
                 parts.append(_sides(values, (16, 32, 64) if bits else limits.get(key, ())))
+        for key in {"extra.cores_off", "extra.threads_off"} & set(keys) & fleet.words.keys():
+            # what is only switched off counts with what is on
+            count = key.removeprefix("extra.").removesuffix("_off")
+            off = fleet.words[key].mapped(_as_number)[part.start : part.stop]
+            reading = f"processor.{count}"
+            parts.append(_sides(part.number(reading) + off, limits.get(reading, ())))
         tried = rows = None
         if memory_code is not None:
             more, tried, rows = memory_code(part)
@@ -238,6 +244,10 @@ def _coder(asked: list[Asked], every: list[Asked], fleet: Fleet) -> Callable[[_S
         return _Coded(found, count, tried, rows)
 
     return code
+
+
+def _as_number(value: Any) -> float:
+    return float(value) if isinstance(value, int) else float("nan")
 
 
 # --- memory --------------------------------------------------------------------------------
@@ -288,7 +298,7 @@ def _fill_built(
     # what has its target is left out, so that few fillings have to be tried
     todo = ~np.isnan(memory.slots) & ~(wanted <= memory.installed) & (memory.virtual != 1)
     todo &= ~(wanted > memory.ceiling)
-    sold = np.array(module_sizes(None))
+    sold = np.array(ALL_SIZES)
     largest = np.searchsorted(sold, memory.position_most, side="right")
     largest = np.where(np.isnan(memory.position_most), len(sold), largest)
     slots = np.minimum(np.nan_to_num(memory.slots), 4096).astype(np.int64)

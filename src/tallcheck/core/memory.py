@@ -19,6 +19,8 @@ _SOLD: dict[str, tuple[int, int]] = {
 _ANY_TYPE = (256 * MIB, 256 * GIB)
 _BETWEEN = {"DDR5": (24 * GIB, 48 * GIB, 96 * GIB)}  # modules of half-again sizes
 
+ALL_SIZES = sorted({MIB << n for n in range(8, 19)} | set(_BETWEEN["DDR5"]))
+"""Every size in which a module of some type is sold, in bytes."""
 UNIT = 64 * MIB
 """The grain in which totals are counted."""
 _POSITIONS_MOST = 1024  # more than any board has

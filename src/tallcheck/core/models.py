@@ -56,7 +56,22 @@ def _with_kind(machine: Machine, model: Model, doubts: list[Doubt]) -> Machine:
         told = {"memory_type": model.type, "memory_form": model.form}
         extra = {key: value for key, value in told.items() if value} | (machine.extra or {})
         return structs.replace(machine, extra=extra) if extra else machine
+    filled, differing = modules_with_kind(modules, model)
+    for name, have, listed in differing:
+        doubts.append(_doubt("memory.modules", f"{name} of the modules", have, listed))
+    memory = structs.replace(machine.memory, modules=filled)
+    return structs.replace(machine, memory=memory)
+
+
+def modules_with_kind(
+    modules: list[Module], model: Model
+) -> tuple[list[Module], list[tuple[str, str, str]]]:
+    """The modules with the model's type and form where they lack them.
+
+    Beside them what differs: which of the two, what the module says, what the list says.
+    """
     filled: list[Module] = []
+    differing = []
     for module in modules:
         for name, read in (("type", family), ("form", form_of)):
             have, listed = read(getattr(module, name)), read(getattr(model, name))
@@ -65,7 +80,6 @@ def _with_kind(machine: Machine, model: Model, doubts: list[Doubt]) -> Machine:
             if have is None:
                 module = structs.replace(module, **{name: getattr(model, name)})
             elif have.removesuffix("L") != listed.removesuffix("L"):
-                doubts.append(_doubt("memory.modules", f"{name} of the modules", have, listed))
+                differing.append((name, have, listed))
         filled.append(module)
-    memory = structs.replace(machine.memory, modules=filled)
-    return structs.replace(machine, memory=memory)
+    return filled, differing
