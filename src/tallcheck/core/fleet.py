@@ -39,6 +39,8 @@ class Words(Struct):
 
     def mapped(self, change: Callable[[Any], float]) -> Floats:
         """A number for each machine from its value; NaN where it is unknown."""
+        if not self.values:
+            return np.full(len(self.codes), np.nan)
         table = np.array([*(change(value) for value in self.values), np.nan])
         return np.asarray(table[self.codes])
 
@@ -46,7 +48,8 @@ class Words(Struct):
 class Fleet(Struct):
     """The readings of many machines, by dotted key. Sizes in bytes, clocks in Hz."""
 
-    names: NDArray[np.object_]
+    names: Any
+    """The machines' names: a numpy or Arrow array of text."""
     lines: Ints
     """Where each machine stands in its file, from 1."""
     numbers: dict[str, Floats]
@@ -135,6 +138,21 @@ class Fleet(Struct):
         ]
 
 
+def cut_fleet(fleet: Fleet, start: int, stop: int) -> Fleet:
+    """Some machines in a row, as views on the same columns."""
+
+    def words(found: dict[str, Words]) -> dict[str, Words]:
+        return {key: Words(one.codes[start:stop], one.values) for key, one in found.items()}
+
+    return Fleet(
+        fleet.names[start:stop], fleet.lines[start:stop],
+        {key: column[start:stop] for key, column in fleet.numbers.items()},
+        words(fleet.words), fleet.doubts[start:stop],
+        fleet.sheets[start:stop] if fleet.sheets is not None else None,
+        words(fleet.listed), words(fleet.origins), fleet.finish,
+    )  # fmt: skip
+
+
 # --- readings that cannot all be true ------------------------------------------------------
 
 
@@ -200,12 +218,22 @@ DOUBTS: tuple[tuple[tuple[str, ...], Callable[[dict[str, Any]], str]], ...] = (
 
 LISTED_BITS = {"memory.ceiling": 10, "memory.slots": 11, "memory.position_most": 12}
 
+CHUNK = 1 << 17
+"""Machines looked at together, so that temporary arrays stay small."""
 _TOO_MUCH = 1024 * GIB
 _TOO_LITTLE = 64 * MIB
 
 
 def find_doubts(fleet: Fleet) -> NDArray[np.uint16]:
     """The doubts that each machine's own readings give cause for, as bits of DOUBTS."""
+    found = np.zeros(len(fleet), dtype=np.uint16)
+    for start in range(0, len(fleet), CHUNK):
+        part = cut_fleet(fleet, start, start + CHUNK)
+        found[start : start + CHUNK] = _doubts_in(part)
+    return found
+
+
+def _doubts_in(fleet: Fleet) -> NDArray[np.uint16]:
     memory = raw_memory(fleet)
     cores, threads = fleet.number("processor.cores"), fleet.number("processor.threads")
     free, drive = fleet.number("storage.free"), fleet.number("storage.drive")
@@ -289,8 +317,10 @@ def raw_memory(fleet: Fleet) -> MemoryColumns:
     installed = np.where(np.isnan(installed), in_modules, installed)
     near = (os_bits == 32) & (usable > LIMIT_SHARE * addressable)
     from_usable = np.isnan(installed) & (usable > 0) & ~near
-    installed = np.where(from_usable, _fitted(usable, virtual == 1), installed)
-    derived[from_usable] = 2
+    if from_usable.any():
+        installed = installed.copy()
+        installed[from_usable] = _fitted(usable[from_usable], virtual[from_usable] == 1)
+        derived[from_usable] = 2
     slots = fleet.number("memory.slots")
     return MemoryColumns(
         installed, usable, fleet.number("memory.available"), fleet.number("memory.ceiling"),

@@ -27,12 +27,14 @@ from tallcheck.core.decision import (
     states_of,
 )
 from tallcheck.core.fleet import (
+    CHUNK,
     Codes,
     Flags,
     Fleet,
     Floats,
     Ints,
     MemoryColumns,
+    cut_fleet,
     doubted,
     known_memory,
     next_total,
@@ -56,7 +58,6 @@ ANSWERS = tuple(EXIT_CODES)
 STATUSES = ("met", "short", "unknown", "")
 """Statuses by code; the last one: the need does not hold for this machine."""
 
-_CHUNK = 1 << 17  # machines looked at together: temporary arrays stay small
 _TABLE_MOST = 1 << 22
 
 # the readings that a need's row rests on, besides the one it is held against
@@ -124,9 +125,16 @@ class _Slice(Struct):
 
 def _sides(values: Floats, limits: Iterable[float]) -> tuple[Ints, int]:
     """For each value between or on which limits it lies; unknown ones last."""
-    edges = np.unique(np.array(sorted(limits), dtype=np.float64))
-    code = np.searchsorted(edges, values) + np.searchsorted(edges, values, side="right")
+    edges = sorted(set(limits))
     count = 2 * len(edges) + 2
+    if len(edges) <= 16:
+        found = np.zeros(len(values), dtype=np.int8)
+        for edge in edges:
+            found += values >= edge
+            found += values > edge
+        found[np.isnan(values)] = count - 1
+        return found.astype(np.int64), count
+    code = np.searchsorted(edges, values) + np.searchsorted(edges, values, side="right")
     return np.where(np.isnan(values), count - 1, code), count
 
 
@@ -137,6 +145,11 @@ def _combined(parts: list[tuple[Ints, int]], size: int) -> tuple[Ints, int]:
         code = code * many + one
         count *= many
     return code, count
+
+
+def _narrow(bits: Floats) -> tuple[Ints, int]:
+    """0 unknown, 1 for 32, 2 for anything else."""
+    return np.where(np.isnan(bits), 0, np.where(bits == 32, 1, 2)), 3
 
 
 def _flag(values: Flags) -> tuple[Ints, int]:
@@ -212,13 +225,15 @@ class _Coded(Struct):
     rows: Floats | None = None
 
 
-def _coder(asked: list[Asked], every: list[Asked], fleet: Fleet) -> Callable[[_Slice], _Coded]:
-    """What gives the class of the readings that some needs rest on."""
+def _coder(
+    asked: list[Asked], every: list[Asked], fleet: Fleet, targets: Floats
+) -> Callable[[_Slice], _Coded]:
+    """What gives the class of the readings that some needs rest on; it notes the ``targets``."""
     keys = sorted(set().union(*(readings_of(one.need) for one in asked)))
     limits = _limits_of(asked)
     memory = any(need.key in _MEMORY_KEYS for need in singles([one.need for one in asked]))
-    memory_code = _memory_coder(asked, every) if memory else None
-    doubts = np.unique(fleet.doubts)
+    memory_code = _memory_coder(asked, every, targets) if memory else None
+    doubts = np.flatnonzero(np.bincount(fleet.doubts))
 
     def code(part: _Slice) -> _Coded:
         here = np.searchsorted(doubts, fleet.doubts[part.start : part.stop])
@@ -232,9 +247,9 @@ def _coder(asked: list[Asked], every: list[Asked], fleet: Fleet) -> Callable[[_S
                 parts.append(_sides(values, (16, 32, 64) if bits else limits.get(key, ())))
         for key in {"extra.cores_off", "extra.threads_off"} & set(keys) & fleet.words.keys():
             # what is only switched off counts with what is on
-            count = key.removeprefix("extra.").removesuffix("_off")
+            what = key.removeprefix("extra.").removesuffix("_off")
             off = fleet.words[key].mapped(_as_number)[part.start : part.stop]
-            reading = f"processor.{count}"
+            reading = f"processor.{what}"
             parts.append(_sides(part.number(reading) + off, limits.get(reading, ())))
         tried = rows = None
         if memory_code is not None:
@@ -276,10 +291,11 @@ def kept_of(memory: MemoryColumns) -> Flags:
 def targets_of(fleet: Fleet, memory: MemoryColumns, wanted: Floats, start: int = 0) -> Floats:
     """The total to build for each machine, NaN where it cannot be: ``memory.reach`` on arrays."""
     fitted, ceiling, slots = memory.installed, memory.ceiling, memory.slots
-    total = next_total(wanted, (1, 3))
+    same = bool(len(wanted)) and bool((wanted == wanted[0]).all())
+    total = np.broadcast_to(next_total(wanted[:1] if same else wanted, (1, 3)), wanted.shape)
     total = np.where(ceiling < total, ceiling, total)  # positions unknown: the round total
     total = np.where(np.isnan(slots), total, np.nan)
-    _fill_built(fleet, memory, wanted, total, start)
+    _fill_built(fleet, memory, wanted[0] if same else wanted, total, start)
     total = np.where(wanted > ceiling, np.nan, total)
     step = 128 * MIB
     total = np.where(memory.virtual == 1, np.ceil(wanted / step) * step, total)
@@ -288,35 +304,51 @@ def targets_of(fleet: Fleet, memory: MemoryColumns, wanted: Floats, start: int =
 
 
 def _fill_built(
-    fleet: Fleet, memory: MemoryColumns, wanted: Floats, total: Floats, start: int
+    fleet: Fleet, memory: MemoryColumns, wanted: Any, total: Floats, start: int
 ) -> None:
-    """Totals that the positions can be filled to, where these are known."""
-    size = len(wanted)
+    """Totals that the positions can be filled to, where these are known.
+
+    ``wanted`` for each machine, or one number for all.
+    """
+    size = len(total)
     words = fleet.word("memory.modules")
     codes = words.codes[start : start + size].astype(np.int64)
     codes = np.where(doubted(fleet, "memory.modules")[start : start + size], -1, codes)
     # what has its target is left out, so that few fillings have to be tried
     todo = ~np.isnan(memory.slots) & ~(wanted <= memory.installed) & (memory.virtual != 1)
     todo &= ~(wanted > memory.ceiling)
-    sold = np.array(ALL_SIZES)
-    largest = np.searchsorted(sold, memory.position_most, side="right")
-    largest = np.where(np.isnan(memory.position_most), len(sold), largest)
+    if not todo.any():
+        return
+    sold = np.array(ALL_SIZES, dtype=np.float64)
+    largest = np.full(size, len(sold), dtype=np.int64)
+    told = ~np.isnan(memory.position_most)
+    largest[told] = np.searchsorted(sold, memory.position_most[told], side="right")
     slots = np.minimum(np.nan_to_num(memory.slots), 4096).astype(np.int64)
-    key = ((codes + 1) * 4097 + slots) * (len(sold) + 1) + largest
-    for one in np.unique(key[todo]):
-        here = todo & (key == one)
+    width = int(slots.max()) + 1
+    key = ((codes + 1) * width + slots) * (len(sold) + 1) + largest
+    keys = key[todo]
+    found = np.full(len(keys), np.nan)
+    single = np.ndim(wanted) == 0
+    table = np.full(int(keys.max()) + 1, np.nan)
+    for one in np.flatnonzero(np.bincount(keys)):
         rest, most = divmod(int(one), len(sold) + 1)
-        code, count = divmod(rest, 4097)
+        code, count = divmod(rest, width)
         modules = words.values[code - 1] if code else []
         if len(modules) >= count and all(module.fixed for module in modules):
             continue
         choices = position_choices(modules, count, int(sold[most - 1]) if most else 0)
-        asked = wanted[here]
+        here = keys == one if not single else None
+        asked = np.atleast_1d(wanted if single else wanted[todo][here])
         highest = int(asked.max()) + max(max(each) for each in choices)
         totals = _as_sizes(built_totals(choices, highest))
         at = np.searchsorted(totals, np.ceil(asked / UNIT) * UNIT)
         built = np.where(at < len(totals), totals[np.minimum(at, len(totals) - 1)], np.nan)
-        total[here] = np.where(built > memory.ceiling[here], np.nan, built)
+        if single:
+            table[one] = built[0]
+        else:
+            found[here] = built
+    built = table[keys] if single else found
+    total[todo] = np.where(built > memory.ceiling[todo], np.nan, built)
 
 
 def _as_sizes(reached: int) -> Floats:
@@ -329,7 +361,9 @@ _MemoryCode = tuple[list[tuple[Ints, int]], Flags | None, Floats | None]
 _OF_MEMORY = ("memory.installed", "memory.available", "processor.bits", "system.os_bits")
 
 
-def _memory_coder(asked: list[Asked], every: list[Asked]) -> Callable[[_Slice], _MemoryCode]:
+def _memory_coder(
+    asked: list[Asked], every: list[Asked], targets: Floats
+) -> Callable[[_Slice], _MemoryCode]:
     """The class of the memory readings: sides of thresholds, and how target and limits compare."""
     wanted, own = wanted_memory(every), own_memory(every)
     needs = list(singles([one.need for one in asked]))
@@ -344,14 +378,14 @@ def _memory_coder(asked: list[Asked], every: list[Asked]) -> Callable[[_Slice], 
         have = np.where(kept | np.isnan(memory.installed), memory.usable, memory.installed)
         asks = wanted_totals(memory, wanted, own)
         target = targets_of(part.fleet, memory, asks, part.start)
+        targets[part.start : part.stop] = target
         total = np.where(np.isnan(target), asks, target)
         parts = [
             _sides(have, limits), _flag(kept), _flag(np.isnan(memory.installed)),
             _flag(np.isnan(memory.usable)), _flag(np.isnan(target)),
             _flag(total > memory.installed), _flag(total > memory.addressable),
             _sides(np.where(np.isnan(memory.installed), total, np.nan), near),
-            _sides(memory.os_bits, (32, 64)), _sides(memory.bits, (32, 64)),
-            _sides(memory.virtual, (0, 1)),
+            _narrow(memory.os_bits), _narrow(memory.bits), _narrow(memory.virtual * 32),
         ]  # fmt: skip
         tried = np.isnan(memory.installed) & ~np.isnan(memory.usable)
         if owns:
@@ -379,27 +413,11 @@ def _rows(memory: MemoryColumns, part: _Slice, which: Flags) -> Floats:
 
 
 def _slices(fleet: Fleet) -> Iterator[_Slice]:
-    whole = known_memory(fleet) if len(fleet) <= _CHUNK else None
-    for start in range(0, max(len(fleet), 1), _CHUNK):
-        stop = min(start + _CHUNK, len(fleet))
+    whole = known_memory(fleet) if len(fleet) <= CHUNK else None
+    for start in range(0, max(len(fleet), 1), CHUNK):
+        stop = min(start + CHUNK, len(fleet))
         memory = whole if whole is not None else known_memory(cut_fleet(fleet, start, stop))
         yield _Slice(fleet, start, stop, memory)
-
-
-def cut_fleet(fleet: Fleet, start: int, stop: int) -> Fleet:
-    """Some machines in a row, as views on the same columns."""
-    from tallcheck.core.fleet import Words
-
-    def words(found: dict[str, Words]) -> dict[str, Words]:
-        return {key: Words(one.codes[start:stop], one.values) for key, one in found.items()}
-
-    return Fleet(
-        fleet.names[start:stop], fleet.lines[start:stop],
-        {key: column[start:stop] for key, column in fleet.numbers.items()},
-        words(fleet.words), fleet.doubts[start:stop],
-        fleet.sheets[start:stop] if fleet.sheets is not None else None,
-        words(fleet.listed), words(fleet.origins), fleet.finish,
-    )  # fmt: skip
 
 
 class _Numbering:
@@ -477,6 +495,7 @@ class _Judge:
         self.needs = [one.need for one in asked]
         self.shapes = [None, *context_values("system.shape", self.needs)]
         self.bits = [None, *context_values("processor.bits", self.needs)]
+        self.targets = np.full(len(fleet), np.nan)
         self._views: dict[int, View] = {}
 
     def view(self, at: int) -> View:
@@ -489,7 +508,8 @@ class _Judge:
         """The needs in sets, each with its classes; and the classes of what surrounds them."""
         sets = _together(self.asked)
         coders = [
-            _coder([self.asked[at] for at in members], self.asked, self.fleet) for members in sets
+            _coder([self.asked[at] for at in members], self.asked, self.fleet, self.targets)
+            for members in sets
         ]
         coders.append(self._surroundings())
         size = len(self.fleet)
@@ -514,7 +534,7 @@ class _Judge:
         keys = ["system.shape", "system.virtual", *_BITS_KEYS]
         if self._may_conflict():
             keys += ["system.os", "system.os_version", "software"]
-        doubts = np.unique(self.fleet.doubts)
+        doubts = np.flatnonzero(np.bincount(self.fleet.doubts))
 
         def code(part: _Slice) -> _Coded:
             here = np.searchsorted(doubts, self.fleet.doubts[part.start : part.stop])
@@ -578,8 +598,11 @@ def judge_fleet(
             asks |= np.array(wants, dtype=bool)[part.ids]
     found = answers[classes]
     asks &= found != ANSWERS.index("replace")
-    targets = _targets(fleet, asked, asks)
-    return Judged(found, statuses, targets, classes, asked)
+    if fleet.sheets is not None:
+        for at in np.flatnonzero(asks).tolist():
+            target = judge.view(at).target
+            judge.targets[at] = (target.total if target else None) or np.nan
+    return Judged(found, statuses, np.where(asks, judge.targets, np.nan), classes, asked)
 
 
 def _status(row: Row | None) -> int:
@@ -590,43 +613,28 @@ def _asks_memory(rows: list[Row | None]) -> bool:
     return any(row and row.status != "met" and "memory" in row.cures for row in rows)
 
 
-def _targets(fleet: Fleet, asked: list[Asked], asks: Flags) -> Floats:
-    found = np.full(len(fleet), np.nan)
-    wanted, own = wanted_memory(asked), own_memory(asked)
-    for part in _slices(fleet) if asks.any() else ():
-        here = slice(part.start, part.stop)
-        if fleet.sheets is not None:
-            for at in np.flatnonzero(asks):
-                target = view_of(fleet.sheets[at], asked).target
-                found[at] = np.nan if target is None or target.total is None else target.total
-            break
-        totals = wanted_totals(part.memory, wanted, own)
-        found[here] = targets_of(fleet, part.memory, totals, part.start)
-    return np.where(asks, found, np.nan)
-
-
 def _classes(ids: list[Codes], counts: list[int]) -> tuple[Ints, Ints]:
     """The class of all readings of each machine, and the first machine of each class."""
-    size, product = len(ids[0]), 1
-    for count in counts:
-        product *= max(count, 1)
-    code = np.zeros(size, dtype=np.int64)
-    if product < 1 << 62:
-        for one, count in zip(ids, counts, strict=True):
-            code = code * count + one
-    else:  # renumbered as it grows, so that it never overflows
-        for one, count in zip(ids, counts, strict=True):
-            _, code = np.unique(code * count + one, return_inverse=True)
-            code = code.reshape(-1)
-    if product <= _TABLE_MOST:
-        first = np.full(product, size, dtype=np.int64)
-        np.minimum.at(first, code[::-1], np.arange(size)[::-1])
-        present = np.flatnonzero(first < size)
-        dense = np.empty(product, dtype=np.int64)
-        dense[present] = np.arange(len(present))
-        return dense[code], first[present]
-    _, places, inverse = np.unique(code, return_index=True, return_inverse=True)
-    return inverse.reshape(-1), places
+    code, count = ids[0].astype(np.int64), max(counts[0], 1)
+    for one, many in zip(ids[1:], counts[1:], strict=True):
+        code, count = code * max(many, 1) + one, count * max(many, 1)
+        if count > 1 << 16:
+            code, count = _dense(code, count)
+    code, count = _dense(code, count)
+    first = np.full(count, len(code), dtype=np.int64)
+    np.minimum.at(first, code, np.arange(len(code)))
+    return code, first
+
+
+def _dense(code: Ints, count: int) -> tuple[Ints, int]:
+    """The codes that occur, numbered anew without gaps, and how many there are."""
+    if count > _TABLE_MOST:
+        found, inverse = np.unique(code, return_inverse=True)
+        return inverse.reshape(-1), len(found)
+    present = np.flatnonzero(np.bincount(code, minlength=count))
+    table = np.zeros(count, dtype=np.int64)
+    table[present] = np.arange(len(present))
+    return table[code], len(present)
 
 
 def _answers(

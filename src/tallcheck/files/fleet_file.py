@@ -7,16 +7,18 @@ listed and left out. Neither stops the others.
 import csv
 import io
 import os
-import warnings
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import msgspec
 import numpy as np
-import pandas as pd
+import pyarrow as pa
 from msgspec import Struct
+from pyarrow import compute as pc
+from pyarrow import csv as pacsv
 
 from tallcheck.core.errors import InputError, nearest
-from tallcheck.core.fleet import NUMBER_KINDS, Fleet, Floats, Words
+from tallcheck.core.fleet import NUMBER_KINDS, Fleet, Floats, Ints, Words
 from tallcheck.core.machine import Machine
 from tallcheck.core.readings import SHORT_NAMES, keys, kind_of, parse_value, resolve_key
 from tallcheck.files.inputs import shown
@@ -29,7 +31,7 @@ _CLOCK_UNITS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
 _UNKNOWN = ["", "?", "unknown", "Unknown", "n/a", "N/A", "NA", "null", "NULL"]
 _BARE_LEAST = 1 << 20
 """A whole column of plain numbers from here on can only be bytes (or hertz)."""
-_OVERFLOW = "\0more"
+_MOST = float(1 << 62)
 _TEXT_KINDS = ("text", "flag", "sets", "modules", "software")
 
 
@@ -49,7 +51,8 @@ class FleetFile(Struct):
     unreadable: list[tuple[int, str]]
     """Rows that were left out: line (or place in the folder), and why."""
     remarks: list[str]
-    table: pd.DataFrame | None
+    table: Any
+    """An Arrow table, where it was to be kept."""
     by_line: bool = True
 
 
@@ -87,13 +90,13 @@ def read_fleet(path: str, headings: dict[str, Theirs], keep: bool) -> FleetFile:
         return _folder(path)
     ending = os.path.splitext(path)[1].lower()
     if ending == ".parquet":
-        return _from_frame(_parquet(path), _Rows(), headings, path, keep)
+        return _from_table(_parquet(path), _Rows(), headings, path, keep)
     data = _bytes(path)
     start = data.lstrip()[:1]
     if ending in (".jsonl", ".ndjson") or (ending != ".csv" and start == b"{"):
         return _json_lines(data, headings, path, keep)
-    frame, rows = _csv(data, headings, path)
-    return _from_frame(frame, rows, headings, path, keep)
+    table, rows = _csv(data, headings, path)
+    return _from_table(table, rows, headings, path, keep)
 
 
 def _bytes(path: str) -> bytes:
@@ -113,83 +116,89 @@ class _Rows(Struct):
 # --- CSV -----------------------------------------------------------------------------------
 
 
-def _csv(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pd.DataFrame, _Rows]:
+def _csv(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table, _Rows]:
     data = data.removeprefix(b"\xef\xbb\xbf")
-    kept, first, comments = _without_comments(data)
-    header = next(csv.reader(io.StringIO(kept.partition(b"\n")[0].decode("utf-8", "replace"))), [])
-    header = [cell.strip() for cell in header]
-    if not header or header == [""]:
+    kept, comments = _without_comments(data)
+    start = kept[: max(kept.find(b"\n"), 0) or len(kept)]
+    header = [cell.strip() for cell in next(csv.reader([start.decode("utf-8", "replace")]), [])]
+    if not any(header):
         raise InputError("found no header", "a line with name and the sheet's keys", shown(path))
     if len(header) == 1 and ";" in header[0]:
-        raise InputError("found ';' between the columns", "commas", f"{shown(path)}, line {first}")
-    _once(header, path)
-    text_columns = {name: str for name in header if _is_text(name, headings)}
-    unreadable: list[tuple[int, str]] = []
-    with warnings.catch_warnings(record=True) as caught:
-        warnings.simplefilter("always")
-        try:
-            frame = pd.read_csv(
-                io.BytesIO(kept), header=0, names=[*header, _OVERFLOW], dtype=text_columns,
-                keep_default_na=False, na_values=_UNKNOWN, skipinitialspace=True,
-                skip_blank_lines=False, low_memory=False, on_bad_lines="warn",
-                encoding_errors="replace", quotechar='"',
-            )  # fmt: skip
-        except (pd.errors.ParserError, pd.errors.EmptyDataError, ValueError) as error:
-            reason = str(error).partition("\n")[0]
-            raise InputError(f"found no CSV: {reason}", "a header and rows", shown(path)) from None
-    skipped = _skipped(caught)
-    lines = _lines(kept, len(frame), skipped, first, comments)
-    whole_line = _line_at(comments, first)
-    unreadable += [(whole_line(at), reason) for at, reason in skipped]
-    frame, lines = _complete_rows(frame, lines, kept, len(header), unreadable, comments, first)
-    return frame, _Rows(lines, sorted(unreadable), b"\xef\xbf\xbd" in kept or not _is_utf8(kept))
-
-
-def _is_utf8(data: bytes) -> bool:
-    try:
-        data.decode()
-    except UnicodeDecodeError:
-        return False
-    return True
-
-
-def _without_comments(data: bytes) -> tuple[bytes, int, list[int]]:
-    """The data without lines that begin with #; the header's line; which lines were left out."""
-    if not data.startswith(b"#") and b"\n#" not in data:
-        return data, 1, []
-    kept, left = [], []
-    for number, line in enumerate(data.split(b"\n"), 1):
-        if line.startswith(b"#"):
-            left.append(number)
-        else:
-            kept.append(line)
-    first = 1
-    while first in left:
-        first += 1
-    return b"\n".join(kept), first, left
-
-
-def _line_at(comments: list[int], first: int) -> Any:
-    """From a line of the data without comments, from 1, to the file's own."""
-
-    def at(line: int) -> int:
-        for left in comments:
-            line += left <= line
-        return line
-
-    return at
-
-
-def _once(header: list[str], path: str) -> None:
+        raise InputError("found ';' between the columns", "commas", shown(path))
     for at, name in enumerate(header):
-        if name and name in header[:at]:
+        if name in header[:at]:
             raise InputError(f"found the column '{name}' twice", "each column once", shown(path))
+    table, torn, bad_text = _arrow_table(kept, header, headings, path)
+    lines = _lines(kept, len(table), [number for number, _ in torn])
+    for left in comments:
+        lines = lines + (lines >= left)
+        torn = [(number + (left <= number), text) for number, text in torn]
+    return table, _Rows(lines, torn, bad_text)
 
 
-def _is_text(name: str, headings: dict[str, Theirs]) -> bool:
-    """Whether a column holds words, so that ``9`` stays a word and is no number."""
-    key = _key_of(name, headings)
-    return key is None or key == "name" or kind_of(key) in _TEXT_KINDS
+def _arrow_table(
+    data: bytes, header: list[str], headings: dict[str, Theirs], path: str
+) -> tuple[pa.Table, list[tuple[int, str]], bool]:
+    """The table, the rows that have other cells than the header, and whether text was mended."""
+    torn: list[tuple[int, str]] = []
+
+    def left_out(row: Any) -> str:
+        more = "more" if row.actual_columns > row.expected_columns else "fewer"
+        text = f"found {row.actual_columns} cells, {more} than the header's {row.expected_columns}"
+        torn.append((row.number, text))
+        return "skip"
+
+    words = pa.dictionary(pa.int32(), pa.string())
+    keyed = {name: _key_of(name, headings) for name in header}
+    types = {
+        name: pa.string() if key in ("name", None) else words
+        for name, key in keyed.items() if key is None or _is_text(key)
+    }  # fmt: skip
+
+    def read(threads: bool, line_ends: bool) -> pa.Table:
+        torn.clear()
+        return pacsv.read_csv(
+            pa.BufferReader(data),
+            pacsv.ReadOptions(use_threads=threads, column_names=header, skip_rows=1,
+                              block_size=4 << 20),
+            pacsv.ParseOptions(ignore_empty_lines=False, invalid_row_handler=left_out,
+                               newlines_in_values=line_ends),
+            pacsv.ConvertOptions(
+                null_values=_UNKNOWN, strings_can_be_null=True, quoted_strings_can_be_null=True,
+                auto_dict_encode=True, auto_dict_max_cardinality=1 << 16, column_types=types,
+                true_values=[], false_values=[],
+            ),
+        )  # fmt: skip
+
+    try:
+        table = read(True, False)
+        if torn:
+            # a torn row may be one with a line end in a cell; and only one thread counts rows
+            table = read(False, b'"' in data)
+    except pa.ArrowInvalid as error:
+        try:
+            data.decode()
+        except UnicodeDecodeError:
+            mended = data.decode("utf-8", "replace").encode()
+            table, torn, _ = _arrow_table(mended, header, headings, path)
+            return table, torn, True
+        reason = str(error).partition("\n")[0]
+        raise InputError(f"found no CSV: {reason}", "a header and rows", shown(path)) from None
+    return table, torn, False
+
+
+def _without_comments(data: bytes) -> tuple[bytes, list[int]]:
+    """The data without lines that begin with #, and which lines these were."""
+    if b"#" not in data or (not data.startswith(b"#") and b"\n#" not in data):
+        return data, []
+    lines = data.split(b"\n")
+    left = [number for number, line in enumerate(lines, 1) if line.startswith(b"#")]
+    return b"\n".join(line for line in lines if not line.startswith(b"#")), left
+
+
+def _is_text(key: str) -> bool:
+    """Whether a reading is of words, so that ``9`` stays a word and is no number."""
+    return key == "name" or kind_of(key) in _TEXT_KINDS
 
 
 def _key_of(name: str, headings: dict[str, Theirs]) -> str | None:
@@ -205,95 +214,35 @@ def _key_of(name: str, headings: dict[str, Theirs]) -> str | None:
     return key if key in keys() or (key.startswith("extra.") and len(key) > 6) else None
 
 
-def _skipped(caught: list[warnings.WarningMessage]) -> list[tuple[int, str]]:
-    """Rows with more cells than the header, as the reader warned of them."""
-    found = []
-    for one in caught:
-        for line in str(one.message).splitlines():
-            if line.startswith("Skipping line "):
-                number, _, rest = line.removeprefix("Skipping line ").partition(":")
-                cells = rest.rpartition("saw ")[2].strip()
-                found.append((int(number), f"found {cells} cells, more than the header has"))
-    return found
-
-
-def _lines(
-    data: bytes, count: int, skipped: list[tuple[int, str]], first: int, comments: list[int]
-) -> Any:
-    """The file's line of each row."""
-    physical = data.count(b"\n") + (0 if data.endswith(b"\n") else 1)
-    if physical == 1 + count + len(skipped):
-        lines = np.arange(2, physical + 1)
-        lines = np.delete(lines, [at - 2 for at, _ in skipped]) if skipped else lines
-    else:  # cells that hold line ends
-        reader = csv.reader(io.StringIO(data.decode("utf-8", "replace"), newline=""))
-        next(reader)
-        bad = {at for at, _ in skipped}
-        found, line = [], reader.line_num + 1
-        for _ in reader:
-            if line not in bad:
-                found.append(line)
-            line = reader.line_num + 1
-        lines = np.array(found[:count] + [0] * (count - len(found)))
-    for left in comments:
-        lines = lines + (lines >= left)
-    return lines
-
-
-def _complete_rows(
-    frame: pd.DataFrame, lines: Any, data: bytes, columns: int,
-    unreadable: list[tuple[int, str]], comments: list[int], first: int,
-) -> tuple[pd.DataFrame, Any]:  # fmt: skip
-    """The rows that have as many cells as the header; blank lines are no rows."""
-    over = frame[_OVERFLOW].notna().to_numpy()
-    frame = frame.drop(columns=_OVERFLOW)
-    short = _torn(frame, lines, data, columns, comments) & ~over
-    blank = np.zeros(len(frame), dtype=bool)
-    if short.any():
-        blank[short] = frame[short].isna().all(axis=1).to_numpy()
-    short &= ~blank
-    for at in np.flatnonzero(over):
-        unreadable.append((int(lines[at]), f"found {columns + 1} cells, more than the header has"))
-    for at in np.flatnonzero(short):
-        unreadable.append((int(lines[at]), "found fewer cells than the header has: a torn row"))
-    drop = over | short | blank
-    if not drop.any():
-        return frame, lines
-    return frame[~drop].reset_index(drop=True), lines[~drop]
-
-
-def _torn(frame: pd.DataFrame, lines: Any, data: bytes, columns: int, comments: list[int]) -> Any:
-    """Which rows have fewer cells than the header: only those without a last cell can."""
-    found = np.zeros(len(frame), dtype=bool)
-    if columns == 1:
-        return frame.isna().all(axis=1).to_numpy()
-    maybe = np.flatnonzero(frame[frame.columns[-1]].isna().to_numpy())
-    if not len(maybe):
-        return found
-    ends = np.flatnonzero(np.frombuffer(data, dtype=np.uint8) == 10)
-    starts = np.concatenate(([0], ends + 1))
-    ends = np.append(ends, len(data))
-    own = lines - np.searchsorted(np.array(comments), lines) if comments else lines
-    for at in maybe:
-        line = int(own[at]) - 1
-        raw = data[starts[line] : ends[line]]
-        if b'"' in raw:
-            cells = len(next(csv.reader([raw.decode("utf-8", "replace")]), []))
-        else:
-            cells = raw.count(b",") + 1
-        found[at] = cells < columns
-    return found
+def _lines(data: bytes, count: int, torn: list[int]) -> Ints:
+    """The line of each row that was kept."""
+    rows = count + len(torn)
+    physical = rows + 1
+    if b'"' in data:
+        physical = data.count(b"\n") + (0 if data.endswith(b"\n") else 1)
+    if physical == rows + 1:
+        return np.delete(np.arange(2, physical + 1), [number - 2 for number in torn])
+    # cells that hold line ends: rows are counted in records, and take up lines of their own
+    reader = csv.reader(io.StringIO(data.decode(), newline=""))
+    starts, line = [], 1
+    for _ in reader:
+        starts.append(line)
+        line = reader.line_num + 1
+    records = np.delete(np.array(starts[1:]), [number - 2 for number in torn])
+    return np.resize(records, count)
 
 
 # --- other files ---------------------------------------------------------------------------
 
 
-def _parquet(path: str) -> pd.DataFrame:
+def _parquet(path: str) -> pa.Table:
+    from pyarrow import parquet
+
     try:
-        return pd.read_parquet(path)
+        return parquet.read_table(path)
     except FileNotFoundError:
         raise InputError("cannot be read: no such file", where=shown(path)) from None
-    except Exception as error:  # the reader raises errors of many kinds
+    except (pa.ArrowException, OSError) as error:
         reason = str(error).partition("\n")[0]
         raise InputError(f"found no Parquet: {reason}", "a Parquet file", shown(path)) from None
 
@@ -336,8 +285,14 @@ def _json_lines(data: bytes, headings: dict[str, Theirs], path: str, keep: bool)
         for values in columns.values():
             if len(values) <= at:
                 values.append(None)
-    frame = pd.DataFrame({key: pd.Series(values, dtype=object) for key, values in columns.items()})
-    return _from_frame(frame, _Rows(np.array(lines), unreadable), headings, path, keep)
+    table = pa.table({key: _array(values) for key, values in columns.items()})
+    return _from_table(table, _Rows(np.array(lines), unreadable), headings, path, keep)
+
+
+def _array(values: list[Any]) -> pa.Array:
+    """Numbers as numbers; where anything else is among them, all as text."""
+    plain = all(value is None or isinstance(value, int | float) for value in values)
+    return pa.array(values if plain else [None if v is None else str(v) for v in values])
 
 
 def _flat(value: Any) -> Any:
@@ -371,42 +326,51 @@ def _of_sheets(
     names = np.array([sheet.name for sheet in sheets], dtype=object)
     fleet = Fleet(names, np.array(places, dtype=np.int64), {}, {},
                   np.zeros(len(sheets), dtype=np.uint16), sheets)  # fmt: skip
-    return FleetFile(fleet, _twice(names), unreadable, [], pd.DataFrame({"name": names}), by_line)
+    return FleetFile(
+        fleet,
+        _twice(pa.array(names.tolist(), pa.string())),
+        unreadable,
+        [],
+        pa.table({"name": names.tolist()}),
+        by_line,
+    )
 
 
 # --- columns -------------------------------------------------------------------------------
 
 
-def _from_frame(
-    frame: pd.DataFrame, rows: _Rows, headings: dict[str, Theirs], path: str, keep: bool
+def _from_table(
+    table: pa.Table, rows: _Rows, headings: dict[str, Theirs], path: str, keep: bool
 ) -> FleetFile:
     """Columns parsed by the kind of their reading; each faulty cell listed."""
-    by_key, remarks = _columns(list(map(str, frame.columns)), headings, path)
-    frame.columns = pd.Index(list(map(str, frame.columns)))
-    lines = rows.lines if rows.lines is not None else np.arange(1, len(frame) + 1)
-    frame, lines = _named(frame, by_key["name"], lines, rows)
+    by_key, remarks = _columns(table.column_names, headings, path)
+    lines = rows.lines if rows.lines is not None else np.arange(1, len(table) + 1)
+    table, lines = _named(table, by_key["name"], lines, rows)
+    names = table[by_key["name"]].cast(pa.string()).combine_chunks()
+    pool = ThreadPoolExecutor(1)  # names take as long as all the rest, and need no lock
+    twice = pool.submit(_twice, table[by_key["name"]])
     faults: list[Fault] = []
+    whole = table if keep else None
     numbers: dict[str, Floats] = {}
     words: dict[str, Words] = {}
-    names = frame[by_key["name"]].astype(object).to_numpy()
     for key, heading in by_key.items():
         if key == "name":
             continue
-        series = frame[heading]
-        if not keep:
-            del frame[heading]
         unit = headings[key].unit if key in headings else ""
         column = _Column(key, heading, unit, faults, remarks, shown(path))
         if kind_of(key) in (*NUMBER_KINDS, "bits"):
-            numbers[key] = column.numbers(series)
+            numbers[key] = column.numbers(table[heading])
         else:
-            words[key] = column.words(series)
+            words[key] = column.words(table[heading])
+        if not keep:
+            table = table.drop_columns(heading)
     fleet = Fleet(names, lines.astype(np.int64), numbers, words,
                   np.zeros(len(names), dtype=np.uint16))  # fmt: skip
+    faults = [*faults, *twice.result()]
+    pool.shutdown()
     if rows.bad_text:
         remarks.append("found bytes that are not UTF-8: they are shown as \ufffd")
-    faults += _twice(names)
-    return FleetFile(fleet, faults, rows.unreadable, remarks, frame if keep else None)
+    return FleetFile(fleet, faults, rows.unreadable, remarks, whole)
 
 
 def _columns(
@@ -444,23 +408,29 @@ def _columns(
     return by_key, remarks
 
 
-def _named(frame: pd.DataFrame, heading: str, lines: Any, rows: _Rows) -> tuple[pd.DataFrame, Any]:
-    """The rows that have a name; the others are listed."""
-    nameless = frame[heading].isna().to_numpy()
-    if not nameless.any():
-        return frame, lines
-    rows.unreadable += [(int(line), "found no name") for line in lines[nameless]]
+def _named(table: pa.Table, heading: str, lines: Ints, rows: _Rows) -> tuple[pa.Table, Ints]:
+    """The rows that have a name; the others are listed, but for lines with nothing on them."""
+    if not table[heading].null_count:
+        return table, lines
+    nameless = _flags(table[heading].is_null())
+    empty = np.ones(len(table), dtype=bool)
+    for column in table.columns:
+        empty &= _flags(column.is_null())
+    rows.unreadable += [(int(line), "found no name") for line in lines[nameless & ~empty]]
     rows.unreadable.sort()
-    return frame[~nameless].reset_index(drop=True), lines[~nameless]
+    return table.filter(pa.array(~nameless)), lines[~nameless]
 
 
 def _twice(names: Any) -> list[Fault]:
     """Machines whose name another one has too: all are judged, and all are named."""
-    again = pd.Series(names).duplicated(keep=False).to_numpy()
-    if not again.any():
+    counts = names.value_counts()
+    many = np.flatnonzero(_as_numpy(counts.field("counts"), 0) > 1)
+    if not len(many):
         return []
+    again = counts.field("values").take(pa.array(many))
+    which = pc.is_in(names, value_set=again.cast(names.type))
     return [Fault("name", "the same name more than once: each row is judged for itself",
-                  np.flatnonzero(again))]  # fmt: skip
+                  np.flatnonzero(_flags(which)))]  # fmt: skip
 
 
 class _Column:
@@ -473,35 +443,38 @@ class _Column:
         self.faults, self.remarks, self.path = faults, remarks, path
         self.kind = kind_of(key)
 
-    def numbers(self, series: pd.Series) -> Floats:
+    def numbers(self, column: Any) -> Floats:
         """The column as numbers, in bytes or hertz; NaN unknown."""
-        if pd.api.types.is_bool_dtype(series):
-            series = series.map({True: "yes", False: "no"})
-        if pd.api.types.is_numeric_dtype(series):
-            return self._plain(series.to_numpy(dtype=np.float64, na_value=np.nan))
-        return self._written(series)
+        if pa.types.is_integer(column.type) or pa.types.is_floating(column.type):
+            return self._plain(_as_numpy(column.cast(pa.float64(), safe=False), np.nan))
+        if pa.types.is_null(column.type):
+            return np.full(len(column), np.nan)
+        codes, distinct = _coded(column)
+        values = np.array([*map(self._number, distinct), np.nan])
+        self._unread(codes, distinct, np.isnan(values[:-1]))
+        return np.asarray(values[codes])
 
     def _plain(self, values: Floats) -> Floats:
         """Numbers without a unit: those of --columns, else bytes or hertz where they can be."""
-        known = ~np.isnan(values)
         if self.kind in ("count", "bits"):
-            return self._whole(values, known)
+            return self._whole(values)
         if self.unit:
             return self._checked(np.round(values * self._factor()))
-        large = known & ((values >= _BARE_LEAST) | (values == 0))
-        if known.any() and not (large & (values > 0)).any() and (values[known] > 0).any():
-            example = next(str(value) for value in values[known] if value > 0).removesuffix(".0")
+        small = (values != 0) & ~(values >= _BARE_LEAST) & ~np.isnan(values)
+        if small.any():
             unit = "GHz" if self.kind == "clock" else "GB"
-            raise InputError(
-                f"found numbers without a unit, such as {example}",
-                f"a unit in each cell, or --columns {self.key}='{self.heading}:{unit}'",
-                f"{self.path}, column {self.heading}",
-            )
-        self._fault(known & ~large, values, "without a unit")
-        if large.any():
+            if not (values >= _BARE_LEAST).any():
+                raise InputError(
+                    f"found numbers without a unit, such as {values[small][0]:g}",
+                    f"a unit in each cell, or --columns {self.key}='{self.heading}:{unit}'",
+                    f"{self.path}, column {self.heading}",
+                )
+            self._fault(small, values, "without a unit")
+            values = np.where(small, np.nan, values)
+        if len(values):
             what = "hertz" if self.kind == "clock" else "bytes"
             self.remarks.append(f"{self.heading}: plain numbers are taken as {what}")
-        return self._checked(np.where(large, values, np.nan))
+        return self._checked(values)
 
     def _factor(self) -> float:
         if self.kind == "clock":
@@ -509,14 +482,20 @@ class _Column:
         return float((1024 if self.kind == "memory" else 1000) ** _UNITS[self.unit])
 
     def _checked(self, values: Floats) -> Floats:
-        odd = (values < 0) | np.isinf(values) | (values > float(1 << 62))
+        odd = (values < 0) | (values > _MOST)
+        if not odd.any():
+            return values
         self._fault(odd, values, "which no machine has")
         return np.where(odd, np.nan, values)
 
-    def _whole(self, values: Floats, known: Any) -> Floats:
-        odd = known & ((values < 0) | (values != np.floor(values)) | (values > 1e9))
+    def _whole(self, values: Floats) -> Floats:
         if self.kind == "bits":
-            odd |= known & ~np.isin(values, (16, 32, 64))
+            odd = ~np.isnan(values) & (values != 64) & (values != 32) & (values != 16)
+        else:
+            odd = (values < 0) | (values != np.floor(values)) | (values > 1e9)
+            odd &= ~np.isnan(values)
+        if not odd.any():
+            return values
         self._fault(odd, values, "no such number")
         return np.where(odd, np.nan, values)
 
@@ -525,21 +504,11 @@ class _Column:
             text = f'found "{value:.15g}" {why}'
             self.faults.append(Fault(self.heading, text, np.flatnonzero(which & (values == value))))
 
-    def _written(self, series: pd.Series) -> Floats:
-        """Sizes as people write them: each distinct text is parsed once."""
-        codes, distinct = pd.factorize(series)
-        values = np.array([*(self._number(text) for text in distinct), np.nan])
-        self._unread(codes, distinct, np.isnan(values[:-1]))
-        return np.asarray(values[codes])
-
-    def _number(self, cell: Any) -> float:
-        text = str(cell)
-        if isinstance(cell, float) and cell.is_integer():
-            text = str(int(cell))
+    def _number(self, text: str) -> float:
+        sized = self.kind in ("memory", "storage", "clock")
         if self.unit and not text.strip(" 0123456789.,"):
             text = f"{text} {self.unit}"
-        sized = self.kind in ("memory", "storage", "clock")
-        if sized and text.strip().isdigit() and int(text) >= _BARE_LEAST:
+        elif sized and text.strip().isdigit() and int(text) >= _BARE_LEAST:
             # beside cells with units, a plain number that can only be bytes is taken as such
             return float(int(text))
         try:
@@ -547,26 +516,24 @@ class _Column:
         except InputError:
             return float("nan")
 
-    def _unread(self, codes: Any, distinct: Any, bad: Any) -> None:
+    def _unread(self, codes: Any, distinct: list[str], bad: Any) -> None:
         for at in np.flatnonzero(bad):
-            text = str(distinct[at])
             try:
-                parse_value(self.key, text)
-                why = f'found "{text}"'
+                parse_value(self.key, distinct[at])
+                why = f'found "{distinct[at]}"'
             except InputError as error:
                 why = f"{error.found}; expected {error.expected}"
             self.faults.append(Fault(self.heading, why, np.flatnonzero(codes == at)))
 
-    def words(self, series: pd.Series) -> Words:
+    def words(self, column: Any) -> Words:
         """The column as codes of distinct values."""
-        if pd.api.types.is_bool_dtype(series):
-            series = series.map({True: "yes", False: "no"})
-        codes, distinct = pd.factorize(series)
+        if pa.types.is_null(column.type):
+            return Words(np.full(len(column), -1, dtype=np.int32), [])
+        codes, distinct = _coded(column)
         values: list[Any] = []
         places = np.full(len(distinct) + 1, -1, dtype=np.int32)
         bad = np.zeros(len(distinct), dtype=bool)
-        for at, cell in enumerate(distinct):
-            text = str(cell)
+        for at, text in enumerate(distinct):
             try:
                 value = parse_value(self.key, text)
             except InputError:
@@ -576,3 +543,33 @@ class _Column:
             values.append(value)
         self._unread(codes, distinct, bad)
         return Words(places[codes], values)
+
+
+def _coded(column: Any) -> tuple[Any, list[str]]:
+    """Codes into the distinct texts of a column, -1 where there is none."""
+    if pa.types.is_boolean(column.type):
+        column = pc.if_else(column, "yes", "no")
+    if not pa.types.is_dictionary(column.type):
+        column = column.cast(pa.string()).dictionary_encode()
+    whole = column.unify_dictionaries().combine_chunks()
+    codes = _as_numpy(whole.indices.cast(pa.int32()), -1).astype(np.int32)
+    return codes, [str(text) for text in whole.dictionary.to_pylist()]
+
+
+def _as_numpy(column: Any, missing: float) -> Any:
+    """An Arrow column of numbers as an array, by its buffer: pandas is not needed for that."""
+    whole = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+    if not len(whole):
+        return np.empty(0)
+    here = slice(whole.offset, whole.offset + len(whole))
+    known, values = whole.buffers()
+    found = np.frombuffer(values, dtype=whole.type.to_pandas_dtype())[here]
+    if whole.null_count:
+        bits = np.unpackbits(np.frombuffer(known, dtype=np.uint8), bitorder="little")[here]
+        found = np.where(bits == 1, found, missing)
+    return found
+
+
+def _flags(column: Any) -> Any:
+    """An Arrow column of yes and no as an array."""
+    return _as_numpy(column.cast(pa.int32()), 0).astype(bool)

@@ -1,0 +1,149 @@
+"""A million machines: decisions and counts against reading the same file with pandas alone.
+
+Three files: every value different, in numbers; 500 make-ups as people write them; the same with
+upgrade plans. Each ratio is taken in one run; times alternate and the least of each counts. The
+memory ratio sets the peak over the table of pandas. ``--rows N`` makes smaller files.
+"""
+
+import argparse
+import os
+import random
+import resource
+import subprocess
+import sys
+import tempfile
+import time
+
+import numpy as np
+
+sys.path.insert(0, os.path.dirname(__file__))
+
+from startup import DEMO
+
+GIB = 1 << 30
+NEEDS = """tallcheck = "needs/1"
+title = "Bedplan"
+kind = "program"
+source = "https://example.org/bedplan"
+read_on = 2026-09-04
+[minimum]
+memory = "8 GB"
+cores = 4
+clock = "1.8 GHz"
+storage = "128 GB"
+storage_free = "20 GB"
+{last}
+"""
+NUMERIC = "processor_bits = 64"
+TEXT = 'instructions = ["x86-64-v2"]'
+
+
+def numeric_file(path: str, rows: int) -> None:
+    """Every value different, as plain numbers."""
+    rng = np.random.default_rng(1)
+    memory = rng.integers(2 * GIB, 64 * GIB, rows)
+    columns = {
+        "name": np.arange(rows),
+        "memory.installed": memory,
+        "memory.usable": (memory * 0.96).astype(np.int64),
+        "memory.ceiling": memory + rng.integers(0, 64 * GIB, rows),
+        "slots": rng.integers(1, 5, rows),
+        "cores": rng.integers(1, 33, rows),
+        "clock": rng.integers(800_000_000, 4_000_000_000, rows),
+        "storage": rng.integers(60 * 10**9, 2 * 10**12, rows),
+        "storage_free": rng.integers(10**9, 60 * 10**9, rows),
+        "processor_bits": rng.choice([32, 64], rows),
+    }
+    _save(path, columns)
+
+
+def text_file(path: str, rows: int) -> None:
+    """500 make-ups, written as people do."""
+    rng = random.Random(2)
+    makeups = []
+    for _ in range(500):
+        size = rng.choice([2, 4, 8, 16, 32])
+        modules = [f"{size}GB", *(["-"] * rng.randint(0, 3))]
+        makeups.append(
+            (
+                f"{size} GB",
+                '"' + ",".join(modules) + '"',
+                f"{rng.choice([16, 32, 64])} GB",
+                rng.choice([2, 4, 6, 8]),
+                f"{rng.choice(['1.6', '2.1', '3,4'])} GHz".replace(",", "."),
+                f"{rng.choice([64, 128, 256, 512])} GB",
+                f"{rng.randint(5, 90)} GB",
+                rng.choice(["x86-64-v2", "SSE4.2 POPCNT AVX", "AVX2", "SSE2"]),
+                rng.choice(["desktop", "notebook"]),
+                rng.choice(["Larkmoor", "Tolland & Pike"]),
+                f"Bench {rng.randint(1, 60)}",
+            )
+        )
+    heads = ["memory", "modules", "ceiling", "cores", "clock", "storage", "storage_free",
+             "instructions", "shape", "maker", "model"]  # fmt: skip
+    lines = [",".join(map(str, one)) for one in makeups]
+    with open(path, "w", encoding="utf-8") as file:
+        file.write(",".join(["name", *heads]) + "\n")
+        file.writelines(f"bed-{at},{lines[rng.randrange(500)]}\n" for at in range(rows))
+
+
+def _save(path: str, columns: dict[str, np.ndarray]) -> None:
+    import pandas as pd
+
+    pd.DataFrame(columns).to_csv(path, index=False)
+
+
+READ = "import pandas as pd, sys; pd.read_csv(sys.argv[1])"
+FRAME = (
+    "import pandas as pd, sys; f = pd.read_csv(sys.argv[1]); print(f.memory_usage(deep=True).sum())"
+)
+START = "import pandas"
+OURS = "from tallcheck.cli import main; import sys; sys.exit(main(sys.argv[1:]))"
+
+
+def timed(words: list[str]) -> tuple[float, int]:
+    """Seconds and peak bytes of one run in a process of its own."""
+    began = time.perf_counter()
+    process = subprocess.Popen([sys.executable, *words], stdout=subprocess.DEVNULL)
+    _, _, usage = os.wait4(process.pid, 0)
+    return time.perf_counter() - began, usage.ru_maxrss * 1024
+
+
+def compare(label: str, path: str, needs: str, more: list[str], target: float) -> None:
+    """Print the ratio of ours to pandas alone, in time and in memory."""
+    ours = ["-c", OURS, "fleet", path, needs, "--quiet", *more]
+    pairs = [(timed(["-c", READ, path]), timed(ours)) for _ in range(3)]
+    alone, own = min(one[0] for one, _ in pairs), min(other[0] for _, other in pairs)
+    frame = int(subprocess.run([sys.executable, "-c", FRAME, path], capture_output=True,
+                               text=True, check=True).stdout)  # fmt: skip
+    empty = timed(["-c", START])[1]
+    peak = min(other[1] for _, other in pairs) - empty
+    print(f"{label:<28} pandas {alone:6.2f} s   fleet {own:6.2f} s   ratio {own / alone:5.2f} "
+          f"(at most {target:g})   memory / frame {peak / frame:5.2f}")  # fmt: skip
+
+
+def main() -> None:
+    """Write the files, time, print."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--rows", type=int, default=1_000_000)
+    rows = parser.parse_args().rows
+    with tempfile.TemporaryDirectory() as folder:
+        for name, last in (("numeric", NUMERIC), ("text", TEXT)):
+            with open(os.path.join(folder, f"{name}.needs.toml"), "w", encoding="utf-8") as file:
+                file.write(NEEDS.format(last=last))
+        numeric, text = (os.path.join(folder, f"{name}.csv") for name in ("numeric", "text"))
+        numeric_file(numeric, rows)
+        text_file(text, rows)
+        parts = os.path.join(os.path.dirname(DEMO), "parts", "garden.parts.csv")
+        compare("numbers, all different", numeric, os.path.join(folder, "numeric.needs.toml"),
+                [], 3)  # fmt: skip
+        compare("text, 500 make-ups", text, os.path.join(folder, "text.needs.toml"), [], 4)
+        compare("text, with upgrade plans", text, os.path.join(folder, "text.needs.toml"),
+                ["--parts", parts], 5)  # fmt: skip
+        compare("numbers, with upgrade plans", numeric, os.path.join(folder, "numeric.needs.toml"),
+                ["--parts", parts], 5)  # fmt: skip
+    print(f"peak of this process {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10} MB")
+
+
+if __name__ == "__main__":
+    main()
