@@ -10,7 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.report.formats import escaped, guarded
+from tallcheck.core.safe import guarded
+from tallcheck.report.formats import escaped
 from tests.helpers import demo_machine, run
 
 HOSTILE = {

@@ -13,10 +13,11 @@ from hypothesis import strategies as st
 from tallcheck.core.check import Task, check
 from tallcheck.core.memory import module_sizes, reach
 from tallcheck.core.needs import Need, parse_test
+from tallcheck.core.safe import printable
 from tallcheck.core.sentence import key_name, listed
 from tallcheck.gather.source import capture_from
 from tallcheck.report.check_view import bar, cut, view_lines
-from tallcheck.report.plain import Page, as_text, printable, wrap
+from tallcheck.report.plain import Page, as_text, wrap
 from tallcheck.report.show_view import sheet_lines
 from tests.helpers import GIB, linux_tree, machine, run, tar_of
 

@@ -18,6 +18,7 @@ COMMANDS = {
     "record": "record memory and processor use over time into a usage log",
     "usage": "what a usage log says: is memory short in use, how many cores are busy",
     "upgrade": "which modules to take out and put in, what they cost, what else there is",
+    "fleet": "the decision for each of many machines, what it costs, and what to order",
     "confirm": "after the work: is what was planned really there, used, and did it help",
     "needs": "list, show, write and validate needs sheets",
     "schema": "print the JSON Schema of a machine sheet or a needs sheet",
@@ -91,7 +92,7 @@ def _run(command: str, words: list[str]) -> int:
 
 
 def _complain(error: Exception, code: int) -> int:
-    from tallcheck.report.plain import printable
+    from tallcheck.core.safe import printable
 
     print(f"tallcheck: error: {printable(str(error))}", file=sys.stderr)
     return code

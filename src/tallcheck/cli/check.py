@@ -1,12 +1,12 @@
 """Hold a machine against what a system or programs ask for: the rows and the decision."""
 
 import argparse
-import datetime
 import os
 import sys
 
 from tallcheck.cli.inputs import (
     Wanted,
+    day_of,
     installed_here,
     machine_of,
     needs_of,
@@ -90,15 +90,6 @@ def _format_of(path: str) -> str:
     return _ENDINGS[ending]
 
 
-def _day(text: str | None) -> datetime.date:
-    if text is None:
-        return datetime.date.today()
-    try:
-        return datetime.date.fromisoformat(text)
-    except ValueError:
-        raise InputError(f'found "{text}"', "a date such as 2026-11-24", "--on") from None
-
-
 def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
     """The check of each release that was not chosen away, newest first; and the samples used."""
     instead = tuple(needs_of(text) for text in args.need)
@@ -127,7 +118,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         )  # fmt: skip
         task = Task(
             against, args.level, instead, besides, installed_here(machine, args.needs_path),
-            usage, parts, _day(args.on),
+            usage, parts, day_of(args.on),
         )  # fmt: skip
         results.append(check(machine, task))
     return results, [one.sheet.title for one in wanted if one.sample]

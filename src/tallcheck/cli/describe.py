@@ -9,10 +9,10 @@ from tallcheck.core.derive import complete
 from tallcheck.core.errors import InputError
 from tallcheck.core.machine import SHEET_FORMAT, Machine
 from tallcheck.core.readings import Told, parse_told
+from tallcheck.core.safe import printable
 from tallcheck.core.told_text import NotUnderstood, read_lines
 from tallcheck.files.inputs import read, shown, text
 from tallcheck.files.sheets import machine_json
-from tallcheck.report.plain import printable
 
 EXAMPLE = """  tallcheck describe potting-05 memory=8GB cores=4 os_bits=64 shape=notebook
   tallcheck describe potting-05 modules=4GB,4GB,-,- -o potting-05.machine.json

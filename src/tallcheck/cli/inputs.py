@@ -1,5 +1,6 @@
 """Turning the words of a command line into machines and needs."""
 
+import datetime
 import os
 import sys
 from contextlib import suppress
@@ -102,6 +103,16 @@ def usage_of(path: str | None) -> "Usage | None":
     from tallcheck.files.usage_log import read_log
 
     return judge(read_log(path, {}))
+
+
+def day_of(text: str | None) -> datetime.date:
+    """The day that ``--on`` names, or today. Raises InputError."""
+    if text is None:
+        return datetime.date.today()
+    try:
+        return datetime.date.fromisoformat(text)
+    except ValueError:
+        raise InputError(f'found "{text}"', "a date such as 2026-11-24", "--on") from None
 
 
 def wrong_usage(text: str) -> SystemExit:

@@ -10,10 +10,10 @@ from msgspec import structs
 
 from tallcheck.core.errors import InputError
 from tallcheck.core.quantities import format_duration, format_memory, parse_duration
+from tallcheck.core.safe import printable
 from tallcheck.files.usage_writer import UsageWriter
 from tallcheck.gather.sampler import LinuxMeter, Meter, Sample, is_gap, sample
 from tallcheck.gather.source import Live, read_text
-from tallcheck.report.plain import printable
 
 EXAMPLE = """  tallcheck record -o here.usage.csv --every 5s --for 8h
   tallcheck record -o here.usage.csv --for 8h --programs 5"""

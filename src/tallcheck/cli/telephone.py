@@ -12,7 +12,7 @@ from tallcheck.core.errors import InputError
 from tallcheck.core.hints import how_to_find
 from tallcheck.core.machine import Machine
 from tallcheck.core.readings import Told, get, keys, kind_of, label_of, parse_value
-from tallcheck.report.plain import printable
+from tallcheck.core.safe import printable
 
 _DONT_KNOW = ("", "?", "don't know", "dont know", "do not know", "no idea", "unknown", "skip")
 _NAME = "processor.name"

@@ -95,7 +95,8 @@ def _print(found: Upgrade, remarks: list[str], args: argparse.Namespace) -> None
         raw["notes"] = [*remarks, *raw["notes"]]
         sys.stdout.write(msgspec.json.format(msgspec.json.encode(raw), indent=2).decode() + "\n")
         return
-    from tallcheck.report.plain import printable, show
+    from tallcheck.core.safe import printable
+    from tallcheck.report.plain import show
 
     if args.quiet:
         print(printable(found.sentence))

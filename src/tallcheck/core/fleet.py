@@ -138,6 +138,28 @@ class Fleet(Struct):
         ]
 
 
+class Fault(Struct, frozen=True):
+    """Cells of one column that do not read for one reason; ``rows`` counts machines from 0."""
+
+    column: str
+    text: str
+    rows: Any
+
+
+class FleetFile(Struct):
+    """A fleet as read: the machines, the faults, and the table as it was."""
+
+    fleet: Fleet
+    faults: list[Fault]
+    unreadable: list[tuple[int, str]]
+    """Rows that were left out: line (or place in the folder), and why."""
+    remarks: list[str]
+    table: Any
+    """An Arrow table, where it was to be kept."""
+    by_line: bool = True
+    """Whether machines stand on lines; in a folder they stand in files, by name."""
+
+
 def cut_fleet(fleet: Fleet, start: int, stop: int) -> Fleet:
     """Some machines in a row, as views on the same columns."""
 

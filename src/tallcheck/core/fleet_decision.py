@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from tallcheck.core.comparison import Bound
 from tallcheck.core.conflicts import Chosen, broken_by_change, impossible
+from tallcheck.core.cures import GRAVITY
 from tallcheck.core.decision import (
     EXIT_CODES,
     WITH_MEMORY,
@@ -91,6 +92,10 @@ class Judged(Struct):
     targets: Floats
     """The total memory to build in bytes; NaN where no memory row asks for more."""
     classes: Ints
+    cures: NDArray[np.uint8]
+    """The kinds of cure of a machine's short rows: a bit for each place in GRAVITY."""
+    stuck: Flags
+    """Where needs conflict, with one another or with what is installed."""
     asked: list[Asked]
 
     def counts(self) -> dict[str, int]:
@@ -585,10 +590,13 @@ def judge_fleet(
     ids = [part.ids for part in parts]
     counts = [len(part.examples) for part in parts]
     classes, first = _classes([*ids, around], [*counts, len(examples)])
-    answers = _answers(judge, parts, around[first], examples, first)
+    stuck = _conflicting(judge, parts, around[first], examples, first)
+    answers = _answers(judge, parts, around[first], examples, first, stuck)
     statuses: list[NDArray[np.int8]] = [np.empty(0, dtype=np.int8)] * len(asked)
     asks = np.zeros(len(fleet), dtype=bool)
+    cures = np.zeros(len(fleet), dtype=np.uint8)
     for part in parts:
+        cures |= np.array([_cure_bits(rows) for rows in part.rows], dtype=np.uint8)[part.ids]
         table = np.array([[_status(row) for row in rows] for rows in part.rows], dtype=np.int8)
         table = table.reshape(len(part.rows), len(part.at))
         for column, at in enumerate(part.at):
@@ -602,11 +610,17 @@ def judge_fleet(
         for at in np.flatnonzero(asks).tolist():
             target = judge.view(at).target
             judge.targets[at] = (target.total if target else None) or np.nan
-    return Judged(found, statuses, np.where(asks, judge.targets, np.nan), classes, asked)
+    targets = np.where(asks, judge.targets, np.nan)
+    return Judged(found, statuses, targets, classes, cures, stuck[classes], asked)
 
 
 def _status(row: Row | None) -> int:
     return STATUSES.index(row.status if row is not None else "")
+
+
+def _cure_bits(rows: list[Row | None]) -> int:
+    kinds = {cure for row in rows if row and row.status == "short" for cure in row.cures}
+    return sum(1 << GRAVITY.index(kind) for kind in kinds)
 
 
 def _asks_memory(rows: list[Row | None]) -> bool:
@@ -638,8 +652,9 @@ def _dense(code: Ints, count: int) -> tuple[Ints, int]:
 
 
 def _answers(
-    judge: _Judge, parts: list[_Part], around: Codes, examples: list[int], first: Ints
-) -> NDArray[np.int8]:
+    judge: _Judge, parts: list[_Part], around: Codes, examples: list[int], first: Ints,
+    stuck: Flags,
+) -> NDArray[np.int8]:  # fmt: skip
     """The answer of each class: all needs folded, over every choice of what cures rest on."""
     machines = [judge.view(at).machine for at in examples]
     shape_open = np.array(
@@ -664,7 +679,6 @@ def _answers(
             for part in parts:
                 branch = join(branch, part.states[part.ids[first], at_s, at_b])
             states |= branch
-    stuck = _conflicting(judge, parts, around, examples, first)
     table = np.array(
         [[_answer(one, False) for one in range(256)], [_answer(one, True) for one in range(256)]],
         dtype=np.int8,

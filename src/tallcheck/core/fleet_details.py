@@ -12,13 +12,14 @@ from tallcheck.core import comparison as c
 from tallcheck.core.check import verdict_on
 from tallcheck.core.comparison import Bound
 from tallcheck.core.conflicts import Chosen
+from tallcheck.core.cures import GRAVITY
 from tallcheck.core.decision import Verdict
 from tallcheck.core.fleet import Fleet, Floats, Ints, doubted, known_memory
 from tallcheck.core.fleet_decision import STATUSES, Judged, in_use_of, kept_of
 from tallcheck.core.machine import Machine
 from tallcheck.core.needs import SPECS
 from tallcheck.core.quantities import GIB
-from tallcheck.core.rows import GRAVITY, gravity, own_memory
+from tallcheck.core.rows import gravity, own_memory
 
 _SHORT = STATUSES.index("short")
 _VALUES = (

@@ -9,6 +9,7 @@ from msgspec import Struct
 from tallcheck.core import comparison as c
 from tallcheck.core import quantities as q
 from tallcheck.core.comparison import Bound
+from tallcheck.core.cures import GRAVITY
 from tallcheck.core.derive import at_limit, complete
 from tallcheck.core.instructions import LEVELS, belongs_to_other, enabled, implied
 from tallcheck.core.machine import Machine, Origin
@@ -30,11 +31,6 @@ from tallcheck.core.readings import get, label_of, put
 from tallcheck.core.usage_summary import TIGHT, Figures
 
 Status = Literal["met", "short", "unknown"]
-
-GRAVITY = (
-    "machine", "processor", "graphics", "system", "setting", "storage", "part", "memory",
-)  # fmt: skip
-"""Kinds of cure, gravest first."""
 
 BOXED = ("desktop", "tower", "server")
 """Shapes whose processor and graphics can be changed."""

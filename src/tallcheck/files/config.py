@@ -4,16 +4,32 @@ import os
 
 import msgspec
 
-from tallcheck.core.errors import InputError
+from tallcheck.core.cures import HOURS, PRICED
+from tallcheck.core.errors import InputError, nearest
 from tallcheck.files.inputs import read, text
 
 NAME = "config.toml"
+_EXPECTED = "needs_path, parts, currency, [prices], [hours], tight, full"
 
 
 class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What the settings file may hold."""
 
     needs_path: list[str] = []
+    parts: str = ""
+    """The parts list that is used where --parts names none."""
+    currency: str = ""
+    prices: dict[str, float | int] = {}
+    """In units of the currency, for each kind of cure, and for an hour's work."""
+    hours: dict[str, float | int] = {}
+    """Hours of work for each kind of cure."""
+    tight: float = 0.8
+    """The share of memory in use from which a usage log is called tight."""
+    full: float = 0.9
+
+    def prices_in_hundredths(self) -> dict[str, int]:
+        """The prices in hundredths of the currency."""
+        return {kind: round(price * 100) for kind, price in self.prices.items()}
 
 
 def config_folder() -> str:
@@ -34,6 +50,27 @@ def settings() -> Settings:
     if not os.path.isfile(path):
         return Settings()
     try:
-        return msgspec.convert(tomllib.loads(text(read(path), path)), Settings)
+        found = msgspec.convert(tomllib.loads(text(read(path), path)), Settings)
     except (tomllib.TOMLDecodeError, msgspec.ValidationError) as error:
-        raise InputError(f"found no settings: {error}", 'needs_path = ["FOLDER"]', path) from None
+        raise InputError(f"found no settings: {error}", _EXPECTED, path) from None
+    _check(found, path)
+    return found
+
+
+def _check(found: Settings, path: str) -> None:
+    """Raise InputError for what the types alone do not tell."""
+    for name, table, known in (
+        ("prices", found.prices, (*PRICED, "hour")), ("hours", found.hours, tuple(HOURS)),
+    ):  # fmt: skip
+        for kind, value in table.items():
+            if kind not in known:
+                raise InputError(
+                    f"found the unknown kind '{kind}'{nearest(kind, list(known))}",
+                    "one of " + ", ".join(known), f"{path}, {name}",
+                )  # fmt: skip
+            if not 0 <= value < 1e9:
+                raise InputError(f"found {value}", "zero or more", f"{path}, {name}.{kind}")
+    if not 0 < found.tight < found.full <= 1:
+        raise InputError(
+            f"found tight = {found.tight} and full = {found.full}", "shares, tight below full", path
+        )

@@ -18,7 +18,7 @@ from pyarrow import compute as pc
 from pyarrow import csv as pacsv
 
 from tallcheck.core.errors import InputError, nearest
-from tallcheck.core.fleet import NUMBER_KINDS, Fleet, Floats, Ints, Words
+from tallcheck.core.fleet import NUMBER_KINDS, Fault, Fleet, FleetFile, Floats, Ints, Words
 from tallcheck.core.machine import Machine
 from tallcheck.core.readings import SHORT_NAMES, keys, kind_of, parse_value, resolve_key
 from tallcheck.files.inputs import shown
@@ -33,27 +33,6 @@ _BARE_LEAST = 1 << 20
 """A whole column of plain numbers from here on can only be bytes (or hertz)."""
 _MOST = float(1 << 62)
 _TEXT_KINDS = ("text", "flag", "sets", "modules", "software")
-
-
-class Fault(Struct, frozen=True):
-    """Cells of one column that do not read for one reason; ``rows`` counts machines from 0."""
-
-    column: str
-    text: str
-    rows: Any
-
-
-class FleetFile(Struct):
-    """A fleet as read: the machines, the faults, and the table as it was."""
-
-    fleet: Fleet
-    faults: list[Fault]
-    unreadable: list[tuple[int, str]]
-    """Rows that were left out: line (or place in the folder), and why."""
-    remarks: list[str]
-    table: Any
-    """An Arrow table, where it was to be kept."""
-    by_line: bool = True
 
 
 class Theirs(Struct, frozen=True):

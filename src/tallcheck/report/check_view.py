@@ -5,9 +5,10 @@ from msgspec import structs
 from tallcheck.core.check import Check
 from tallcheck.core.readings import label_of
 from tallcheck.core.rows import Row
+from tallcheck.core.safe import printable
 from tallcheck.core.sentence import newest_that_runs
 from tallcheck.report.formats import limit_text, sections
-from tallcheck.report.plain import Line, Page, printable, wrap
+from tallcheck.report.plain import Line, Page, wrap
 
 _ANSWER_STYLES = {
     "ready": "good", "memory-alone": "good", "memory-plus": "open", "other": "open",

@@ -8,8 +8,8 @@ from tallcheck.core.check import Check
 from tallcheck.core.quantities import format_memory
 from tallcheck.core.readings import label_of
 from tallcheck.core.rows import Row
+from tallcheck.core.safe import guarded, printable
 from tallcheck.core.sentence import key_name, listed, newest_that_runs
-from tallcheck.report.plain import printable
 
 # --- Markdown ------------------------------------------------------------------------------
 
@@ -106,12 +106,6 @@ def limit_text(result: Check) -> str:
 
 _COLUMNS = ("machine", "from", "strength", "key", "need", "have", "status", "ratio", "cures",
             "origin", "note", "answer")  # fmt: skip
-
-
-def guarded(cell: str) -> str:
-    """A cell that no spreadsheet takes for a formula."""
-    text = printable(cell)
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
 
 
 def csv_text(results: list[Check]) -> str:

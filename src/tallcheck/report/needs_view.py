@@ -3,7 +3,8 @@
 from tallcheck.core.needs import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.readings import label_of
 from tallcheck.core.rows import need_text
-from tallcheck.report.plain import Line, Page, printable, wrap
+from tallcheck.core.safe import printable
+from tallcheck.report.plain import Line, Page, wrap
 
 
 def needs_lines(sheet: NeedsSheet, releases: list[Release], page: Page) -> list[Line]:

@@ -5,6 +5,8 @@ import sys
 from collections.abc import Callable
 from typing import TYPE_CHECKING, TextIO
 
+from tallcheck.core.safe import printable
+
 if TYPE_CHECKING:
     from rich.console import Console
 
@@ -22,11 +24,6 @@ class Page:
 
     def __init__(self, width: int) -> None:
         self.width = width
-
-
-def printable(text: str) -> str:
-    """``text`` from a machine or a file, fit for a terminal: control characters taken out."""
-    return "".join(ch if ch.isprintable() else " " for ch in text)
 
 
 def wrap(text: str, width: int, indent: str = "", style: str = "", first: str = "") -> list[Line]:

@@ -7,8 +7,9 @@ from msgspec import to_builtins
 from tallcheck.core import quantities as q
 from tallcheck.core.instructions import missing_for_next
 from tallcheck.core.machine import Machine, Module
+from tallcheck.core.safe import printable
 from tallcheck.report.check_view import cut, section
-from tallcheck.report.plain import Line, Page, printable, wrap
+from tallcheck.report.plain import Line, Page, wrap
 
 _BOX = 18  # columns of one position in the drawing, its frame included
 _DRAWN_MOST = 16

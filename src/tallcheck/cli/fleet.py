@@ -1,0 +1,231 @@
+"""The decision for each of many machines, what it costs, and what to order."""
+
+import argparse
+import os
+import sys
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from tallcheck.cli.inputs import Wanted, day_of, installed_here, parts_of, wrong_usage
+from tallcheck.cli.options import add_models, add_needs_path, add_parts
+from tallcheck.core.conflicts import Chosen
+from tallcheck.core.errors import InputError
+from tallcheck.core.quantities import parse_money
+
+if TYPE_CHECKING:
+    from tallcheck.core.fleet import Fleet, FleetFile
+    from tallcheck.core.fleet_check import FleetCheck, FleetTask
+    from tallcheck.core.machine import Machine
+    from tallcheck.core.money import Prices
+
+EXAMPLE = """  tallcheck fleet fleet/garden.csv merrow@10
+  tallcheck fleet fleet/garden.csv merrow@10 --models parts/garden.models.csv \\
+    --parts parts/garden.parts.csv --price machine=640 --price hour=48 --save fleet.html
+  tallcheck fleet machines merrow --what-if
+  tallcheck fleet inventory.csv merrow@10 --columns name=Host --columns memory=RAM:GB"""
+
+_TABLES = (".csv", ".jsonl", ".parquet")
+_REPORTS = (".md", ".html", ".png", ".svg")
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The options of this command."""
+    parser.add_argument(
+        "machines", metavar="MACHINES", help="CSV, JSON Lines, Parquet, or a folder of sheets"
+    )
+    parser.add_argument("needs", nargs="+", metavar="NEEDS", help="a needs sheet, NAME[@RELEASE]")
+    parser.add_argument(
+        "--columns", action="append", default=[], metavar="KEY=THEIRS[:UNIT]",
+        help="another's heading for a reading, and the unit of plain numbers",
+    )  # fmt: skip
+    add_parts(parser)
+    add_models(parser)
+    parser.add_argument(
+        "--price", action="append", default=[], metavar="KIND=AMOUNT",
+        help="of machine, processor, graphics, system, storage, part, or an hour's work",
+    )  # fmt: skip
+    parser.add_argument("--budget", metavar="AMOUNT", help="which machines to do with this much")
+    parser.add_argument(
+        "--what-if", action="store_true", help="ready machines by memory total and release"
+    )
+    parser.add_argument("--on", metavar="DATE", help="count the months of support from this day")
+    add_needs_path(parser)
+    parser.add_argument("--format", choices=("text", "json"), default="text")
+    parser.add_argument(
+        "--save", action="append", default=[], metavar="FILE",
+        help=f"also write this; the ending picks the format ({' '.join((*_TABLES, *_REPORTS))})",
+    )  # fmt: skip
+
+
+def run(args: argparse.Namespace) -> int:
+    """Read, judge, print, save. The exit code is 0 whatever the answers are."""
+    for path in args.save:
+        ending = os.path.splitext(path)[1].lower()
+        if ending not in (*_TABLES, *_REPORTS):
+            raise wrong_usage(f"--save {path}: the ending must be one of "
+                              f"{', '.join((*_TABLES, *_REPORTS))}")  # fmt: skip
+    task = _task(args)
+    with _progress(args.quiet) as step:
+        step(f"reading {os.path.basename(args.machines)}")
+        file = _read(args)
+        from tallcheck.core.fleet_check import check_fleet, counts_only
+
+        if args.quiet and not args.save:
+            from tallcheck.core.safe import printable
+
+            print(printable(counts_only(file.fleet, task).sentence))
+            return 0
+        found = check_fleet(file.fleet, task, step)
+        for path in args.save:
+            step(f"writing {path}")
+            _save(path, found, file)
+    _print(found, file, args)
+    return 0
+
+
+def _read(args: argparse.Namespace) -> "FleetFile":
+    """The fleet, filled from the models list and by the naming rules, doubts found."""
+    from tallcheck.core.fleet import find_doubts
+    from tallcheck.files.fleet_file import parse_headings, read_fleet
+
+    keep = any(path.lower().endswith(_TABLES) for path in args.save)
+    file = read_fleet(args.machines, parse_headings(args.columns), keep)
+    if not len(file.fleet):
+        left = f": {len(file.unreadable)} rows were left out" if file.unreadable else ""
+        raise InputError(f"found no machine{left}", "at least one", args.machines)
+    fleet: Fleet = file.fleet
+    if args.models:
+        from tallcheck.core.fleet_models import with_models
+        from tallcheck.files.table import models_list
+
+        count = with_models(fleet, models_list(args.models))
+        file.remarks.append(f"{count} of {len(fleet)} machines are on the models list")
+    fleet.finish = _finish()
+    if fleet.sheets is None:
+        fleet.doubts = fleet.doubts | find_doubts(fleet)
+    return file
+
+
+def _finish() -> "Callable[[Machine], Machine]":
+    from tallcheck.core.naming import with_level, with_names
+    from tallcheck.files.rules import naming_rules
+
+    rules = naming_rules()
+    return lambda machine: with_level(*with_names(machine, rules))
+
+
+def _task(args: argparse.Namespace) -> "FleetTask":
+    from tallcheck.core.fleet_check import FleetTask
+
+    wanted = [Wanted(word, args.needs_path) for word in args.needs]
+    against = tuple(one.newest() for one in wanted)
+    releases: list[tuple[Chosen, ...]] = []
+    several = next((one for one in wanted if len(one.sheet.releases) > 1), None)
+    if args.what_if or any(path.lower().endswith((".html", ".png", ".svg")) for path in args.save):
+        chosen = several.sheet.releases if several is not None else (None,)
+        for release in chosen:
+            releases.append(tuple(
+                Chosen(one.sheet, release) if one is several and release is not None
+                else one.newest() for one in wanted
+            ))  # fmt: skip
+    budget = None
+    if args.budget is not None:
+        try:
+            budget = parse_money(args.budget)
+        except InputError as error:
+            raise error.at("--budget") from None
+    parts = parts_of(args.parts)
+    return FleetTask(
+        against, lambda machine: installed_here(machine, args.needs_path), parts,
+        _prices(args.price, parts.currency if parts else ""), budget, day_of(args.on),
+        tuple(releases),
+    )  # fmt: skip
+
+
+def _prices(texts: list[str], currency: str) -> "Prices":
+    """The prices of the settings, and over them those of the command line."""
+    from tallcheck.core.cures import PRICED
+    from tallcheck.core.money import Prices
+    from tallcheck.files.config import settings
+
+    kept = settings()
+    kinds = dict(kept.prices_in_hundredths())
+    for text in texts:
+        kind, equals, amount = text.partition("=")
+        if not equals or kind not in (*PRICED, "hour"):
+            raise InputError(
+                f'found "{text}"', "KIND=AMOUNT with one of " + ", ".join((*PRICED, "hour")),
+                "--price",
+            )  # fmt: skip
+        try:
+            kinds[kind] = parse_money(amount)
+        except InputError as error:
+            raise error.at(f"--price {kind}") from None
+    hour = kinds.pop("hour", None)
+    if currency and kept.currency and currency != kept.currency:
+        raise InputError(
+            f"found the currency '{currency}' in the parts list beside '{kept.currency}'",
+            "one currency", "config.toml",
+        )  # fmt: skip
+    return Prices(kinds, hour, dict(kept.hours), currency or kept.currency)
+
+
+class _progress:  # noqa: N801 - a context like contextlib's
+    """A line on the error output that says what is being done, on a terminal only."""
+
+    def __init__(self, quiet: bool) -> None:
+        self.shown = not quiet and sys.stderr.isatty()
+
+    def __enter__(self) -> "Callable[[str], None]":
+        if not self.shown:
+            return lambda text: None
+        from tallcheck.core.safe import printable
+        from tallcheck.report.plain import console
+
+        self._status = console(sys.stderr).status("")
+        self._status.start()
+        return lambda text: self._status.update(printable(text))
+
+    def __exit__(self, *error: object) -> None:
+        if self.shown:
+            self._status.stop()
+
+
+def _save(path: str, found: "FleetCheck", file: "FleetFile") -> None:
+    from tallcheck.files.output import write
+
+    ending = os.path.splitext(path)[1].lower()
+    if ending in _TABLES:
+        from tallcheck.files.fleet_result import result_bytes
+
+        write(path, result_bytes(found, file, ending))
+    elif ending == ".md":
+        from tallcheck.report.fleet_view import fleet_markdown
+
+        write(path, fleet_markdown(found, file))
+    elif ending == ".html":
+        from tallcheck.report.html import fleet_html
+
+        write(path, fleet_html(found, file))
+    else:
+        from tallcheck.report.fleet_chart import fleet_chart
+
+        write(path, fleet_chart(found, ending[1:]))
+
+
+def _print(found: "FleetCheck", file: "FleetFile", args: argparse.Namespace) -> None:
+    if args.quiet:
+        print(found.sentence)
+        return
+    if args.format == "json":
+        import msgspec
+
+        from tallcheck.report.fleet_json import fleet_json
+
+        text = msgspec.json.format(msgspec.json.encode(fleet_json(found, file)), indent=2)
+        sys.stdout.write(text.decode() + "\n")
+        return
+    from tallcheck.report.fleet_view import fleet_lines
+    from tallcheck.report.plain import show
+
+    show(lambda page: fleet_lines(found, file, page, args.verbose))

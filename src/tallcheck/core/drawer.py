@@ -1,0 +1,479 @@
+"""The drawer: modules that come out of one machine serve another, spare ones lie ready.
+
+All machines of a fleet are planned as one: least cost for all of them, or with a budget the most
+machines made ready, and then the least cost. Machines with the same choices are one integer
+variable for each choice; modules flow from what is bought, from stock, and from what comes out.
+"""
+
+from collections import Counter
+from collections.abc import Iterator
+from itertools import combinations_with_replacement, product
+from typing import Any
+
+import numpy as np
+from msgspec import Struct
+
+from tallcheck.core.board import Board, why_not_usable
+from tallcheck.core.fleet_plans import Plans
+from tallcheck.core.machine import Module
+from tallcheck.core.parts import Offer, PartsList, family, form_of, registered_by_form
+from tallcheck.core.upgrade import PLAN, Upgrade
+
+_OPEN_MOST = 8  # positions up to which every way to reach the target is a choice
+_CHOICES_MOST = 400
+SECONDS = 10.0
+"""The time that one solution may take."""
+_NO_BOUND = 1 << 50  # hundredths; more than any fleet costs
+
+Sizes = tuple[int, ...]
+
+
+class _Kind(Struct, frozen=True):
+    """A module as another board sees it."""
+
+    size: int
+    type: str | None
+    form: str | None
+    ecc: bool | None
+    registered: bool | None
+
+    def offer(self) -> Offer:
+        """The same as an offer that costs nothing."""
+        return Offer("used", self.size, self.type, self.form, None, self.ecc, self.registered, 0)
+
+
+class _Choice(Struct, frozen=True):
+    """One way to bring a make-up to its target: the sizes that go in, the modules that come out."""
+
+    add: Sizes
+    out: tuple[_Kind, ...]
+
+
+class Work(Struct, frozen=True):
+    """What one machine gets: of each source (an offer's name, or a used module) how many."""
+
+    machine: int
+    """The machine's place in the fleet."""
+    add: tuple[tuple[str, int], ...]
+    """Source and size in bytes of each module that goes in."""
+    out: int
+    """How many modules come out."""
+
+
+class Order(Struct, frozen=True):
+    """A line of the order: a part, how many, and the price of one in hundredths."""
+
+    part: str
+    count: int
+    price: int
+    source: str
+
+
+class Solved(Struct, frozen=True):
+    """The plan for all machines together. Money in hundredths."""
+
+    cost: int
+    """Of modules; what else the machines need is not in it."""
+    orders: tuple[Order, ...]
+    reused: int
+    """Modules that come out of one machine and go into another."""
+    left: tuple[tuple[str, int], ...]
+    """Modules that come out and stay in the drawer, by kind."""
+    work: tuple[Work, ...]
+    apart: int | None
+    """The cost where each machine is planned for itself; None where stock then does not do."""
+    gap: float
+    """The proven distance to the best, as a share of the cost; 0 is proven best."""
+    restricted: int
+    """Machines with so many positions that only some choices were looked at."""
+    undone: int = 0
+    """Machines that cannot be done, for stock or budget."""
+    others: tuple[int, ...] = ()
+    """With a budget: the machines made ready without memory, as places in the fleet."""
+    spent: int = 0
+    """With a budget: all money spent, work and other cures counted."""
+
+
+def kind_of_module(module: Module) -> _Kind:
+    """What counts of a module for another board."""
+    registered = module.registered
+    if registered is None:
+        registered = registered_by_form(module.form)
+    return _Kind(
+        module.size or 0, family(module.type), form_of(module.form), module.ecc, registered
+    )
+
+
+# --- choices -------------------------------------------------------------------------------
+
+
+def choices_of(board: Board, target: int, sizes: list[int]) -> tuple[list[_Choice], bool]:
+    """Every way to the target that is not worse than another; and whether all were looked at."""
+    fixed = sum(one.size for one in board.positions if one.fixed)
+    slots = [one for one in board.positions if not one.fixed]
+    there = [one.module for one in slots if one.module is not None and one.size]
+    sold = [size for size in sizes if board.position_most is None or size <= board.position_most]
+    complete = len(slots) <= _OPEN_MOST
+    found: dict[_Choice, None] = {}
+    for count in range(1, min(len(slots), _OPEN_MOST) + 1):
+        for add in combinations_with_replacement(sold, count):
+            spare = float("inf") if board.limit is None else board.limit - fixed - sum(add)
+            for kept in _kept(there, len(slots) - count, spare):
+                total = fixed + sum(add) + sum(one.size or 0 for one in kept)
+                if total < target:
+                    continue
+                if total - min(add) >= target:
+                    continue  # one fewer would do
+                found[_Choice(add, _missing(there, kept))] = None
+            if len(found) > _CHOICES_MOST:
+                return list(found), False
+    return list(found), complete
+
+
+def _kept(there: list[Module], room: int, spare: float) -> Iterator[list[Module]]:
+    """What can stay in ``room`` positions and ``spare`` bytes: as many as fit, each way once."""
+    groups: dict[int, list[Module]] = {}
+    for one in there:
+        groups.setdefault(one.size or 0, []).append(one)
+    for counts in product(*(range(len(ones) + 1) for ones in groups.values())):
+        free = room - sum(counts)
+        left = spare - sum(size * count for size, count in zip(groups, counts, strict=True))
+        more = any(
+            free and size <= left and count < len(ones)
+            for (size, ones), count in zip(groups.items(), counts, strict=True)
+        )
+        if free >= 0 and left >= 0 and not more:
+            yield [
+                one for count, ones in zip(counts, groups.values(), strict=True)
+                for one in ones[:count]
+            ]  # fmt: skip
+
+
+def _missing(there: list[Module], kept: list[Module]) -> tuple[_Kind, ...]:
+    left = Counter(map(kind_of_module, there)) - Counter(map(kind_of_module, kept))
+    return tuple(sorted(left.elements(), key=repr))
+
+
+# --- the model -----------------------------------------------------------------------------
+
+
+class _Group(Struct):
+    """Machines with the same board as others see it, the same choices, the same extra cost."""
+
+    machines: list[int]
+    board: Board
+    choices: list[_Choice]
+    extra: int
+    """Hundredths for work and other cures of each machine."""
+
+
+class _Model:
+    """The integer programme: counts of choices, and flows of modules."""
+
+    def __init__(
+        self, groups: list[_Group], parts: PartsList, others: list[tuple[int, list[int]]]
+    ) -> None:
+        self.groups, self.others = groups, others
+        self.offers = [
+            one for one in parts.offers if one.stock != 0 and (one.price is not None)
+        ]  # fmt: skip
+        self.columns: list[tuple[int, int]] = [
+            (g, c) for g, group in enumerate(groups) for c in range(len(group.choices))
+        ]
+        self.kinds = sorted(
+            {kind for group in groups for choice in group.choices for kind in choice.out}, key=repr
+        )
+        self.boards = _board_kinds(groups)
+        self.flows = self._flows()
+
+    def _flows(self) -> list[tuple[int, int, int]]:
+        """From a source (offers, then used kinds) to a kind of board and a size."""
+        wanted = {
+            (self.boards[g][0], size)
+            for g, c in self.columns for size in self.groups[g].choices[c].add
+        }  # fmt: skip
+        sources = [*self.offers, *(kind.offer() for kind in self.kinds)]
+        board_of = dict(self.boards.values())
+        return [
+            (s, number, size)
+            for number, size in sorted(wanted)
+            for s, offer in enumerate(sources)
+            if offer.size == size and not why_not_usable(offer, board_of[number], True)
+        ]
+
+    def solve(self, budget: int | None) -> tuple[Any, float] | None:
+        """The counts of all columns and flows, and the proven gap; None where nothing does."""
+        price = np.concatenate([
+            [self.groups[g].extra for g, _ in self.columns], [cost for cost, _ in self.others],
+            [self._price(s) for s, _, _ in self.flows],
+        ]).astype(float)  # fmt: skip
+        number = len(self.columns) + len(self.others)
+        rows, low, high = self._constraints(budget is None)
+        if budget is None:
+            return self._milp(price, rows, low, high)
+        done = np.concatenate([np.ones(number), np.zeros(len(self.flows))])
+        spent = [(at, float(value)) for at, value in enumerate(price) if value]
+        rows.append(spent)
+        low.append(-np.inf)
+        high.append(float(budget))
+        most = self._milp(-done, rows, low, high)
+        if most is None:
+            return None
+        count = float(np.round(most[0][:number].sum()))
+        rows.append([(at, 1.0) for at in range(number)])
+        low.append(count)
+        high.append(np.inf)
+        least = self._milp(price, rows, low, high)
+        return least and (least[0], max(least[1], most[1]))
+
+    def _price(self, source: int) -> int:
+        return (self.offers[source].price or 0) if source < len(self.offers) else 0
+
+    def _constraints(self, every: bool) -> tuple[list[list[tuple[int, float]]], Any, Any]:
+        rows: list[list[tuple[int, float]]] = []
+        low: list[float] = []
+        high: list[float] = []
+        at_flow = len(self.columns) + len(self.others)
+
+        def add(row: list[tuple[int, float]], least: float, most: float) -> None:
+            rows.append(row)
+            low.append(least)
+            high.append(most)
+
+        by_group: dict[int, list[int]] = {}
+        for at, (g, _) in enumerate(self.columns):
+            by_group.setdefault(g, []).append(at)
+        for g, members in by_group.items():
+            count = float(len(self.groups[g].machines))
+            add([(at, 1.0) for at in members], count if every else 0.0, count)
+        needs: dict[tuple[int, int], list[tuple[int, float]]] = {}
+        frees: dict[_Kind, list[tuple[int, float]]] = {}
+        for at, (g, c) in enumerate(self.columns):
+            choice = self.groups[g].choices[c]
+            for size, times in Counter(choice.add).items():
+                needs.setdefault((self.boards[g][0], size), []).append((at, float(times)))
+            for kind, times in Counter(choice.out).items():
+                frees.setdefault(kind, []).append((at, -float(times)))
+        into: dict[tuple[int, int], list[tuple[int, float]]] = {}
+        out_of: dict[int, list[tuple[int, float]]] = {}
+        for at, (source, number, size) in enumerate(self.flows, at_flow):
+            into.setdefault((number, size), []).append((at, -1.0))
+            out_of.setdefault(source, []).append((at, 1.0))
+        for key, entries in needs.items():
+            add([*entries, *into.get(key, [])], 0.0, 0.0)
+        for source, entries in out_of.items():
+            if source < len(self.offers):
+                stock = self.offers[source].stock
+                if stock is not None:
+                    add(entries, -np.inf, float(stock))
+            else:
+                kind = self.kinds[source - len(self.offers)]
+                add([*entries, *frees.get(kind, [])], -np.inf, 0.0)
+        return rows, low, high
+
+    def _milp(
+        self, cost: Any, rows: list[list[tuple[int, float]]], low: list[float], high: list[float]
+    ) -> tuple[Any, float] | None:
+        from scipy.optimize import Bounds, LinearConstraint, milp
+        from scipy.sparse import csr_array
+
+        width = len(cost)
+        data = [value for row in rows for _, value in row]
+        columns = [at for row in rows for at, _ in row]
+        starts = np.concatenate(([0], np.cumsum([len(row) for row in rows])))
+        matrix = csr_array((data, columns, starts), shape=(len(rows), width))
+        most = [
+            *(len(self.groups[g].machines) for g, _ in self.columns),
+            *(len(machines) for _, machines in self.others), *([np.inf] * len(self.flows)),
+        ]  # fmt: skip
+        # flows between whole numbers of modules are whole of themselves
+        whole = np.zeros(width)
+        whole[: len(self.columns) + len(self.others)] = 1
+        result = milp(
+            cost, integrality=whole, bounds=Bounds(0, np.array(most, dtype=float)),
+            constraints=LinearConstraint(matrix, low, high),
+            options={"time_limit": SECONDS, "mip_rel_gap": 0.0},
+        )  # fmt: skip
+        if result.x is None:
+            return None
+        gap = float(getattr(result, "mip_gap", 0.0) or 0.0)
+        return np.round(result.x), max(gap, 0.0)
+
+
+def _board_kinds(groups: list[_Group]) -> dict[int, tuple[int, Board]]:
+    """A number for each kind of board, by group: boards of one kind take the same modules."""
+    numbers: dict[tuple[Any, ...], tuple[int, Board]] = {}
+    found = {}
+    for g, group in enumerate(groups):
+        key = _board_key(group.board)
+        found[g] = numbers.setdefault(key, (len(numbers), group.board))
+    return found
+
+
+def _board_key(board: Board) -> tuple[Any, ...]:
+    return (board.type, board.form, board.ecc, board.registered, board.position_most, board.limit)
+
+
+# --- a fleet -------------------------------------------------------------------------------
+
+
+def solve_fleet(
+    plans: Plans,
+    parts: PartsList,
+    extra: Any,
+    others: list[tuple[int, int]] | None = None,
+    budget: int | None = None,
+) -> Solved | None:
+    """All machines with a plan, as one; where stock cannot serve them all, as many as it can.
+
+    ``extra`` is for each machine what it costs beside modules, in hundredths. With a ``budget``
+    (hundredths) the most machines; ``others`` are then machines that need no memory: place in
+    the fleet, and cost.
+    """
+    groups, restricted = _groups(plans, parts, extra)
+    if not groups and budget is None:
+        return None
+    by_cost: dict[int, list[int]] = {}
+    for machine, cost in others or ():
+        by_cost.setdefault(cost, []).append(machine)
+    model = _Model(groups, parts, sorted(by_cost.items()))
+    found = model.solve(budget) or model.solve(_NO_BOUND)
+    if found is None:
+        return None
+    return _told(model, found[0], found[1], restricted, _apart(groups, parts), budget is not None)
+
+
+def _groups(plans: Plans, parts: PartsList, extra: Any) -> tuple[list[_Group], int]:
+    """The machines by their choices, and how many had too many choices to look at all."""
+    used = {
+        kind_of_module(one.module)
+        for upgrade in plans.found if upgrade.board is not None
+        for one in upgrade.board.positions if one.module is not None and not one.fixed
+    }  # fmt: skip
+    had = [*parts.offers, *(kind.offer() for kind in sorted(used, key=repr))]
+    members: dict[int, list[int]] = {}
+    for at in np.flatnonzero(plans.makeup >= 0).tolist():
+        members.setdefault(int(plans.makeup[at]), []).append(at)
+    groups: dict[tuple[Any, ...], _Group] = {}
+    restricted = 0
+    for makeup, machines in members.items():
+        upgrade = plans.found[makeup]
+        if upgrade.answer != PLAN or upgrade.board is None or upgrade.target is None:
+            continue
+        board = upgrade.board
+        sizes = sorted({one.size for one in had if not why_not_usable(one, board, True)})
+        choices, complete = choices_of(board, upgrade.target, sizes)
+        choices = _with_best(choices, upgrade) if not complete else choices
+        if not complete:
+            restricted += len(machines)
+        for at in machines:
+            cost = int(extra[at])
+            key = (_board_key(board), frozenset(choices), cost)
+            groups.setdefault(key, _Group([], board, choices, cost)).machines.append(at)
+    return list(groups.values()), restricted
+
+
+def _with_best(choices: list[_Choice], upgrade: Upgrade) -> list[_Choice]:
+    plan = upgrade.plan
+    assert plan is not None
+    add = tuple(sorted(one.offer.size for one in plan.add))
+    out = tuple(sorted((kind_of_module(one.module) for one in plan.remove), key=repr))
+    return list(dict.fromkeys([_Choice(add, out), *choices]))
+
+
+def _apart(groups: list[_Group], parts: PartsList) -> int | None:
+    """What it costs where each machine is planned for itself, in order, while stock lasts."""
+    left = {one.part: one.stock for one in parts.offers}
+    total = 0
+    for group in groups:
+        fitting = [
+            one for one in parts.offers if not why_not_usable(one, group.board, True)
+        ]  # fmt: skip
+        fitting.sort(key=lambda one: one.price or 0)
+        for _ in group.machines:
+            best: tuple[int, Counter[str]] | None = None
+            for choice in group.choices:
+                bought = _buy(choice.add, fitting, left)
+                if bought is not None and (best is None or bought[0] < best[0]):
+                    best = bought
+            if best is None:
+                return None
+            total += best[0]
+            for part, count in best[1].items():
+                have = left[part]
+                if have is not None:
+                    left[part] = have - count
+    return total
+
+
+def _buy(
+    add: Sizes, fitting: list[Offer], left: dict[str, int | None]
+) -> tuple[int, Counter[str]] | None:
+    taken: Counter[str] = Counter()
+    cost = 0
+    for size in add:
+        for one in fitting:
+            have = left[one.part]
+            if one.size == size and (have is None or have > taken[one.part]):
+                taken[one.part] += 1
+                cost += one.price or 0
+                break
+        else:
+            return None
+    return cost, taken
+
+
+def _told(
+    model: _Model, x: Any, gap: float, restricted: int, apart: int | None, partly: bool
+) -> Solved:
+    """The solution in terms of machines and modules."""
+    at_flow = len(model.columns) + len(model.others)
+    pools: dict[tuple[int, int], list[str]] = {}
+    bought: Counter[int] = Counter()
+    reused: Counter[_Kind] = Counter()
+    for at, (source, number, size) in enumerate(model.flows, at_flow):
+        count = int(x[at])
+        if not count:
+            continue
+        if source < len(model.offers):
+            bought[source] += count
+            name = model.offers[source].part
+        else:
+            kind = model.kinds[source - len(model.offers)]
+            reused[kind] += count
+            name = "used"
+        pools.setdefault((number, size), []).extend([name] * count)
+    work = []
+    freed: Counter[_Kind] = Counter()
+    waiting = {g: iter(group.machines) for g, group in enumerate(model.groups)}
+    for at, (g, c) in enumerate(model.columns):
+        choice = model.groups[g].choices[c]
+        for _ in range(int(x[at])):
+            add = tuple((pools[model.boards[g][0], size].pop(), size) for size in choice.add)
+            work.append(Work(next(waiting[g]), add, len(choice.out)))
+            freed.update(choice.out)
+    orders = tuple(
+        Order(one.part, bought[s], one.price or 0, one.source)
+        for s, one in enumerate(model.offers) if bought[s]
+    )  # fmt: skip
+    left = Counter(freed) - reused
+    done: list[int] = []
+    spent = sum(order.count * order.price for order in orders)
+    cost = spent
+    for at, (price, machines) in enumerate(model.others, len(model.columns)):
+        done += machines[: int(x[at])]
+        spent += price * int(x[at])
+    for at, (g, _) in enumerate(model.columns):
+        spent += model.groups[g].extra * int(x[at])
+    total = sum(len(group.machines) for group in model.groups)
+    return Solved(
+        cost, orders, sum(reused.values()), tuple((_kind_text(k), n) for k, n in left.items()),
+        tuple(sorted(work, key=lambda one: one.machine)), None if partly else apart, gap,
+        restricted, total - len(work), tuple(sorted(done)), spent,
+    )  # fmt: skip
+
+
+def _kind_text(kind: _Kind) -> str:
+    from tallcheck.core.quantities import format_memory
+
+    return " ".join(filter(None, (format_memory(kind.size), kind.type, kind.form)))

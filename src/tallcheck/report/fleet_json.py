@@ -1,0 +1,83 @@
+"""A fleet's summary as JSON: counts, money, order; one machine a line is what --save is for."""
+
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from tallcheck.core.drawer import Solved
+from tallcheck.core.fleet import FleetFile
+from tallcheck.core.fleet_check import FleetCheck
+from tallcheck.core.fleet_decision import ANSWERS
+from tallcheck.report.fleet_texts import budget_names, doubt_texts
+
+
+def fleet_json(found: FleetCheck, file: FleetFile) -> dict[str, Any]:
+    """The summary as the documented object; money in units of the currency."""
+    task = found.task
+    return {
+        "tallcheck": "fleet/1",
+        "against": [chosen.label for chosen in task.against],
+        "machines": len(found.fleet),
+        "sentence": found.sentence,
+        "answers": found.judged.counts(),
+        "costs": _costs(found),
+        "currency": found.currency or None,
+        "deadlines": [
+            {"release": one.release or None, "ends": one.ends, "machines": one.machines,
+             "cost": one.cost / 100, "unknown": one.unknown, "months": one.months,
+             "monthly": None if one.monthly is None else one.monthly / 100}
+            for one in found.deadlines
+        ],
+        "order": _solved(found.solved),
+        "budget": None if found.within is None else {
+            "amount": (task.budget or 0) / 100, "spent": found.within.spent / 100,
+            "machines": budget_names(found), "gap": found.within.gap,
+        },
+        "curve": None if found.curve is None else [
+            [spent / 100, ready]
+            for spent, ready in zip(found.curve.spent, found.curve.ready, strict=True)
+        ],
+        "what_if": None if found.what_if is None else msgspec.to_builtins(found.what_if),
+        "find_out": [
+            {"key": one.key, "how": one.how, "machines": count} for one, count in found.settling
+        ],
+        "doubts": doubt_texts(found, file, True),
+        "faults": [
+            {"column": one.column, "text": one.text,
+             "lines": file.fleet.lines[one.rows].tolist()}
+            for one in file.faults
+        ],
+        "left_out": [{"line": line, "why": why} for line, why in file.unreadable],
+        "remarks": file.remarks,
+    }  # fmt: skip
+
+
+def _costs(found: FleetCheck) -> dict[str, Any] | None:
+    if found.costs is None:
+        return None
+    costs: dict[str, Any] = {}
+    for at, answer in enumerate(ANSWERS):
+        own = found.costs.whole[found.judged.answers == at]
+        costs[answer] = {
+            "cost": float(np.nansum(own)) / 100, "unknown": int(np.isnan(own).sum())
+        }  # fmt: skip
+    return costs
+
+
+def _solved(solved: Solved | None) -> dict[str, Any] | None:
+    if solved is None:
+        return None
+    return {
+        "cost": solved.cost / 100,
+        "apart": None if solved.apart is None else solved.apart / 100,
+        "gap": solved.gap,
+        "restricted": solved.restricted,
+        "undone": solved.undone,
+        "reused": solved.reused,
+        "parts": [
+            {"part": one.part, "count": one.count, "price": one.price / 100, "source": one.source}
+            for one in solved.orders
+        ],
+        "left": dict(solved.left),
+    }

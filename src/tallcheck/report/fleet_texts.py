@@ -1,0 +1,332 @@
+"""What is said of a fleet, as plain tables and sentences for every form of output."""
+
+from typing import Any
+
+import numpy as np
+from msgspec import Struct
+
+from tallcheck.core.decision import MISSING_TEXTS, Verdict
+from tallcheck.core.drawer import Solved
+from tallcheck.core.fleet import FleetFile
+from tallcheck.core.fleet_check import FleetCheck
+from tallcheck.core.fleet_decision import ANSWERS
+from tallcheck.core.quantities import format_memory, format_money
+from tallcheck.core.readings import label_of
+from tallcheck.core.sentence import key_name
+from tallcheck.core.upgrade import shopping_text
+
+MEANS = {
+    "ready": "every need is met as it is",
+    "memory-alone": "memory, and nothing else, is short",
+    "memory-plus": "memory is short, and something else is too",
+    "other": "something else than memory is short",
+    "replace": "the machine cannot be given what is short",
+    "undecided": "a missing reading decides it",
+}
+_NAMES_MOST = 8
+
+
+class Table(Struct, frozen=True):
+    """A table with its heading; ``numbers`` are the columns that stand to the right."""
+
+    title: str
+    head: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    numbers: tuple[int, ...] = ()
+    note: str = ""
+
+
+def money(found: FleetCheck, hundredths: float) -> str:
+    """Money as people read it; a dash where it is not known."""
+    if np.isnan(hundredths):
+        return "not known"
+    return format_money(int(hundredths), found.currency)
+
+
+def answers_table(found: FleetCheck) -> Table:
+    """The counts for each answer, and what they cost."""
+    counts = found.judged.counts()
+    total = max(len(found.fleet), 1)
+    rows = []
+    for at, answer in enumerate(ANSWERS):
+        row = [answer, str(counts[answer]), f"{100 * counts[answer] / total:.0f} %"]
+        if found.costs is not None:
+            row.append(_cost_of(found, found.judged.answers == at, answer))
+        rows.append((*row, MEANS[answer]))
+    cost = ("cost",) if found.costs is not None else ()
+    return Table(
+        "Answers", ("answer", "machines", "share", *cost, "means"), tuple(rows),
+        (1, 2, *((3,) if cost else ())),
+    )  # fmt: skip
+
+
+def _cost_of(found: FleetCheck, here: Any, answer: str) -> str:
+    assert found.costs is not None
+    if answer in ("ready", "undecided") or not here.any():
+        return ""
+    costs = found.costs.whole[here]
+    unknown = int(np.isnan(costs).sum())
+    if unknown == len(costs):
+        return "not known"
+    text = format_money(int(np.nansum(costs)), found.currency)
+    return f"{text} + {unknown} unpriced" if unknown else text
+
+
+def prices_note(found: FleetCheck) -> str:
+    """Which prices are missing, and whether work is counted."""
+    if found.costs is None:
+        return ""
+    parts = []
+    for kind, count in found.costs.missing.items():
+        what = "a plan with prices for memory" if kind == "memory" else f"a price for {kind}"
+        parts.append(f"{what} ({count} machine{'s' if count != 1 else ''})")
+    text = f"Not priced, for want of: {', '.join(parts)}." if parts else ""
+    if not found.task.prices.hour:
+        text += " Work is not counted: no price for an hour is given."
+    return text.strip()
+
+
+def deadlines_table(found: FleetCheck) -> Table | None:
+    """What to spend by when."""
+    if not found.deadlines:
+        return None
+    rows = []
+    for one in found.deadlines:
+        monthly = "" if one.monthly is None else format_money(one.monthly, found.currency)
+        rows.append((
+            one.release or "not known, or another", str(one.ends or ""), str(one.months or ""),
+            str(one.machines), format_money(one.cost, found.currency), str(one.unknown), monthly,
+        ))  # fmt: skip
+    return Table(
+        "By when",
+        ("runs now", "supported until", "months", "machines", "cost", "unpriced", "a month"),
+        tuple(rows), (2, 3, 4, 5, 6),
+        "Staying on the present release costs nothing until that day; what a month costs is the "
+        "whole, spread evenly until then.",
+    )  # fmt: skip
+
+
+def order_table(found: FleetCheck) -> Table | None:
+    """The modules to order for all machines that memory makes ready."""
+    solved = found.solved
+    if solved is None:
+        return None
+    rows = tuple(
+        (str(one.count), one.part, format_money(one.price, found.currency),
+         format_money(one.price * one.count, found.currency), one.source)
+        for one in solved.orders
+    )  # fmt: skip
+    return Table(
+        "To order", ("count", "part", "each", "together", "from"), rows, (0, 2, 3),
+        order_note(found, solved),
+    )  # fmt: skip
+
+
+def order_note(found: FleetCheck, solved: Solved) -> str:
+    """What the common order costs, saves, and rests on."""
+    count = len(solved.work)
+    text = f"{format_money(solved.cost, found.currency)} for the memory of {count} machines."
+    if solved.reused:
+        one = solved.reused == 1
+        text += (
+            f" {solved.reused} module{' that comes' if one else 's that come'} out of one machine "
+            f"go{'es' if one else ''} into another."
+        )
+    if solved.apart is not None and solved.apart > solved.cost:
+        saved = format_money(solved.apart - solved.cost, found.currency)
+        apart = format_money(solved.apart, found.currency)
+        text += f" That is {saved} less than machine by machine ({apart})."
+    text += " Proven best." if solved.gap < 1e-9 and not solved.restricted else ""
+    if solved.gap >= 1e-9:
+        text += f" At most {100 * solved.gap:.2g} % above the best: the time for proving ran out."
+    if solved.restricted:
+        text += f" For {solved.restricted} machines with many positions only some ways were tried."
+    if solved.undone:
+        text += f" {solved.undone} machines cannot be served from this list's stock."
+    if solved.left:
+        text += " Left in the drawer: " + ", ".join(f"{n} × {kind}" for kind, n in solved.left)
+        text += "."
+    return text
+
+
+def curve_table(found: FleetCheck, points: int = 6) -> Table | None:
+    """Machines ready against money, at some points of the curve."""
+    curve = found.curve
+    if curve is None or not curve.order:
+        return None
+    already = found.judged.counts()["ready"]
+    total = len(found.fleet)
+    rows = [(format_money(0, found.currency), str(already), f"{100 * already / total:.0f} %")]
+    steps = np.unique(np.linspace(0, len(curve.order) - 1, points).round().astype(int))
+    for at in steps.tolist():
+        ready = curve.ready[at]
+        share = f"{100 * ready / total:.0f} %"
+        rows.append((format_money(curve.spent[at], found.currency), str(ready), share))
+    return Table(
+        "Machines ready against money spent, cheapest first", ("spent", "ready", "share"),
+        tuple(rows), (0, 1, 2), "Each machine for itself, work counted where an hour is priced.",
+    )  # fmt: skip
+
+
+def budget_text(found: FleetCheck) -> str:
+    """What the budget does."""
+    within = found.within
+    if within is None or found.task.budget is None:
+        return ""
+    done = len(within.work) + len(within.others)
+    gap = "" if within.gap < 1e-9 else f" (at most {100 * within.gap:.2g} % from the best)"
+    return (
+        f"With {format_money(found.task.budget, found.currency)}, {done} more machines can be made "
+        f"ready, for {format_money(within.spent, found.currency)}{gap}."
+    )
+
+
+def budget_names(found: FleetCheck) -> list[str]:
+    """The machines that the budget makes ready."""
+    if found.within is None:
+        return []
+    places = sorted({*(one.machine for one in found.within.work), *found.within.others})
+    return [str(found.fleet.names[at]) for at in places]
+
+
+def what_if_table(found: FleetCheck) -> Table | None:
+    """Ready machines by memory total and release."""
+    table = found.what_if
+    if table is None:
+        return None
+    rows = []
+    for total, ready in zip(table.totals, table.ready, strict=True):
+        label = "as it is" if total is None else f"at least {format_memory(total)}"
+        rows.append((label, *(str(count) for count in ready)))
+    return Table(
+        "What if: machines ready", ("memory", *table.releases), tuple(rows),
+        tuple(range(1, len(table.releases) + 1)),
+        f"Of {table.machines}; a machine that cannot be brought to a total stays as it is.",
+    )  # fmt: skip
+
+
+# --- one machine ---------------------------------------------------------------------------
+
+
+def machine_row(found: FleetCheck, at: int) -> tuple[str, ...]:
+    """Name, limiting need, what to do, cost, and what it rests on or would settle it."""
+    judged = found.judged
+    answer = ANSWERS[judged.answers[at]]
+    limit = found.limiting(at)
+    cost = ""
+    if found.costs is not None and answer not in ("ready", "undecided"):
+        cost = money(found, found.costs.whole[at])
+    return (
+        str(found.fleet.names[at]), key_name(limit) if limit else "", _to_do(found, at), cost,
+        _rests(found, at, answer),
+    )  # fmt: skip
+
+
+def _to_do(found: FleetCheck, at: int) -> str:
+    target = found.judged.targets[at]
+    plans = found.plans
+    if plans is not None and plans.makeup[at] >= 0:
+        upgrade = plans.found[plans.makeup[at]]
+        if upgrade.plan is not None and upgrade.board is not None:
+            return shopping_text(upgrade.plan, upgrade.board, upgrade.listed)
+        return str(upgrade.sentence.partition(": ")[2].rstrip(".") or upgrade.sentence)
+    if not np.isnan(target):
+        return f"to {format_memory(int(target))}"
+    verdict = _verdict(found, at)
+    return "; ".join(cure.text for cure in verdict.decision.cures) if verdict else ""
+
+
+def _verdict(found: FleetCheck, at: int) -> Verdict | None:
+    details = found.details
+    return None if details is None else details.verdicts[details.kinds[at]]
+
+
+def _rests(found: FleetCheck, at: int, answer: str) -> str:
+    verdict = _verdict(found, at)
+    if verdict is None:
+        return ""
+    decision = verdict.decision
+    if decision.conflicts:
+        return decision.conflicts[0]
+    if answer == "undecided":
+        return "find out: " + ", ".join(label_of(one.key) for one in decision.find_out[:3])
+    # that a reading was worked out stands in --save and in the checks of single machines
+    texts = [
+        text.partition(":")[0] for text in decision.conditions if " worked out" not in text
+    ]  # fmt: skip
+    known = {text: key for key, text in MISSING_TEXTS.items()}
+    return "; ".join(
+        f"not known: {label_of(known[text])}" if text in known else text for text in texts
+    )
+
+
+MACHINE_HEAD = ("machine", "limited by", "to do", "cost", "rests on")
+
+
+def machines_by_answer(found: FleetCheck) -> list[tuple[str, Any]]:
+    """For each answer the machines that get it, in the fleet's order."""
+    return [
+        (answer, np.flatnonzero(found.judged.answers == at)) for at, answer in enumerate(ANSWERS)
+    ]
+
+
+# --- faults --------------------------------------------------------------------------------
+
+
+def settling_texts(found: FleetCheck) -> list[str]:
+    """What would settle the undecided, the reading that settles most machines first."""
+    return [
+        f"{label_of(one.key)}: comes first for {count} machine{'s' if count != 1 else ''} "
+        f"({one.how})"
+        for one, count in found.settling
+    ]
+
+
+def fault_texts(file: FleetFile, everything: bool = False) -> list[str]:
+    """Cells that did not read, those of one kind together, with their lines."""
+    texts = []
+    for fault in file.faults:
+        count = len(fault.rows)
+        where = places(file, fault.rows, everything)
+        what = fault.text if fault.column == "name" else f"{fault.text}; taken as unknown"
+        texts.append(f"{fault.column}: {what} ({count} row{'s' if count != 1 else ''}: {where})")
+    return texts
+
+
+def places(file: FleetFile, rows: Any, everything: bool = False) -> str:
+    """Where machines stand: ``line 4 (potting-31), line 9 (potting-32) and 3 more``."""
+    shown = rows if everything else rows[:_NAMES_MOST]
+    names = []
+    for at in shown:
+        name = str(file.fleet.names[int(at)])
+        line = int(file.fleet.lines[int(at)])
+        names.append(f"line {line} {name}" if file.by_line else name)
+    more = len(rows) - len(shown)
+    return ", ".join(names) + (f" and {more} more" if more else "")
+
+
+def doubt_texts(found: FleetCheck, file: FleetFile, everything: bool = False) -> list[str]:
+    """Readings that cannot all be true, and are taken as unknown."""
+    texts = []
+    for _, where in found.doubts():
+        shown = where if everything else where[:3]
+        for at in shown.tolist():
+            here = f"line {int(file.fleet.lines[at])} " if file.by_line else ""
+            for doubt in found.fleet.doubts_of(at):
+                text = f"{here}{found.fleet.names[at]}: {doubt.text}"
+                if text not in texts:
+                    texts.append(text)
+        if len(where) > len(shown):
+            label = " and ".join(_labels(found, int(where[0])))
+            texts.append(f"{label}: {len(where) - len(shown)} more machines likewise")
+    return texts
+
+
+def _labels(found: FleetCheck, at: int) -> list[str]:
+    return [label_of(key) for doubt in found.fleet.doubts_of(at) for key in doubt.about]
+
+
+def unreadable_texts(file: FleetFile) -> list[str]:
+    """Rows that were left out, each with its line and the reason."""
+    label = "line" if file.by_line else "file"
+    return [f"{label} {line}: {reason}" for line, reason in file.unreadable]

@@ -1,0 +1,153 @@
+"""A fleet for reading in a terminal, and as Markdown: the counts first, then what to do."""
+
+from tallcheck.core.fleet import FleetFile
+from tallcheck.core.fleet_check import FleetCheck
+from tallcheck.core.safe import printable
+from tallcheck.report import fleet_texts as t
+from tallcheck.report.check_view import cut, section
+from tallcheck.report.formats import escaped
+from tallcheck.report.plain import Line, Page, wrap
+
+_STYLES = {
+    "ready": "good", "memory-alone": "good", "memory-plus": "open", "other": "open",
+    "replace": "bad", "undecided": "open",
+}  # fmt: skip
+_EACH_MOST = 6
+_FAULTS_MOST = 12
+_BAR = 20
+
+
+def fleet_lines(found: FleetCheck, file: FleetFile, page: Page, verbose: bool) -> list[Line]:
+    """The whole view."""
+    lines: list[Line] = wrap(found.sentence, page.width, style="strong")
+    if file.unreadable:
+        count = len(file.unreadable)
+        are = "row is" if count == 1 else "rows are"
+        text = f"{count} {are} not among them, for they could not be read: see below."
+        lines += wrap(text, page.width, style="bad")
+    lines += [[], *_answers(found, page)]
+    lines += wrap(t.prices_note(found), page.width, "  ", "dim") if found.costs else []
+    if t.budget_text(found):
+        names = ", ".join(t.budget_names(found)[: None if verbose else 24])
+        lines += [[], *wrap(t.budget_text(found), page.width, style="strong")]
+        lines += wrap(names, page.width, "  ")
+    for table in (t.deadlines_table(found), t.order_table(found), t.curve_table(found),
+                  t.what_if_table(found)):  # fmt: skip
+        if table is not None:
+            lines += _table(table, page)
+    lines += section("What would settle the undecided", t.settling_texts(found), page, "open")
+    lines += _machines(found, page, verbose)
+    doubts = t.doubt_texts(found, file, verbose)
+    lines += section("In doubt, and taken as unknown", _some(doubts, verbose), page, "bad")
+    faults = t.fault_texts(file, verbose)
+    lines += section("Faults in the list", _some(faults, verbose), page, "bad")
+    left = t.unreadable_texts(file)
+    lines += section("Rows left out", _some(left, verbose), page, "bad")
+    return lines + section("Remarks", file.remarks, page, "dim")
+
+
+def _some(texts: list[str], everything: bool) -> list[str]:
+    if everything or len(texts) <= _FAULTS_MOST:
+        return texts
+    return [*texts[:_FAULTS_MOST], f"and {len(texts) - _FAULTS_MOST} more: --verbose shows all"]
+
+
+def _answers(found: FleetCheck, page: Page) -> list[Line]:
+    table = t.answers_table(found)
+    most = max(int(row[1]) for row in table.rows) or 1
+    lines: list[Line] = []
+    for row in table.rows:
+        bar = "█" * round(_BAR * int(row[1]) / most)
+        cost = f"{row[3]:>24}" if found.costs is not None else ""
+        line = f"  {row[0]:<13}{row[1]:>7} {row[2]:>5}  "
+        lines.append([
+            (line, ""), (f"{bar:<{_BAR}}", _STYLES[row[0]]), (cost, ""),
+            (f"  {row[-1]}" if not cost or page.width >= 118 else "", "dim"),
+        ])  # fmt: skip
+    return lines
+
+
+def _table(table: t.Table, page: Page) -> list[Line]:
+    lines: list[Line] = [[], [(table.title, "strong")]]
+    if table.rows:
+        widths = _widths([table.head, *table.rows], page.width - 2)
+        lines.append([("  " + _cells(table.head, widths, table.numbers), "dim")])
+        lines += [[("  " + _cells(row, widths, table.numbers), "")] for row in table.rows]
+    return lines + (wrap(table.note, page.width, "  ", "dim") if table.note else [])
+
+
+def _widths(rows: list[tuple[str, ...]], room: int) -> list[int]:
+    """Columns as wide as their text, the widest ones cut until all fit."""
+    widths = [max(len(printable(row[at])) for row in rows) for at in range(len(rows[0]))]
+    while sum(widths) + 2 * len(widths) > room and max(widths) > 8:
+        widths[widths.index(max(widths))] -= 1
+    return widths
+
+
+def _cells(row: tuple[str, ...], widths: list[int], numbers: tuple[int, ...]) -> str:
+    cells = []
+    for at, (cell, width) in enumerate(zip(row, widths, strict=True)):
+        text = cut(cell, width)
+        cells.append(f"{text:>{width}}" if at in numbers else f"{text:<{width}}")
+    return "  ".join(cells).rstrip()
+
+
+def _machines(found: FleetCheck, page: Page, verbose: bool) -> list[Line]:
+    lines: list[Line] = []
+    for answer, where in t.machines_by_answer(found):
+        if answer == "ready" or not len(where):
+            continue
+        shown = where if verbose else where[:_EACH_MOST]
+        rows = [t.machine_row(found, at) for at in shown.tolist()]
+        heads, kept = used_columns(rows)
+        lines += [[], [(f"{answer}: {len(where)}", _STYLES[answer])]]
+        widths = _widths([heads, *kept], page.width - 2)
+        lines.append([("  " + _cells(heads, widths, ()), "dim")])
+        lines += [[("  " + _cells(row, widths, ()), "")] for row in kept]
+        if len(where) > len(shown):
+            text = f"  and {len(where) - len(shown)} more: --verbose or --save shows all"
+            lines.append([(text, "dim")])
+    return lines
+
+
+def used_columns(rows: list[tuple[str, ...]]) -> tuple[tuple[str, ...], list[tuple[str, ...]]]:
+    """The columns in which any machine has something."""
+    keep = [at for at in range(len(t.MACHINE_HEAD)) if any(row[at] for row in rows)]
+    return tuple(t.MACHINE_HEAD[at] for at in keep), [tuple(row[at] for at in keep) for row in rows]
+
+
+# --- Markdown ------------------------------------------------------------------------------
+
+
+def fleet_markdown(found: FleetCheck, file: FleetFile) -> str:
+    """The whole fleet as Markdown, every machine listed."""
+    lines = [f"# {escaped(found.wanted)}", "", escaped(found.sentence), ""]
+    if t.budget_text(found):
+        lines += [escaped(t.budget_text(found)), ""]
+    lines += _markdown_table(t.answers_table(found))
+    for table in (t.deadlines_table(found), t.order_table(found), t.curve_table(found),
+                  t.what_if_table(found)):  # fmt: skip
+        if table is not None:
+            lines += ["", f"## {escaped(table.title)}", "", *_markdown_table(table)]
+            lines += ["", escaped(table.note)] if table.note else []
+    for answer, where in t.machines_by_answer(found):
+        if len(where):
+            rows = [t.machine_row(found, at) for at in where.tolist()]
+            heads, kept = used_columns(rows)
+            lines += ["", f"## {answer}: {len(where)}", ""]
+            lines += _markdown_table(t.Table("", heads, tuple(kept)))
+    for title, texts in (
+        ("What would settle the undecided", t.settling_texts(found)),
+        ("In doubt, and taken as unknown", t.doubt_texts(found, file, True)),
+        ("Faults in the list", t.fault_texts(file, True)),
+        ("Rows left out", t.unreadable_texts(file)), ("Remarks", file.remarks),
+    ):  # fmt: skip
+        if texts:
+            lines += ["", f"## {title}", "", *(f"- {escaped(text)}" for text in texts)]
+    return "\n".join(lines) + "\n"
+
+
+def _markdown_table(table: t.Table) -> list[str]:
+    rule = "|" + "|".join("---:" if at in table.numbers else "---" for at in range(len(table.head)))
+    lines = ["| " + " | ".join(table.head) + " |", rule + "|"]
+    return lines + ["| " + " | ".join(map(escaped, row)) + " |" for row in table.rows]
