@@ -25,7 +25,10 @@ EXAMPLE = """  tallcheck check potting-02.machine.json merrow@10
   tallcheck check here --need memory=8GB --need cores=4..
   tallcheck check new.machine.json --at-least old.machine.json --save answer.md"""
 
-_ENDINGS = {".md": "markdown", ".json": "json", ".csv": "csv", ".txt": "text"}
+_ENDINGS = {
+    ".md": "markdown", ".json": "json", ".csv": "csv", ".txt": "text", ".html": "html",
+    ".png": "png", ".svg": "svg",
+}  # fmt: skip
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -71,7 +74,12 @@ def run(args: argparse.Namespace) -> int:
     for path, kind in zip(args.save, formats, strict=True):
         from tallcheck.files.output import write
 
-        write(path, _rendered(results, samples, kind, args.verbose))
+        if kind in ("png", "svg"):
+            from tallcheck.report.height_chart import height_chart
+
+            write(path, height_chart(results[0], kind))
+        else:
+            write(path, _rendered(results, samples, kind, args.verbose))
     if args.why is not None:
         _print_why(results[0], args.why)
     elif args.quiet:
@@ -138,6 +146,10 @@ def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool
         from tallcheck.report.plain import Page, as_text
 
         return as_text(view_lines(results, samples, Page(80), verbose))
+    if kind == "html":
+        from tallcheck.report.html import machine_html
+
+        return machine_html(results)
     from tallcheck.report import formats
 
     makers = {"markdown": formats.markdown, "csv": formats.csv_text, "note": formats.note}

@@ -1,0 +1,183 @@
+"""Pages for whoever decides: one file, nothing loaded from outside, readable without scripts.
+
+All text from machines and files is escaped by the template engine; only the charts, which are
+drawn here, stand as they are.
+"""
+
+from typing import Any
+
+from tallcheck.core.board import Position
+from tallcheck.core.check import Check
+from tallcheck.core.fleet import FleetFile
+from tallcheck.core.fleet_check import FleetCheck
+from tallcheck.core.fleet_decision import ANSWERS
+from tallcheck.core.quantities import format_memory, format_money, format_speed
+from tallcheck.core.rows import Row
+from tallcheck.core.safe import printable
+from tallcheck.core.sentence import listed, newest_that_runs
+from tallcheck.core.upgrade import Upgrade, alternative_texts, counted
+from tallcheck.report import fleet_texts as t
+from tallcheck.report.fleet_chart import fleet_figure
+from tallcheck.report.formats import limit_text, origin_text, sections
+from tallcheck.report.height_chart import height_figure
+from tallcheck.report.picture import inline
+from tallcheck.report.show_view import flat
+from tallcheck.report.upgrade_view import rejected_texts
+
+_STYLES = {
+    "ready": "good", "memory-alone": "good", "memory-plus": "open", "other": "open",
+    "replace": "bad", "undecided": "plain",
+}  # fmt: skip
+_FIRST = ("Conflicts", "In doubt", "What would settle it, most telling first")
+_ROWS_MOST = 5000
+"""More machines than a browser shows with ease; a table file has them all."""
+_FOOTER = "Made by Tall Check. Sizes of memory are binary (8 GB is 8 GiB), of storage decimal."
+
+
+def _render(page: str, values: dict[str, Any]) -> str:
+    from jinja2 import Environment, PackageLoader, StrictUndefined
+
+    environment = Environment(
+        loader=PackageLoader("tallcheck", "data/pages"), autoescape=True, trim_blocks=True,
+        undefined=StrictUndefined, finalize=_shown,
+    )  # fmt: skip
+    return environment.get_template(page).render(footer=_FOOTER, **values)
+
+
+def _shown(value: Any) -> Any:
+    """Text without control characters; markup of our own as it is."""
+    return printable(value) if type(value) is str and "<svg" not in value[:5] else value
+
+
+# --- one machine ---------------------------------------------------------------------------
+
+
+def machine_html(results: list[Check]) -> str:
+    """The page of one check, or of several releases of one system, newest first."""
+    first = results[0]
+    several = len(results) > 1
+    readings = t.Table("", ("reading", "value", "from"), tuple(flat(first.machine)))
+    return _render("machine.html", {
+        "title": f"{first.machine.name}: {first.verdict.decision.answer}",
+        "checks": [_one(result) for result in results],
+        "several": several,
+        "releases": _releases(results) if several else None,
+        "readings": readings,
+    })  # fmt: skip
+
+
+def _releases(results: list[Check]) -> t.Table:
+    rows = tuple(
+        (one.against[0].label, one.verdict.decision.answer, limit_text(one)) for one in results
+    )
+    return t.Table("", ("release", "answer", "limited by"), rows, (), newest_that_runs(results))
+
+
+def _one(result: Check) -> dict[str, Any]:
+    decision = result.verdict.decision
+    texts = sections(result)
+    wanted = listed([one.label for one in result.against]) or "what was asked for"
+    name = result.machine.name
+    chart = inline(height_figure(result, False), f"Height chart of {name}: {decision.answer}")
+    return {
+        "name": name, "wanted": wanted, "answer": decision.answer,
+        "style": _STYLES[decision.answer], "sentence": result.sentence,
+        "first": [one for one in texts if one[0] in _FIRST],
+        "last": [one for one in texts if one[0] not in (*_FIRST, "The upgrade")],
+        "chart": chart if result.verdict.rows else "",
+        "rows": _rows("What is asked for, and what is there", result.verdict.rows),
+        "recommended": _rows("What is recommended", result.recommended_rows)
+        if result.recommended_rows else None,
+        "plan": _plan(result.plan) if result.plan is not None else None,
+    }  # fmt: skip
+
+
+def _rows(title: str, rows: tuple[Row, ...]) -> t.Table:
+    cells = tuple(
+        (row.key, row.need_text, row.have_text, row.status,
+         ", ".join(row.cures) if row.status == "short" else "", row.note, origin_text(row))
+        for row in rows
+    )  # fmt: skip
+    head = ("need", "asked", "there", "status", "cure", "note", "where that comes from")
+    return t.Table(title, head, cells)
+
+
+def _plan(found: Upgrade) -> dict[str, Any]:
+    boards = []
+    if found.board is not None:
+        boards.append((f"Now: {format_memory(found.board.fitted)}",
+                       _positions(found.board.positions, set())))  # fmt: skip
+    shopping = []
+    if found.plan is not None and found.board is not None:
+        new = {one.slot for one in found.plan.add}
+        after = _positions(found.plan.after, new)
+        boards.append((f"After: {format_memory(found.plan.total)}", after))
+        for count, text, price in counted(found.plan, found.board, found.listed):
+            money = ""
+            if found.plan.cost is not None and price is not None:
+                money = f": {format_money(price * count, found.currency)}"
+            shopping.append(f"{count} × {text}{money}")
+    lists = [
+        ("Worth knowing", list(found.notes)), ("The plan rests on", list(found.conditions)),
+        ("Other plans", alternative_texts(found)),
+        ("Not usable here", rejected_texts(found, True)),
+    ]  # fmt: skip
+    return {
+        "sentence": found.sentence, "boards": boards, "shopping": shopping,
+        "steps": list(found.steps), "lists": lists,
+    }  # fmt: skip
+
+
+def _positions(positions: tuple[Position, ...], new: set[str]) -> list[dict[str, str]]:
+    found = []
+    for one in positions:
+        module = one.module
+        what = []
+        if module is not None and one.size:
+            what = [module.type or "", module.form or "",
+                    format_speed(module.speed) if module.speed else ""]  # fmt: skip
+        soldered = ", soldered" if one.fixed and not one.assumed else ""
+        kind = "new" if one.name in new else ("" if one.size else "free")
+        found.append({
+            "name": f"{one.name}: new" if one.name in new else one.name, "kind": kind,
+            "size": format_memory(one.size) + soldered if one.size else "free",
+            "what": " ".join(filter(None, what)),
+        })  # fmt: skip
+    return found
+
+
+# --- a fleet -------------------------------------------------------------------------------
+
+
+def fleet_html(found: FleetCheck, file: FleetFile) -> str:
+    """The page of a fleet."""
+    places = [
+        at for answer, where in t.machines_by_answer(found) if answer != "ready"
+        for at in where.tolist()
+    ]  # fmt: skip
+    places += t.machines_by_answer(found)[0][1].tolist()
+    shown = places[:_ROWS_MOST]
+    caption = f"{len(shown)} of {len(places)} machines, those that need something first."
+    machines = []
+    for at in shown:
+        name, limit, to_do, cost, rests = t.machine_row(found, at)
+        machines.append((name, ANSWERS[found.judged.answers[at]], limit, to_do, cost, rests))
+    tables = [
+        t.deadlines_table(found), t.order_table(found), t.curve_table(found, 11),
+        t.what_if_table(found),
+    ]  # fmt: skip
+    count = len(file.unreadable)
+    left = f"{count} row{'s' if count != 1 else ''} could not be read: see the end of the page."
+    return _render("fleet.html", {
+        "title": f"{found.wanted}: {len(found.fleet)} machines", "wanted": found.wanted,
+        "count": len(found.fleet), "sentence": found.sentence, "left": left if count else "",
+        "budget": t.budget_text(found), "budget_names": ", ".join(t.budget_names(found)),
+        "answers": t.answers_table(found), "note": t.prices_note(found),
+        "chart": inline(fleet_figure(found, False), found.sentence),
+        "tables": [table for table in tables if table is not None],
+        "settling": t.settling_texts(found), "answer_names": ANSWERS, "caption": caption,
+        "machine_head": ("machine", "answer", "limited by", "to do", "cost", "rests on"),
+        "machines": machines, "styles": _STYLES,
+        "doubts": t.doubt_texts(found, file, True), "faults": t.fault_texts(file, True),
+        "unreadable": t.unreadable_texts(file), "remarks": file.remarks,
+    })  # fmt: skip

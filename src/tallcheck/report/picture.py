@@ -1,0 +1,57 @@
+"""What all pictures share: a figure with no clock in it, as PNG or SVG."""
+
+import io
+import re
+from typing import Any
+
+from tallcheck.report.ink import INK, PAPER, RULE
+
+KINDS = ("png", "svg")
+
+
+def figure_of(width: float = 12.8, height: float = 8.0) -> Any:
+    """An empty figure of so many inches, at 100 dots to the inch."""
+    import matplotlib as mpl
+
+    mpl.use("agg")
+    mpl.rcParams.update({
+        "svg.fonttype": "none", "svg.hashsalt": "tallcheck", "text.color": INK,
+        "axes.labelcolor": INK, "xtick.color": INK, "ytick.color": INK, "axes.edgecolor": RULE,
+        "font.size": 10, "axes.facecolor": PAPER, "text.parse_math": False,
+    })  # fmt: skip
+    from matplotlib.figure import Figure
+
+    return Figure(figsize=(width, height), dpi=100, layout="constrained", facecolor=PAPER)
+
+
+def picture(figure: Any, kind: str) -> bytes:
+    """The figure as ``png`` or ``svg``; the same figure gives the same bytes."""
+    out = io.BytesIO()
+    metadata = {"Date": None} if kind == "svg" else {"Software": None}
+    figure.savefig(out, format=kind, metadata=metadata, facecolor=figure.get_facecolor())
+    return out.getvalue()
+
+
+def inline(figure: Any, title: str) -> str:
+    """The figure as SVG to stand in a page: its ink and rules follow the page's colours."""
+    from html import escape
+
+    figure.set_facecolor("none")
+    for axes in figure.axes:
+        axes.set_facecolor("none")
+    text = picture(figure, "svg").decode()
+    text = text[text.index("<svg") :]
+    text = re.sub(r'(<svg[^>]*?) height="[^"]*"', r"\1", text, count=1)
+    text = re.sub(r'(<svg[^>]*?) width="[^"]*"', r"\1", text, count=1)
+    label = escape(title, quote=True)
+    text = text.replace("<svg", f'<svg role="img" aria-label="{label}"', 1)
+    text = re.sub(r"<metadata>.*?</metadata>", "", text, flags=re.DOTALL)
+    return text.replace(INK, "currentColor").replace(RULE, "var(--rule)")
+
+
+def plain_axes(axes: Any) -> None:
+    """Axes without a frame, with light rules behind."""
+    for side in ("top", "right", "left"):
+        axes.spines[side].set_visible(False)
+    axes.set_axisbelow(True)
+    axes.tick_params(length=0)
