@@ -11,7 +11,7 @@ from itertools import combinations_with_replacement, product
 from typing import Any
 
 import numpy as np
-from msgspec import Struct
+from msgspec import Struct, structs
 
 from tallcheck.core.board import Board, why_not_usable
 from tallcheck.core.fleet_plans import Plans
@@ -21,6 +21,7 @@ from tallcheck.core.upgrade import PLAN, Upgrade
 
 _OPEN_MOST = 8  # positions up to which every way to reach the target is a choice
 _CHOICES_MOST = 400
+_USED = "used"
 SECONDS = 10.0
 """The time that one solution may take."""
 _NO_BOUND = 1 << 50  # hundredths; more than any fleet costs
@@ -39,7 +40,7 @@ class _Kind(Struct, frozen=True):
 
     def offer(self) -> Offer:
         """The same as an offer that costs nothing."""
-        return Offer("used", self.size, self.type, self.form, None, self.ecc, self.registered, 0)
+        return Offer(_USED, self.size, self.type, self.form, None, self.ecc, self.registered, 0)
 
 
 class _Choice(Struct, frozen=True):
@@ -56,8 +57,8 @@ class Work(Struct, frozen=True):
     """The machine's place in the fleet."""
     add: tuple[tuple[str, int], ...]
     """Source and size in bytes of each module that goes in."""
-    out: int
-    """How many modules come out."""
+    cost: int
+    """Of the modules that are bought for it, in hundredths."""
 
 
 class Order(Struct, frozen=True):
@@ -80,8 +81,10 @@ class Solved(Struct, frozen=True):
     left: tuple[tuple[str, int], ...]
     """Modules that come out and stay in the drawer, by kind."""
     work: tuple[Work, ...]
-    apart: int | None
-    """The cost where each machine is planned for itself; None where stock then does not do."""
+    apart: int
+    """The cost where each machine is planned for itself, in the fleet's order, by this stock."""
+    apart_undone: int
+    """Machines that stock then would not serve."""
     gap: float
     """The proven distance to the best, as a share of the cost; 0 is proven best."""
     restricted: int
@@ -301,17 +304,21 @@ class _Model:
 
 
 def _board_kinds(groups: list[_Group]) -> dict[int, tuple[int, Board]]:
-    """A number for each kind of board, by group: boards of one kind take the same modules."""
+    """A number for each kind of board, by group: boards of one kind take the same modules.
+
+    How large a module may be is for the choices, which have that behind them.
+    """
     numbers: dict[tuple[Any, ...], tuple[int, Board]] = {}
     found = {}
     for g, group in enumerate(groups):
         key = _board_key(group.board)
-        found[g] = numbers.setdefault(key, (len(numbers), group.board))
+        any_size = structs.replace(group.board, position_most=None, limit=None)
+        found[g] = numbers.setdefault(key, (len(numbers), any_size))
     return found
 
 
 def _board_key(board: Board) -> tuple[Any, ...]:
-    return (board.type, board.form, board.ecc, board.registered, board.position_most, board.limit)
+    return (board.type, board.form, board.ecc, board.registered)
 
 
 # --- a fleet -------------------------------------------------------------------------------
@@ -330,7 +337,7 @@ def solve_fleet(
     (hundredths) the most machines; ``others`` are then machines that need no memory: place in
     the fleet, and cost.
     """
-    groups, restricted = _groups(plans, parts, extra)
+    groups, restricted = _groups(plans, parts, extra, budget is not None)
     if not groups and budget is None:
         return None
     by_cost: dict[int, list[int]] = {}
@@ -340,11 +347,14 @@ def solve_fleet(
     found = model.solve(budget) or model.solve(_NO_BOUND)
     if found is None:
         return None
-    return _told(model, found[0], found[1], restricted, _apart(groups, parts), budget is not None)
+    return _told(model, found[0], found[1], restricted, _apart(groups, parts))
 
 
-def _groups(plans: Plans, parts: PartsList, extra: Any) -> tuple[list[_Group], int]:
-    """The machines by their choices, and how many had too many choices to look at all."""
+def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[list[_Group], int]:
+    """The machines by their choices, and how many had too many choices to look at all.
+
+    ``weighed``: by what else they cost, too, which matters where not all can be done.
+    """
     used = {
         kind_of_module(one.module)
         for upgrade in plans.found if upgrade.board is not None
@@ -355,22 +365,41 @@ def _groups(plans: Plans, parts: PartsList, extra: Any) -> tuple[list[_Group], i
     for at in np.flatnonzero(plans.makeup >= 0).tolist():
         members.setdefault(int(plans.makeup[at]), []).append(at)
     groups: dict[tuple[Any, ...], _Group] = {}
+    known: dict[tuple[Any, ...], tuple[list[_Choice], bool]] = {}
+    usable: dict[tuple[Any, ...], list[int]] = {}
     restricted = 0
     for makeup, machines in members.items():
         upgrade = plans.found[makeup]
         if upgrade.answer != PLAN or upgrade.board is None or upgrade.target is None:
             continue
         board = upgrade.board
-        sizes = sorted({one.size for one in had if not why_not_usable(one, board, True)})
-        choices, complete = choices_of(board, upgrade.target, sizes)
-        choices = _with_best(choices, upgrade) if not complete else choices
+        kind = (_board_key(board), board.position_most, board.limit)
+        if kind not in usable:
+            fits = {one.size for one in had if not why_not_usable(one, board, True)}
+            usable[kind] = sorted(fits)
+        asks = _asks(board, upgrade.target, usable[kind])
+        if asks not in known:
+            known[asks] = choices_of(board, upgrade.target, usable[kind])
+        choices, complete = known[asks]
         if not complete:
+            choices = _with_best(choices, upgrade)
             restricted += len(machines)
         for at in machines:
-            cost = int(extra[at])
+            cost = int(extra[at]) if weighed else 0
             key = (_board_key(board), frozenset(choices), cost)
             groups.setdefault(key, _Group([], board, choices, cost)).machines.append(at)
     return list(groups.values()), restricted
+
+
+def _asks(board: Board, target: int, sizes: list[int]) -> tuple[Any, ...]:
+    """All that the choices rest on; a limit that nothing comes near is none."""
+    most = sum(one.size if one.fixed else max([one.size, *sizes]) for one in board.positions)
+    limit = None if board.limit is None or board.limit >= most else board.limit
+    there = tuple(
+        (one.fixed, kind_of_module(one.module) if one.module is not None else None)
+        for one in board.positions
+    )
+    return (there, target, tuple(sizes), limit)
 
 
 def _with_best(choices: list[_Choice], upgrade: Upgrade) -> list[_Choice]:
@@ -381,10 +410,10 @@ def _with_best(choices: list[_Choice], upgrade: Upgrade) -> list[_Choice]:
     return list(dict.fromkeys([_Choice(add, out), *choices]))
 
 
-def _apart(groups: list[_Group], parts: PartsList) -> int | None:
+def _apart(groups: list[_Group], parts: PartsList) -> tuple[int, int]:
     """What it costs where each machine is planned for itself, in order, while stock lasts."""
     left = {one.part: one.stock for one in parts.offers}
-    total = 0
+    total = undone = 0
     for group in groups:
         fitting = [
             one for one in parts.offers if not why_not_usable(one, group.board, True)
@@ -397,13 +426,14 @@ def _apart(groups: list[_Group], parts: PartsList) -> int | None:
                 if bought is not None and (best is None or bought[0] < best[0]):
                     best = bought
             if best is None:
-                return None
+                undone += 1
+                continue
             total += best[0]
             for part, count in best[1].items():
                 have = left[part]
                 if have is not None:
                     left[part] = have - count
-    return total
+    return total, undone
 
 
 def _buy(
@@ -423,9 +453,7 @@ def _buy(
     return cost, taken
 
 
-def _told(
-    model: _Model, x: Any, gap: float, restricted: int, apart: int | None, partly: bool
-) -> Solved:
+def _told(model: _Model, x: Any, gap: float, restricted: int, apart: tuple[int, int]) -> Solved:
     """The solution in terms of machines and modules."""
     at_flow = len(model.columns) + len(model.others)
     pools: dict[tuple[int, int], list[str]] = {}
@@ -441,16 +469,18 @@ def _told(
         else:
             kind = model.kinds[source - len(model.offers)]
             reused[kind] += count
-            name = "used"
+            name = _USED
         pools.setdefault((number, size), []).extend([name] * count)
     work = []
+    price = {one.part: one.price or 0 for one in model.offers}
     freed: Counter[_Kind] = Counter()
     waiting = {g: iter(group.machines) for g, group in enumerate(model.groups)}
     for at, (g, c) in enumerate(model.columns):
         choice = model.groups[g].choices[c]
         for _ in range(int(x[at])):
             add = tuple((pools[model.boards[g][0], size].pop(), size) for size in choice.add)
-            work.append(Work(next(waiting[g]), add, len(choice.out)))
+            own = sum(price[name] for name, _ in add if name != _USED)
+            work.append(Work(next(waiting[g]), add, own))
             freed.update(choice.out)
     orders = tuple(
         Order(one.part, bought[s], one.price or 0, one.source)
@@ -460,16 +490,16 @@ def _told(
     done: list[int] = []
     spent = sum(order.count * order.price for order in orders)
     cost = spent
-    for at, (price, machines) in enumerate(model.others, len(model.columns)):
+    for at, (other, machines) in enumerate(model.others, len(model.columns)):
         done += machines[: int(x[at])]
-        spent += price * int(x[at])
+        spent += other * int(x[at])
     for at, (g, _) in enumerate(model.columns):
         spent += model.groups[g].extra * int(x[at])
     total = sum(len(group.machines) for group in model.groups)
     return Solved(
         cost, orders, sum(reused.values()), tuple((_kind_text(k), n) for k, n in left.items()),
-        tuple(sorted(work, key=lambda one: one.machine)), None if partly else apart, gap,
-        restricted, total - len(work), tuple(sorted(done)), spent,
+        tuple(sorted(work, key=lambda one: one.machine)), *apart, gap, restricted,
+        total - len(work), tuple(sorted(done)), spent,
     )  # fmt: skip
 
 

@@ -275,6 +275,7 @@ def _doubts_in(fleet: Fleet) -> NDArray[np.uint16]:
         (fitted > _TOO_MUCH) & (shape != 1),
         (fitted < _TOO_LITTLE) & (fitted > 0),
     ]
+    flags[2] = flags[2] & ~flags[8] & ~flags[9]
     # 8192 GB fitted also passes the ceiling, which is the less likely one to be wrong
     flags[7] = flags[7] & ~flags[8]
     found = np.zeros(len(fleet), dtype=np.uint16)

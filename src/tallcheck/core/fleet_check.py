@@ -11,7 +11,7 @@ from msgspec import Struct
 from tallcheck.core.check import asked_at
 from tallcheck.core.conflicts import Chosen
 from tallcheck.core.decision import Finding
-from tallcheck.core.drawer import Solved, solve_fleet
+from tallcheck.core.drawer import Solved, Work, solve_fleet
 from tallcheck.core.fleet import DOUBTS, Fleet
 from tallcheck.core.fleet_decision import ANSWERS, Judged, judge_fleet
 from tallcheck.core.fleet_details import Details, details_of
@@ -28,6 +28,7 @@ from tallcheck.core.money import (
 )
 from tallcheck.core.parts import PartsList
 from tallcheck.core.quantities import format_money
+from tallcheck.core.readings import label_of
 from tallcheck.core.sentence import listed
 from tallcheck.core.what_if import WhatIf, what_if
 
@@ -68,6 +69,7 @@ class FleetCheck(Struct):
     what_if: WhatIf | None = None
     settling: tuple[tuple[Finding, int], ...] = ()
     """What to find out, and for how many undecided machines it comes first."""
+    _works: dict[int, Work] | None = None
 
     @property
     def wanted(self) -> str:
@@ -92,8 +94,15 @@ class FleetCheck(Struct):
         for bit in range(len(DOUBTS)):
             where = np.flatnonzero(self.fleet.doubts >> bit & 1)
             if len(where):
-                found.append((" and ".join(DOUBTS[bit][0]), where))
+                found.append((" and ".join(label_of(key) for key in DOUBTS[bit][0]), where))
         return found
+
+    @property
+    def works(self) -> dict[int, Work]:
+        """What each machine gets by the order for all, by its place."""
+        if self._works is None:
+            self._works = {one.machine: one for one in self.solved.work} if self.solved else {}
+        return self._works
 
 
 def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:
@@ -121,18 +130,21 @@ def check_fleet(
     step("limiting rows and conditions")
     found.details = details_of(fleet, judged, task.against, task.installed)
     found.settling = _settling(judged, found.details)
-    if costs is not None:
-        found.curve = curve_of(judged, costs.whole)
-        found.deadlines = tuple(_deadlines(found))
     if found.plans is not None and task.parts is not None and costs is not None:
         step("one order for all machines")
         beside = np.nan_to_num(costs.beside)
         found.solved = solve_fleet(found.plans, task.parts, beside)
+        for at, work in found.works.items():
+            costs.whole[at] = costs.beside[at] + work.cost
+        found.sentence = _sentence(found)
         if task.budget is not None:
             step("what the budget does")
             found.within = solve_fleet(
                 _priced(found.plans, costs.beside), task.parts, beside, _others(found), task.budget
             )
+    if costs is not None:
+        found.curve = curve_of(judged, costs.whole)
+        found.deadlines = tuple(_deadlines(found))
     if task.releases:
         step("what if")
         found.what_if = what_if(fleet, _columns(task))
@@ -231,7 +243,8 @@ def _sentence(found: FleetCheck) -> str:
         alone = found.costs.whole[found.judged.answers == ANSWERS.index("memory-alone")]
         money = format_money(int(np.nansum(alone)), found.currency)
         unknown = int(np.isnan(alone).sum())
-        text += f" What needs memory alone costs {money}, each machine for itself"
+        own = ", each machine for itself" if found.solved is None else ""
+        text += f" What needs memory alone costs {money}{own}"
         text += f" ({unknown} without a price)." if unknown else "."
     return text
 

@@ -26,11 +26,13 @@ class WhatIf(Struct, frozen=True):
 
 
 def what_if(fleet: Fleet, releases: list[tuple[str, list[Asked], tuple[Chosen, ...]]]) -> WhatIf:
-    """The table; a machine that cannot be brought to a total stays as it is."""
+    """The table; a machine that cannot be brought to a total has the most of the smaller ones."""
     rows = []
     totals: tuple[int | None, ...] = (None, *TARGETS)
     for total in totals:
-        there = fleet if total is None else with_memory(fleet, total)
+        there = fleet
+        if total is not None:
+            there = with_memory(fleet, [one for one in TARGETS if one <= total])
         rows.append(
             tuple(
                 int((judge_fleet(there, asked, against).answers == _READY).sum())
@@ -40,20 +42,24 @@ def what_if(fleet: Fleet, releases: list[tuple[str, list[Asked], tuple[Chosen, .
     return WhatIf(totals, tuple(label for label, _, _ in releases), tuple(rows), len(fleet))
 
 
-def with_memory(fleet: Fleet, total: int) -> Fleet:
-    """The fleet with at least ``total`` bytes in each machine that can be brought there."""
+def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
+    """The fleet with each machine brought to the largest of some totals that it can take."""
     if fleet.sheets is not None:
         sheets = []
         for sheet in fleet.sheets:
             known = known_machine(sheet)
-            fitted, found = known.memory.installed, reach(known, total).total
-            more = found is not None and (fitted is None or fitted < total)
+            fitted = known.memory.installed
+            reached = [reach(known, total).total for total in totals]
+            found = max(filter(None, reached), default=None)
+            more = found is not None and (fitted is None or fitted < found)
             told = Told("memory.installed", found)
             sheets.append(tell(sheet, told, "what if") if more else sheet)
         return structs.replace(fleet, sheets=sheets)
     memory = known_memory(fleet)
-    target = targets_of(fleet, memory, np.full(len(fleet), float(total)))
-    change = ~np.isnan(target) & ~(memory.installed >= total)
+    target = np.full(len(fleet), np.nan)
+    for total in totals:
+        target = np.fmax(target, targets_of(fleet, memory, np.full(len(fleet), float(total))))
+    change = ~np.isnan(target) & ~(memory.installed >= target)
     installed = np.where(change, target, fleet.number("memory.installed"))
     # what the system keeps from use stays the same, as for a told total
     kept = memory.installed - memory.usable

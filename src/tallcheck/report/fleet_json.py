@@ -70,7 +70,8 @@ def _solved(solved: Solved | None) -> dict[str, Any] | None:
         return None
     return {
         "cost": solved.cost / 100,
-        "apart": None if solved.apart is None else solved.apart / 100,
+        "apart": solved.apart / 100,
+        "apart_undone": solved.apart_undone,
         "gap": solved.gap,
         "restricted": solved.restricted,
         "undone": solved.undone,

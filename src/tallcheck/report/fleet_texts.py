@@ -1,5 +1,6 @@
 """What is said of a fleet, as plain tables and sentences for every form of output."""
 
+from collections import Counter
 from typing import Any
 
 import numpy as np
@@ -90,16 +91,18 @@ def deadlines_table(found: FleetCheck) -> Table | None:
     """What to spend by when."""
     if not found.deadlines:
         return None
+    unit = f", {found.currency}" if found.currency else ""
     rows = []
     for one in found.deadlines:
-        monthly = "" if one.monthly is None else format_money(one.monthly, found.currency)
+        monthly = "" if one.monthly is None else format_money(one.monthly)
         rows.append((
-            one.release or "not known, or another", str(one.ends or ""), str(one.months or ""),
-            str(one.machines), format_money(one.cost, found.currency), str(one.unknown), monthly,
+            one.release or "not known", str(one.ends or ""), str(one.months or ""),
+            str(one.machines), format_money(one.cost), str(one.unknown), monthly,
         ))  # fmt: skip
     return Table(
         "By when",
-        ("runs now", "supported until", "months", "machines", "cost", "unpriced", "a month"),
+        ("runs now", "support ends", "months", "machines", f"cost{unit}", "unpriced",
+         f"a month{unit}"),
         tuple(rows), (2, 3, 4, 5, 6),
         "Staying on the present release costs nothing until that day; what a month costs is the "
         "whole, spread evenly until then.",
@@ -132,9 +135,15 @@ def order_note(found: FleetCheck, solved: Solved) -> str:
             f" {solved.reused} module{' that comes' if one else 's that come'} out of one machine "
             f"go{'es' if one else ''} into another."
         )
-    if solved.apart is not None and solved.apart > solved.cost:
+    apart = format_money(solved.apart, found.currency)
+    if solved.apart_undone > solved.undone:
+        more = solved.apart_undone - solved.undone
+        text += (
+            f" Machine by machine it would be {apart}, and {more} machine"
+            f"{'s' if more != 1 else ''} less could be served."
+        )
+    elif solved.apart > solved.cost:
         saved = format_money(solved.apart - solved.cost, found.currency)
-        apart = format_money(solved.apart, found.currency)
         text += f" That is {saved} less than machine by machine ({apart})."
     text += " Proven best." if solved.gap < 1e-9 and not solved.restricted else ""
     if solved.gap >= 1e-9:
@@ -164,8 +173,13 @@ def curve_table(found: FleetCheck, points: int = 6) -> Table | None:
         rows.append((format_money(curve.spent[at], found.currency), str(ready), share))
     return Table(
         "Machines ready against money spent, cheapest first", ("spent", "ready", "share"),
-        tuple(rows), (0, 1, 2), "Each machine for itself, work counted where an hour is priced.",
+        tuple(rows), (0, 1, 2), _curve_note(found),
     )  # fmt: skip
+
+
+def _curve_note(found: FleetCheck) -> str:
+    how = "Modules as in the order above" if found.solved is not None else "Each machine for itself"
+    return f"{how}, work counted where an hour is priced."
 
 
 def budget_text(found: FleetCheck) -> str:
@@ -201,7 +215,8 @@ def what_if_table(found: FleetCheck) -> Table | None:
     return Table(
         "What if: machines ready", ("memory", *table.releases), tuple(rows),
         tuple(range(1, len(table.releases) + 1)),
-        f"Of {table.machines}; a machine that cannot be brought to a total stays as it is.",
+        f"Of {table.machines}; a machine that cannot be brought to a total has the largest one "
+        "that it can.",
     )  # fmt: skip
 
 
@@ -223,17 +238,32 @@ def machine_row(found: FleetCheck, at: int) -> tuple[str, ...]:
 
 
 def _to_do(found: FleetCheck, at: int) -> str:
-    target = found.judged.targets[at]
+    verdict, answer = _verdict(found, at), ANSWERS[found.judged.answers[at]]
+    if verdict is None or answer in ("ready", "undecided") or found.judged.stuck[at]:
+        return ""
+    cures = {cure.kind: cure.text for cure in verdict.decision.cures}
+    if answer == "replace":
+        return cures["machine"]
+    if "memory" in cures:
+        cures["memory"] = _memory_to_do(found, at) or cures["memory"]
+    return "; ".join(reversed(cures.values()))
+
+
+def _memory_to_do(found: FleetCheck, at: int) -> str:
+    """The modules that go in: by the order for all machines, else by the machine's own plan."""
     plans = found.plans
+    if found.solved is not None and at in found.works:
+        counts = Counter(found.works[at].add)
+        return " and ".join(
+            f"{n} × {format_memory(size)} {source}" for (source, size), n in counts.items()
+        )
     if plans is not None and plans.makeup[at] >= 0:
         upgrade = plans.found[plans.makeup[at]]
         if upgrade.plan is not None and upgrade.board is not None:
             return shopping_text(upgrade.plan, upgrade.board, upgrade.listed)
-        return str(upgrade.sentence.partition(": ")[2].rstrip(".") or upgrade.sentence)
-    if not np.isnan(target):
-        return f"to {format_memory(int(target))}"
-    verdict = _verdict(found, at)
-    return "; ".join(cure.text for cure in verdict.decision.cures) if verdict else ""
+        return str(upgrade.sentence.rstrip("."))
+    target = found.judged.targets[at]
+    return "" if np.isnan(target) else f"memory to {format_memory(int(target))}"
 
 
 def _verdict(found: FleetCheck, at: int) -> Verdict | None:
@@ -308,8 +338,8 @@ def places(file: FleetFile, rows: Any, everything: bool = False) -> str:
 def doubt_texts(found: FleetCheck, file: FleetFile, everything: bool = False) -> list[str]:
     """Readings that cannot all be true, and are taken as unknown."""
     texts = []
-    for _, where in found.doubts():
-        shown = where if everything else where[:3]
+    for label, where in found.doubts():
+        shown = where if everything else where[:5]
         for at in shown.tolist():
             here = f"line {int(file.fleet.lines[at])} " if file.by_line else ""
             for doubt in found.fleet.doubts_of(at):
@@ -317,13 +347,9 @@ def doubt_texts(found: FleetCheck, file: FleetFile, everything: bool = False) ->
                 if text not in texts:
                     texts.append(text)
         if len(where) > len(shown):
-            label = " and ".join(_labels(found, int(where[0])))
-            texts.append(f"{label}: {len(where) - len(shown)} more machines likewise")
+            left = len(where) - len(shown)
+            texts.append(f"{label}: {left} more machine{'s' if left > 1 else ''} likewise")
     return texts
-
-
-def _labels(found: FleetCheck, at: int) -> list[str]:
-    return [label_of(key) for doubt in found.fleet.doubts_of(at) for key in doubt.about]
 
 
 def unreadable_texts(file: FleetFile) -> list[str]:
