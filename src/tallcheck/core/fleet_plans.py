@@ -49,7 +49,7 @@ def plans_of(fleet: Fleet, judged: Judged, parts: PartsList) -> Plans:
     at = np.flatnonzero(wants)
     if not len(at):
         return Plans(makeup, [], [])
-    keys = _keys(fleet, judged, parts, system)[at]
+    keys = _keys(fleet, judged, parts, system, wants)
     _, first, inverse = np.unique(keys, axis=0, return_index=True, return_inverse=True)
     makeup[at] = inverse.reshape(-1)
     machines = at[first].tolist()
@@ -60,14 +60,14 @@ def plans_of(fleet: Fleet, judged: Judged, parts: PartsList) -> Plans:
     return Plans(makeup, found, machines)
 
 
-def _keys(fleet: Fleet, judged: Judged, parts: PartsList, system: Flags) -> Ints:
-    """All that a plan rests on, in steps within which no plan changes."""
+def _keys(fleet: Fleet, judged: Judged, parts: PartsList, system: Flags, wants: Flags) -> Ints:
+    """All that the plans of some machines rest on, in steps within which no plan changes."""
     if fleet.sheets is not None:
-        return np.arange(len(fleet))[:, None]
+        return np.flatnonzero(wants)[:, None]
     step, sizes = _steps(fleet, parts)
     slices = [
         _keys_in(cut_fleet(fleet, start, start + CHUNK), judged.targets[start : start + CHUNK],
-                 system[start : start + CHUNK], step, sizes)
+                 system[start : start + CHUNK], step, sizes)[wants[start : start + CHUNK]]
         for start in range(0, len(fleet), CHUNK)
     ]  # fmt: skip
     return np.concatenate(slices)
@@ -92,20 +92,22 @@ def _keys_in(part: Fleet, targets: Floats, system: Flags, step: int, sizes: Ints
     limit = np.where(np.isnan(memory.ceiling), reach, limit)
     codes = part.word("memory.modules").codes
     listed = (codes >= 0) & ~doubted(part, "memory.modules")
-    # where only the total is known, what counts is what is missing, and what room is left
-    missing = np.searchsorted(sizes, targets - memory.installed)
-    room = np.searchsorted(sizes, limit - memory.installed, side="right")
+    # where only the total is known, what counts is what is missing, and what room is left; of a
+    # single position, what is there comes out
+    one_slot = np.nan_to_num(memory.slots) == 1
+    there = np.where(one_slot, 0, memory.installed)
+    missing = np.searchsorted(sizes, targets - there)
+    room = np.searchsorted(sizes, limit - there, side="right")
     whole = np.floor(np.minimum(limit, 1 << 50) / step)
     most = np.where(np.isnan(memory.position_most), np.inf, memory.position_most)
-    one_slot = np.nan_to_num(memory.slots) == 1
     columns = [
-        np.where(listed, codes, -1), np.where(listed | one_slot, whole, room),
-        np.where(listed | one_slot, np.nan_to_num(targets), missing),
+        np.where(listed, codes, -1), np.where(listed, whole, room),
+        np.where(listed, np.nan_to_num(targets), missing),
         np.searchsorted(sizes, most, side="right"),
-        np.where(listed | one_slot, np.nan_to_num(memory.slots), np.isnan(memory.slots)),
+        np.where(listed, np.nan_to_num(memory.slots), one_slot * 2 + np.isnan(memory.slots)),
         np.isnan(memory.ceiling), np.where(listed, 0, np.nan_to_num(memory.installed) > 0),
         part.word("extra.memory_type").codes, part.word("extra.memory_form").codes,
         part.word("system.shape").mapped(lambda shape: float(shape == "server")) == 1,
-        memory.virtual == 1, np.where(one_slot & ~listed, np.nan_to_num(memory.installed), 0),
+        memory.virtual == 1,
     ]  # fmt: skip
     return np.stack([np.asarray(column).astype(np.int64) for column in columns], axis=1)
