@@ -4,6 +4,7 @@ Only the chosen command's module is imported, so that each command costs only wh
 """
 
 import argparse
+import os
 import sys
 from importlib import import_module
 
@@ -55,6 +56,10 @@ def _top_parser() -> argparse.ArgumentParser:
 
 def main(argv: list[str] | None = None) -> int:
     """Run the command line; the exit code is returned, or raised by argparse on wrong usage."""
+    if "_ARGCOMPLETE" in os.environ:
+        from tallcheck.cli.completion import complete
+
+        complete(COMMANDS)
     words = sys.argv[1:] if argv is None else argv
     if not words or words[0] not in COMMANDS:
         parser = _top_parser()

@@ -3,7 +3,8 @@
 import argparse
 import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
 from tallcheck.cli.inputs import Wanted, day_of, installed_here, parts_of, wrong_usage
@@ -65,7 +66,7 @@ def run(args: argparse.Namespace) -> int:
             raise wrong_usage(f"--save {path}: the ending must be one of "
                               f"{', '.join((*_TABLES, *_REPORTS))}")  # fmt: skip
     task = _task(args)
-    with _progress(args.quiet) as step:
+    with _progress(args) as step:
         step(f"reading {os.path.basename(args.machines)}")
         file = _read(args)
         from tallcheck.core.fleet_check import check_fleet, counts_only
@@ -170,25 +171,28 @@ def _prices(texts: list[str], currency: str) -> "Prices":
     return Prices(kinds, hour, dict(kept.hours), currency or kept.currency)
 
 
-class _progress:  # noqa: N801 - a context like contextlib's
-    """A line on the error output that says what is being done, on a terminal only."""
+@contextmanager
+def _progress(args: argparse.Namespace) -> "Iterator[Callable[[str], None]]":
+    """A bar on the error output that says what is being done, on a terminal only."""
+    if args.quiet or not sys.stderr.isatty():
+        yield lambda text: None
+        return
+    from rich.progress import BarColumn, Progress, TextColumn
 
-    def __init__(self, quiet: bool) -> None:
-        self.shown = not quiet and sys.stderr.isatty()
+    from tallcheck.core.safe import printable
+    from tallcheck.report.plain import console
 
-    def __enter__(self) -> "Callable[[str], None]":
-        if not self.shown:
-            return lambda text: None
-        from tallcheck.core.safe import printable
-        from tallcheck.report.plain import console
+    steps = 3 + bool(args.parts) + bool(args.parts and args.budget) + len(args.save)
+    steps += bool(args.what_if)
+    text = TextColumn("{task.description}", markup=False)
+    with Progress(BarColumn(24), text, console=console(sys.stderr), transient=True) as bar:
+        task = bar.add_task("", total=steps)
 
-        self._status = console(sys.stderr).status("")
-        self._status.start()
-        return lambda text: self._status.update(printable(text))
+        def step(what: str) -> None:
+            bar.update(task, description=printable(what))
+            bar.advance(task)
 
-    def __exit__(self, *error: object) -> None:
-        if self.shown:
-            self._status.stop()
+        yield step
 
 
 def _save(path: str, found: "FleetCheck", file: "FleetFile") -> None:

@@ -12,6 +12,7 @@ from tallcheck.core.errors import InputError
 from tallcheck.core.machine import Machine
 from tallcheck.core.needs import SPECS, Need, NeedsSheet, parse_test
 from tallcheck.core.readings import Told, parse_told, tell
+from tallcheck.files.config import config_folder, settings
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
 from tallcheck.files.sheets import read_machine, read_needs
 
@@ -87,9 +88,12 @@ def _listed(key: str, value: str) -> object:
 
 
 def parts_of(path: str | None) -> "PartsList | None":
-    """The parts list that ``--parts`` names, if any. Raises InputError."""
+    """The parts list that ``--parts`` or else the settings name, if any. Raises InputError."""
     if path is None:
-        return None
+        kept = settings().parts
+        if not kept:
+            return None
+        path = os.path.join(config_folder(), os.path.expanduser(kept))
     from tallcheck.files.table import parts_list
 
     return parts_list(path)
@@ -102,7 +106,8 @@ def usage_of(path: str | None) -> "Usage | None":
     from tallcheck.core.usage import judge
     from tallcheck.files.usage_log import read_log
 
-    return judge(read_log(path, {}))
+    kept = settings()
+    return judge(read_log(path, {}), kept.tight, kept.full)
 
 
 def day_of(text: str | None) -> datetime.date:

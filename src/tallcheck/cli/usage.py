@@ -4,7 +4,7 @@ import argparse
 import sys
 
 from tallcheck.cli.inputs import wrong_usage
-from tallcheck.core.usage_summary import FULL, TIGHT
+from tallcheck.files.config import settings
 
 EXAMPLE = """  tallcheck usage here.usage.csv
   tallcheck usage here.usage.csv --plot usage.png
@@ -19,19 +19,19 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--columns", action="append", default=[], metavar="NAME=THEIRS[:UNIT],…",
         help="headings of another's log",
     )  # fmt: skip
-    parser.add_argument("--tight", default=TIGHT, metavar="80%%", help="share called tight")
-    parser.add_argument("--full", default=FULL, metavar="90%%", help="share called full")
+    parser.add_argument("--tight", metavar="80%%", help="share called tight")
+    parser.add_argument("--full", metavar="90%%", help="share called full")
     parser.add_argument("--format", choices=("text", "json"), default="text")
 
 
-def _share(value: object, option: str) -> float:
+def _share(value: str | None, option: str, kept: float) -> float:
     from tallcheck.core.errors import InputError
     from tallcheck.core.quantities import parse_share
 
-    if isinstance(value, float):
-        return value
+    if value is None:
+        return kept
     try:
-        return parse_share(str(value))
+        return parse_share(value)
     except InputError as error:
         raise error.at(option) from None
 
@@ -40,7 +40,9 @@ def run(args: argparse.Namespace) -> int:
     """Read the log, judge it, print and draw."""
     if args.plot and not args.plot.lower().endswith((".png", ".svg")):
         raise wrong_usage(f"--plot {args.plot}: the ending must be .png or .svg")
-    tight, full = _share(args.tight, "--tight"), _share(args.full, "--full")
+    kept = settings()
+    tight = _share(args.tight, "--tight", kept.tight)
+    full = _share(args.full, "--full", kept.full)
     from tallcheck.core.usage import judge
     from tallcheck.files.usage_log import parse_columns, read_log
 
