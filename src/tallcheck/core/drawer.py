@@ -24,6 +24,7 @@ _CHOICES_MOST = 400
 _USED = "used"
 SECONDS = 10.0
 """The time that one solution may take."""
+_NO_GAP = 1e-9  # what is left of rounding
 _NO_BOUND = 1 << 50  # hundredths; more than any fleet costs
 
 Sizes = tuple[int, ...]
@@ -111,7 +112,11 @@ def kind_of_module(module: Module) -> _Kind:
 
 
 def choices_of(board: Board, target: int, sizes: list[int]) -> tuple[list[_Choice], bool]:
-    """Every way to the target that is not worse than another; and whether all were looked at."""
+    """Every way to the target that is not worse than another; and whether all were looked at.
+
+    What is not needed for the target comes out, for it may be worth more in another machine;
+    what no other machine takes goes back in the end.
+    """
     fixed = sum(one.size for one in board.positions if one.fixed)
     slots = [one for one in board.positions if not one.fixed]
     there = [one.module for one in slots if one.module is not None and one.size]
@@ -120,13 +125,15 @@ def choices_of(board: Board, target: int, sizes: list[int]) -> tuple[list[_Choic
     found: dict[_Choice, None] = {}
     for count in range(1, min(len(slots), _OPEN_MOST) + 1):
         for add in combinations_with_replacement(sold, count):
+            most = fixed + sum(add) + sum(one.size or 0 for one in there)
+            if most < target or fixed + sum(add) - min(add) >= target:
+                continue
             spare = float("inf") if board.limit is None else board.limit - fixed - sum(add)
             for kept in _kept(there, len(slots) - count, spare):
-                total = fixed + sum(add) + sum(one.size or 0 for one in kept)
-                if total < target:
-                    continue
-                if total - min(add) >= target:
-                    continue  # one fewer would do
+                staying = [one.size or 0 for one in kept]
+                total = fixed + sum(add) + sum(staying)
+                if total < target or total - min((*add, *staying)) >= target:
+                    continue  # too little, or one fewer would do, bought or kept
                 found[_Choice(add, _missing(there, kept))] = None
             if len(found) > _CHOICES_MOST:
                 return list(found), False
@@ -134,18 +141,14 @@ def choices_of(board: Board, target: int, sizes: list[int]) -> tuple[list[_Choic
 
 
 def _kept(there: list[Module], room: int, spare: float) -> Iterator[list[Module]]:
-    """What can stay in ``room`` positions and ``spare`` bytes: as many as fit, each way once."""
+    """What can stay in ``room`` positions and ``spare`` bytes, each make-up of sizes once."""
     groups: dict[int, list[Module]] = {}
     for one in there:
         groups.setdefault(one.size or 0, []).append(one)
     for counts in product(*(range(len(ones) + 1) for ones in groups.values())):
         free = room - sum(counts)
         left = spare - sum(size * count for size, count in zip(groups, counts, strict=True))
-        more = any(
-            free and size <= left and count < len(ones)
-            for (size, ones), count in zip(groups.items(), counts, strict=True)
-        )
-        if free >= 0 and left >= 0 and not more:
+        if free >= 0 and left >= 0:
             yield [
                 one for count, ones in zip(counts, groups.values(), strict=True)
                 for one in ones[:count]
@@ -289,18 +292,16 @@ class _Model:
             *(len(self.groups[g].machines) for g, _ in self.columns),
             *(len(machines) for _, machines in self.others), *([np.inf] * len(self.flows)),
         ]  # fmt: skip
-        # flows between whole numbers of modules are whole of themselves
-        whole = np.zeros(width)
-        whole[: len(self.columns) + len(self.others)] = 1
+        # flows would be whole of themselves; said to be so, the totals bought can be branched on
         result = milp(
-            cost, integrality=whole, bounds=Bounds(0, np.array(most, dtype=float)),
+            cost, integrality=np.ones(width), bounds=Bounds(0, np.array(most, dtype=float)),
             constraints=LinearConstraint(matrix, low, high),
             options={"time_limit": SECONDS, "mip_rel_gap": 0.0},
         )  # fmt: skip
         if result.x is None:
             return None
         gap = float(getattr(result, "mip_gap", 0.0) or 0.0)
-        return np.round(result.x), max(gap, 0.0)
+        return np.round(result.x), gap if gap > _NO_GAP else 0.0
 
 
 def _board_kinds(groups: list[_Group]) -> dict[int, tuple[int, Board]]:
@@ -474,6 +475,7 @@ def _told(model: _Model, x: Any, gap: float, restricted: int, apart: tuple[int, 
     work = []
     price = {one.part: one.price or 0 for one in model.offers}
     freed: Counter[_Kind] = Counter()
+    taken_out: list[tuple[_Group, _Choice]] = []
     waiting = {g: iter(group.machines) for g, group in enumerate(model.groups)}
     for at, (g, c) in enumerate(model.columns):
         choice = model.groups[g].choices[c]
@@ -482,11 +484,12 @@ def _told(model: _Model, x: Any, gap: float, restricted: int, apart: tuple[int, 
             own = sum(price[name] for name, _ in add if name != _USED)
             work.append(Work(next(waiting[g]), add, own))
             freed.update(choice.out)
+            taken_out.append((model.groups[g], choice))
     orders = tuple(
         Order(one.part, bought[s], one.price or 0, one.source)
         for s, one in enumerate(model.offers) if bought[s]
     )  # fmt: skip
-    left = Counter(freed) - reused
+    left = _put_back(taken_out, freed - reused)
     done: list[int] = []
     spent = sum(order.count * order.price for order in orders)
     cost = spent
@@ -501,6 +504,23 @@ def _told(model: _Model, x: Any, gap: float, restricted: int, apart: tuple[int, 
         tuple(sorted(work, key=lambda one: one.machine)), *apart, gap, restricted,
         total - len(work), tuple(sorted(done)), spent,
     )  # fmt: skip
+
+
+def _put_back(taken_out: list[tuple[_Group, _Choice]], left: Counter[_Kind]) -> Counter[_Kind]:
+    """What is left once modules that no machine takes are back where there is room for them."""
+    for group, choice in taken_out:
+        board = group.board
+        slots = [one for one in board.positions if not one.fixed]
+        there = [one for one in slots if one.size]
+        room = len(slots) - len(choice.add) - (len(there) - len(choice.out))
+        total = board.fitted + sum(choice.add) - sum(kind.size for kind in choice.out)
+        for kind in choice.out:
+            fits = board.limit is None or total + kind.size <= board.limit
+            if room and fits and left[kind]:
+                left[kind] -= 1
+                room -= 1
+                total += kind.size
+    return +left
 
 
 def _kind_text(kind: _Kind) -> str:

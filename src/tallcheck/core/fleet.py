@@ -238,6 +238,8 @@ DOUBTS: tuple[tuple[tuple[str, ...], Callable[[dict[str, Any]], str]], ...] = (
 )  # fmt: skip
 """The keys each doubt is about, and its text from a machine's readings."""
 
+SLOTS_BIT = 3
+"""The doubt of fewer positions than modules."""
 LISTED_BITS = {"memory.ceiling": 10, "memory.slots": 11, "memory.position_most": 12}
 
 CHUNK = 1 << 17

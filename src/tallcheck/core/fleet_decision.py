@@ -554,8 +554,10 @@ class _Judge:
         return code
 
     def _may_conflict(self) -> bool:
-        programs = any(chosen.sheet.kind == "program" for chosen in self.against)
-        return programs or "software" in self.fleet.words
+        if any(chosen.sheet.kind == "program" for chosen in self.against):
+            return True
+        sheets = self.fleet.sheets or ()
+        return "software" in self.fleet.words or any(sheet.software for sheet in sheets)
 
     def _part(self, members: list[int], ids: Codes, examples: list[int]) -> _Part:
         asked = [self.asked[at] for at in members]

@@ -4,7 +4,7 @@ import numpy as np
 from msgspec import Struct, structs
 
 from tallcheck.core.conflicts import Chosen
-from tallcheck.core.fleet import DOUBTS, Fleet, Words, known_memory
+from tallcheck.core.fleet import DOUBTS, SLOTS_BIT, Fleet, Words, known_memory, raw_memory
 from tallcheck.core.fleet_decision import ANSWERS, judge_fleet, targets_of
 from tallcheck.core.memory import reach
 from tallcheck.core.quantities import GIB
@@ -13,7 +13,6 @@ from tallcheck.core.rows import Asked, known_machine
 
 TARGETS = tuple(size * GIB for size in (4, 8, 12, 16, 32))
 _READY = ANSWERS.index("ready")
-_ABOUT_MEMORY = ("memory.installed", "memory.usable", "memory.available", "memory.modules")
 
 
 class WhatIf(Struct, frozen=True):
@@ -55,30 +54,33 @@ def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
             told = Told("memory.installed", found)
             sheets.append(tell(sheet, told, "what if") if more else sheet)
         return structs.replace(fleet, sheets=sheets)
-    memory = known_memory(fleet)
+    memory, raw = known_memory(fleet), raw_memory(fleet)
     target = np.full(len(fleet), np.nan)
     for total in totals:
         target = np.fmax(target, targets_of(fleet, memory, np.full(len(fleet), float(total))))
     change = ~np.isnan(target) & ~(memory.installed >= target)
-    installed = np.where(change, target, fleet.number("memory.installed"))
     # what the system keeps from use stays the same, as for a told total
-    kept = memory.installed - memory.usable
-    most = np.where(np.isnan(memory.addressable), target, np.fmin(target, memory.addressable))
-    usable = np.maximum(most - kept, 0)
-    available = np.maximum(memory.available + usable - memory.usable, 0)
+    given = np.where(raw.derived == 2, np.nan, raw.installed)
+    fit = change & ~np.isnan(given) & (given != target)
+    limit = fleet.number("memory.addressable")
+    usable = np.maximum(np.fmin(target, limit) - (given - raw.usable), 0)
+    available = np.maximum(raw.available + usable - raw.usable, 0)
+    fit_use = fit & ~np.isnan(usable)
     modules = fleet.word("memory.modules")
+    torn = fit & (fleet.doubts >> SLOTS_BIT & 1).astype(bool)
+    slots = fleet.number("memory.slots")
     numbers = fleet.numbers | {
-        "memory.installed": installed,
-        "memory.usable": np.where(change, usable, fleet.number("memory.usable")),
-        "memory.available": np.where(change, available, fleet.number("memory.available")),
-        "memory.slots": np.where(change, memory.slots, fleet.number("memory.slots")),
+        "memory.installed": np.where(change, target, fleet.number("memory.installed")),
+        "memory.usable": np.where(fit_use, usable, fleet.number("memory.usable")),
+        "memory.available": np.where(fit_use, available, fleet.number("memory.available")),
+        # the list of modules goes, and its length stays, unless that is in doubt
+        "memory.slots": np.where(
+            torn, np.nan, np.where(fit & np.isnan(slots), raw.listed_slots, slots)
+        ),
     }
-    unlisted = Words(np.where(change, -1, modules.codes).astype(np.int32), modules.values)
+    unlisted = Words(np.where(fit, -1, modules.codes).astype(np.int32), modules.values)
     words = fleet.words | ({"memory.modules": unlisted} if modules.values else {})
-    settled = sum(
-        1 << bit for bit, (about, _) in enumerate(DOUBTS) if set(about) & set(_ABOUT_MEMORY)
-    )
+    settled = sum(1 << bit for bit, (about, _) in enumerate(DOUBTS) if "memory.installed" in about)
     doubts = np.where(change, fleet.doubts & ~np.uint16(settled), fleet.doubts)
-    return structs.replace(
-        fleet, numbers=numbers, words=words, doubts=doubts.astype(np.uint16)
-    )  # fmt: skip
+    doubts = np.where(torn, doubts & ~np.uint16(1 << SLOTS_BIT), doubts)
+    return structs.replace(fleet, numbers=numbers, words=words, doubts=doubts.astype(np.uint16))

@@ -1,0 +1,346 @@
+"""Fleets in and out: every fault named, no row lost, and the command as a whole."""
+
+import csv
+import io
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tallcheck.core.errors import InputError
+from tallcheck.core.fleet import FleetFile, find_doubts
+from tallcheck.core.fleet_models import with_models
+from tallcheck.files.fleet_file import parse_headings, read_fleet
+from tallcheck.files.sheets import machine_json
+from tallcheck.files.table import models_list
+from tests.helpers import DEMO, DEMO_MACHINES, GIB, run
+
+MODELS = f"{DEMO}/parts/garden.models.csv"
+PARTS = f"{DEMO}/parts/garden.parts.csv"
+
+
+def read(tmp_path: Path, text: str | bytes, *columns: str, name: str = "f.csv") -> FleetFile:
+    """A fleet from the text of a file."""
+    path = tmp_path / name
+    path.write_bytes(text.encode() if isinstance(text, str) else text)
+    return read_fleet(str(path), parse_headings(list(columns)), True)
+
+
+def faults(found: FleetFile) -> list[tuple[str, str, list[int]]]:
+    """Column, text and lines of each fault."""
+    return [(one.column, one.text, found.fleet.lines[one.rows].tolist()) for one in found.faults]
+
+
+@pytest.mark.parametrize(
+    ("column", "cells", "values"),
+    [
+        ("memory", ["8 GB", "8gb", "8192 MB", "", "?"], [8, 8, 8, None, None]),
+        ("memory.installed", ["8589934592", "4294967296", "", "0", ""], [8, 4, None, 0, None]),
+        ("ceiling", ["16 GB", "17179869184", "", "n/a", ""], [16, 16, None, None, None]),
+    ],
+)
+def test_sizes_as_people_write_them(
+    tmp_path: Path, column: str, cells: list[str], values: list[float | None]
+) -> None:
+    rows = "".join(f"m{at},{cell}\n" for at, cell in enumerate(cells))
+    found = read(tmp_path, f"name,{column}\n{rows}")
+    (numbers,) = found.fleet.numbers.values()
+    assert [None if np.isnan(v) else v / GIB for v in numbers] == values
+    assert found.faults == []
+
+
+@pytest.mark.parametrize(
+    ("column", "cell", "text"),
+    [
+        ("memory", "8", "without a unit"),
+        ("memory", "lots", 'found "lots"'),
+        ("cores", "-2", "no such number"),
+        ("cores", "four", 'found "four"'),
+        ("shape", "laptop", "expected one of desktop"),
+        ("os_bits", "48", "no such number"),
+        ("clock", '"2,100 GHz"', "comma"),
+        ("instructions", "QUICK2", "QUICK2"),
+        ("modules", '"4GB,four"', "four"),
+        ("storage_free", "-5 GB", 'found "-5 GB"'),
+    ],
+)
+def test_a_cell_that_does_not_read_is_unknown_and_listed(
+    tmp_path: Path, column: str, cell: str, text: str
+) -> None:
+    good = {"memory": "8 GB", "cores": "4", "shape": "desktop", "os_bits": "64", "clock": "2 GHz",
+            "instructions": "AVX2", "modules": "4GB", "storage_free": "9 GB"}[column]  # fmt: skip
+    found = read(tmp_path, f"name,{column}\na,{good}\nb,{cell}\nc,{good}\n")
+    assert len(found.fleet) == 3
+    ((where, said, lines),) = faults(found)
+    assert (where, lines) == (column, [3])
+    assert text in said
+    key = next(iter({**found.fleet.numbers, **found.fleet.words}))
+    assert found.fleet.known(key).tolist() == [True, False, True]
+
+
+def test_rows_that_do_not_read_are_listed_with_their_lines(tmp_path: Path) -> None:
+    text = (
+        "# made up\nname,memory,cores\na,8 GB,4,9,9\nb,4 GB,2\n# more\ntorn,4\n,8 GB,4\n\n"
+        'c,"8 GB",4\nd,8 GB,4,5\nb,8 GB,4\n'
+    )
+    found = read(tmp_path, text)
+    assert [str(name) for name in found.fleet.names] == ["b", "c", "b"]
+    assert found.fleet.lines.tolist() == [4, 9, 11]
+    assert [line for line, _ in found.unreadable] == [3, 6, 7, 10]
+    assert "more than the header" in found.unreadable[0][1]
+    assert "fewer than the header" in found.unreadable[1][1]
+    assert found.unreadable[2][1] == "found no name"
+    assert next(one for one in faults(found) if one[0] == "name")[2] == [4, 11]
+
+
+def test_line_ends_in_cells_and_bytes_that_are_no_text(tmp_path: Path) -> None:
+    text = 'name,cores,room\na,4,"up\nstairs"\nb,2\nc,8,x\n'
+    found = read(tmp_path, text)
+    assert found.fleet.lines.tolist() == [2, 5]
+    assert len(found.unreadable) == 1
+    found = read(tmp_path, b"name,cores\nw\xfcrfel,4\n")
+    assert str(found.fleet.names[0]) == "w\ufffdrfel"
+    assert any("UTF-8" in remark for remark in found.remarks)
+
+
+def test_doubts_of_a_row_make_its_readings_unknown(tmp_path: Path) -> None:
+    text = (
+        "name,cores,threads,memory,usable,modules,slots,storage,storage_free,ceiling,shape\n"
+        'a,8,4,8 GB,,"8GB,-",,256 GB,60 GB,16 GB,desktop\n'
+        'b,4,8,8192 GB,,"8GB,-",,256 GB,60 GB,16 GB,desktop\n'
+        'c,4,8,8 GB,,"4GB,-",,256 GB,60 GB,16 GB,desktop\n'
+        'd,4,8,8 GB,,"8GB,-",1,64 GB,90 GB,4 GB,desktop\n'
+        "e,4,8,8 MB,,,,,,,desktop\n"
+        "f,4,8,2048 GB,,,,,,,server\n"
+    )
+    found = read(tmp_path, text, "memory.usable=usable")
+    fleet = found.fleet
+    fleet.doubts = find_doubts(fleet)
+    texts = [" ".join(one.text for one in fleet.doubts_of(at)) for at in range(6)]
+    for said, part in zip(
+        texts, ["swapped", "MB were meant", "add up to", "positions are fewer", "GB were meant"],
+        strict=False,
+    ):  # fmt: skip
+        assert part in said
+    assert "free is more than the drive" in texts[3]
+    assert "board is said to take" in texts[3]
+    assert texts[5] == ""
+
+
+@pytest.mark.parametrize(
+    ("text", "columns", "said"),
+    [
+        ("host,memory\na,8 GB\n", [], "found no column 'name'"),
+        ("name,memory\na,8\nb,16\n", [], "--columns memory.installed='memory:GB'"),
+        ("name,memory,memory.installed\na,8 GB,8 GB\n", [], "one column for each reading"),
+        ("name,cores,cores\na,1,2\n", [], "'cores' twice"),
+        ("name;memory\na;8 GB\n", [], "commas"),
+        ("", [], "no header"),
+        ("name,memory\na,8 GB\n", ["memory=RAM"], "no column 'RAM'"),
+        ("name,memory\na,8 GB\n", ["memroy=RAM"], "'memory'"),
+    ],
+)
+def test_files_that_cannot_be_used(
+    tmp_path: Path, text: str, columns: list[str], said: str
+) -> None:
+    with pytest.raises(InputError) as error:
+        read(tmp_path, text, *columns)
+    assert said in str(error.value)
+    words = [word for one in columns for word in ("--columns", one)]
+    ran = run("fleet", str(tmp_path / "f.csv"), "merrow@10", *words)
+    assert ran.code == 3
+    assert "Traceback" not in ran.err
+
+
+def test_others_headings_and_units(tmp_path: Path) -> None:
+    text = "Host,RAM,GHz,Asset\na,8,2.1,=1+1\nb,4,1.4,x\n"
+    found = read(tmp_path, text, "name=Host", "memory=RAM:GB", "clock=GHz:GHz")
+    assert found.fleet.number("memory.installed").tolist() == [8 * GIB, 4 * GIB]
+    assert found.fleet.number("processor.clock").tolist() == [2.1e9, 1.4e9]
+    assert "'Asset' is no reading" in found.remarks[0]
+
+
+def test_json_lines_parquet_and_folders_give_the_same(tmp_path: Path) -> None:
+    rows = [{"name": f"m{at}", "memory": f"{4 + at} GB", "cores": 2 + at, "virtual": False,
+             "os_version": "9"} for at in range(3)]  # fmt: skip
+    text = "\n".join(json.dumps(row) for row in rows) + "\nno json\n[1]\n"
+    lines = read(tmp_path, text, name="f.jsonl")
+    assert [line for line, _ in lines.unreadable] == [4, 5]
+    import pyarrow as pa
+    from pyarrow import parquet
+
+    parquet.write_table(pa.Table.from_pylist(rows), tmp_path / "f.parquet")
+    table = read_fleet(str(tmp_path / "f.parquet"), {}, True)
+    folder = tmp_path / "sheets"
+    folder.mkdir()
+    for at in range(3):
+        sheet = lines.fleet.machine(at)
+        (folder / f"{sheet.name}.machine.json").write_bytes(machine_json(sheet))
+    (folder / "broken.machine.json").write_text("{")
+    sheets = read_fleet(str(folder), {}, True)
+    assert len(sheets.unreadable) == 1
+    for other in (table, sheets):
+        assert [other.fleet.machine(at).memory for at in range(3)] == [
+            lines.fleet.machine(at).memory for at in range(3)
+        ]
+
+
+def test_a_models_list_fills_and_contradicts(tmp_path: Path) -> None:
+    text = (
+        "name,maker,model,memory,modules,ceiling\na,Larkmoor,Bench 28,4 GB,,\n"
+        'b,larkmoor,Bench 28,4 GB,"4GB,-",8 GB\nc,Larkmoor,Bench 99,4 GB,,\n'
+    )
+    found = read(tmp_path, text).fleet
+    assert with_models(found, models_list(MODELS)) == 2
+    first, second, third = (found.machine(at) for at in range(3))
+    assert (first.memory.ceiling, first.memory.slots) == (16 * GIB, 2)
+    assert "models list" in first.origins["memory.ceiling"].source
+    assert first.extra == {"memory_type": "DDR4", "memory_form": "DIMM"}
+    assert second.memory.modules
+    assert second.memory.modules[0].type == "DDR4"
+    assert [doubt.about for doubt in second.doubts] == [["memory.ceiling"]]
+    assert third.memory.ceiling is None
+
+
+# --- the command ---------------------------------------------------------------------------
+
+
+def demo_csv(tmp_path: Path) -> Path:
+    """The demo's fleet."""
+    from tallcheck.files.demo_fleet import demo_fleet
+
+    path = tmp_path / "garden.csv"
+    path.write_bytes(demo_fleet())
+    return path
+
+
+WORDS = ("merrow@10", "--models", MODELS, "--parts", PARTS, "--price", "machine=640",
+         "--price", "hour=48", "--price", "storage=55", "--price", "system=95",
+         "--on", "2026-11-25")  # fmt: skip
+
+
+def test_the_demo_fleet_names_every_fault_and_loses_no_row(tmp_path: Path) -> None:
+    path = demo_csv(tmp_path)
+    ran = run("fleet", str(path), *WORDS, "--format", "json")
+    assert (ran.code, ran.err) == (0, "")
+    raw = ran.json()
+    lines = [line for line in path.read_text().splitlines() if not line.startswith("#")]
+    assert raw["machines"] + len(raw["left_out"]) == len(lines) - 1
+    assert sum(raw["answers"].values()) == raw["machines"]
+    assert min(raw["answers"].values()) > 0
+    texts = " ".join([*(one["text"] for one in raw["faults"]), *raw["doubts"]])
+    for part in ("without a unit", "the same name", "laptop", "swapped", "MB were meant"):
+        assert part in texts
+    assert raw["order"]["gap"] == 0
+    assert [one["release"] for one in raw["deadlines"]][:2] == ["Merrow 6", "Merrow 9"]
+
+
+def test_fleet_and_check_agree_on_the_demo(tmp_path: Path) -> None:
+    ran = run("fleet", DEMO_MACHINES, "merrow@10", "--save", "out.csv", cwd=tmp_path)
+    assert ran.code == 0
+    rows = list(csv.DictReader(io.StringIO((tmp_path / "out.csv").read_text())))
+    assert len(rows) == 12
+    for row in rows:
+        sheet = f"{DEMO_MACHINES}/{row['name']}.machine.json"
+        decision = run("check", sheet, "merrow@10", "--format", "json").json()["decision"]
+        assert row["answer"] == decision["answer"], row["name"]
+        assert row["limiting"] == (decision["limiting"] or "")
+        assert row["target_memory"] == str(decision["target_memory"] or "")
+        assert row["conditions"] == "; ".join(decision["conditions"])
+        assert row["find_out"] == " ".join(one["key"] for one in decision["find_out"])
+
+
+def test_saved_files_agree_and_guard_formulas(tmp_path: Path) -> None:
+    text = "name,memory,cores,note\n=a,4 GB,4,+1\nb\x1b[31m,,2,\n"
+    (tmp_path / "f.csv").write_text(text)
+    names = [f"out.{ending}" for ending in ("csv", "jsonl", "parquet", "md", "html", "png", "svg")]
+    words = [word for name in names for word in ("--save", name)]
+    ran = run("fleet", "f.csv", "merrow@10", *words, cwd=tmp_path)
+    assert (ran.code, ran.err) == (0, "")
+    rows = list(csv.DictReader(io.StringIO((tmp_path / "out.csv").read_text())))
+    assert (rows[0]["name"], rows[0]["note"]) == ("'=a", "'+1")
+    from pyarrow import parquet
+
+    table = parquet.read_table(tmp_path / "out.parquet").to_pylist()
+    lines = [json.loads(line) for line in (tmp_path / "out.jsonl").read_text().splitlines()]
+    assert table == lines
+    assert [row["answer"] for row in lines] == [row["answer"] for row in rows]
+    assert lines[0]["memory_status"] == "short"
+    for name in ("out.md", "out.html", "out.svg"):
+        assert "\x1b" not in (tmp_path / name).read_text()
+    assert "\x1b" not in ran.out
+    assert (tmp_path / "out.png").read_bytes()[:4] == b"\x89PNG"
+
+
+def test_pages_escape_and_load_nothing(tmp_path: Path) -> None:
+    (tmp_path / "f.csv").write_text("name,memory,os\n<script>x</script>,4 GB,<b>\n")
+    run("fleet", "f.csv", "merrow@10", "--save", "f.html", cwd=tmp_path)
+    sheet = json.dumps({"tallcheck": "machine/1", "name": "<img src=x>", "memory":
+                        {"installed": "4 GB"}, "notes": ["<script>"]})  # fmt: skip
+    (tmp_path / "m.json").write_text(sheet)
+    run("check", "m.json", "merrow", "--save", "m.html", "--parts", PARTS, cwd=tmp_path)
+    for name in ("f.html", "m.html"):
+        page = (tmp_path / name).read_text()
+        assert "<script>x" not in page
+        assert "<img" not in page
+        outside = re.findall(r'(?:src|href)="(?!#)[^"]*"', page)
+        assert [one for one in outside if "xlink" not in one] == []
+        assert 'lang="en"' in page
+        assert "prefers-color-scheme: dark" in page
+        assert '<svg role="img" aria-label=' in page
+        assert "url(http" not in page
+
+
+def test_quiet_text_and_wrong_usage(tmp_path: Path) -> None:
+    path = str(demo_csv(tmp_path))
+    quiet = run("fleet", path, *WORDS, "--quiet")
+    assert quiet.out.count("\n") == 1
+    assert "each machine for itself" in quiet.out
+    shown = run("fleet", path, *WORDS, "--budget", "4000", "--what-if", env={"COLUMNS": "100"})
+    assert max(map(len, shown.out.splitlines())) <= 100
+    for part in ("With 4,000.00 EUR", "What if: machines ready", "Proven best", "Rows left out"):
+        assert part in " ".join(shown.out.split())
+    assert run("fleet", path, "merrow@10", "--save", "x.doc").code == 2
+    for words, said in (
+        (["--price", "memory=3"], "KIND=AMOUNT"), (["--price", "hour=x"], "--price hour"),
+        (["--budget", "lots"], "--budget"), (["--on", "soon"], "--on"),
+    ):  # fmt: skip
+        ran = run("fleet", path, "merrow@10", *words)
+        assert ran.code == 3
+        assert said in ran.err
+    empty = run("fleet", str(tmp_path), "merrow@10")
+    assert empty.code == 3
+    assert "no machine sheet" in empty.err
+
+
+@pytest.mark.parametrize(
+    ("content", "said"),
+    [
+        ("[prices]\nmachin = 3\n", "nearest known: 'machine'"),
+        ("[hours]\nmemory = -1\n", "zero or more"),
+        ("tight = 0.95\n", "tight below full"),
+        ('currency = 3\n', "found no settings"),
+    ],
+)  # fmt: skip
+def test_settings_that_cannot_be_used(tmp_path: Path, content: str, said: str) -> None:
+    (tmp_path / "config.toml").write_text(content)
+    env = {"TALLCHECK_CONFIG": str(tmp_path)}
+    ran = run("fleet", str(demo_csv(tmp_path)), "merrow@10", env=env)
+    assert ran.code == 3
+    assert said in ran.err
+
+
+def test_settings_give_parts_prices_and_thresholds(tmp_path: Path) -> None:
+    (tmp_path / "list.csv").write_text(Path(PARTS).read_text())
+    (tmp_path / "config.toml").write_text(
+        'parts = "list.csv"\ncurrency = "EUR"\n[prices]\nmachine = 640\nhour = 48\n'
+    )
+    env = {"TALLCHECK_CONFIG": str(tmp_path)}
+    raw: Any = run("fleet", str(demo_csv(tmp_path)), "merrow@10", "--models", MODELS,
+                   "--format", "json", env=env).json()  # fmt: skip
+    assert raw["currency"] == "EUR"
+    assert raw["order"]["parts"]
+    assert raw["costs"]["replace"]["cost"] == 736.0 * raw["answers"]["replace"]
