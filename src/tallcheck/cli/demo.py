@@ -13,7 +13,8 @@ _SOURCE = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data", "demo
 
 _INTRO = """\
 The help desk of Fernhollow Botanical Garden: everything in it is made up.
-{count} files are in {folder}: machine sheets, needs sheets, captures, usage logs.
+{count} files are in {folder}: machine sheets, needs sheets, captures, usage logs,
+a parts list, a models list, and a list of 240 machines.
 """
 _STEP_CHECK = """
 1. A gardener asks: will the potting shed's notebook run Merrow 10?
@@ -27,6 +28,12 @@ _STEP_ALL = """
 """
 _STEP_USAGE = """
 4. And is memory what is short in real use? Usage logs over time tell, a moment does not.
+"""
+_STEP_UPGRADE = """
+5. Which module goes into the potting shed's notebook?
+"""
+_STEP_FLEET = """
+6. And the whole garden? 240 machines from a list with faults; --save writes pages and tables.
 """
 _END = """
 Next: read this machine with `tallcheck gather -o here.json`, then
@@ -51,15 +58,31 @@ def run(args: argparse.Namespace) -> int:
     _say(_INTRO.format(count=count, folder=folder))
     potting = os.path.join(folder, "machines", "potting-02.machine.json")
     _say(_STEP_CHECK)
-    _run_check([potting, "merrow@10"])
+    _run("check", [potting, "merrow@10"])
     _say(_STEP_WHAT_IF)
-    _run_check([potting, "merrow@10", "--have", "memory=8GB", "--quiet"])
+    _run("check", [potting, "merrow@10", "--have", "memory=8GB", "--quiet"])
     _say(_STEP_ALL)
     for name in sorted(os.listdir(os.path.join(folder, "machines"))):
         _one_line(os.path.join(folder, "machines", name))
     _say(_STEP_USAGE)
     for name in sorted(os.listdir(os.path.join(folder, "usage"))):
         _usage_line(os.path.join(folder, "usage", name))
+    parts = os.path.join(folder, "parts", "garden.parts.csv")
+    _say(_STEP_UPGRADE)
+    _run("upgrade", [potting, "--for", "merrow@10", "--parts", parts, "--quiet"])
+    _say(_STEP_FLEET)
+    _run(
+        "fleet",
+        [
+            os.path.join(folder, "fleet", "garden.csv"),
+            "merrow@10",
+            "--parts",
+            parts,
+            "--models",
+            os.path.join(folder, "parts", "garden.models.csv"),
+            "--quiet",
+        ],
+    )
     _say(_END)
     return 0
 
@@ -98,13 +121,15 @@ def _write_data(folder: str) -> int:
     return len(wanted)
 
 
-def _run_check(words: list[str]) -> int:
-    from tallcheck.cli import check
+def _run(command: str, words: list[str]) -> int:
+    from importlib import import_module
+
     from tallcheck.cli.options import parse
 
-    _say(f"\n$ tallcheck check {' '.join(words)}\n")
+    _say(f"\n$ tallcheck {command} {' '.join(words)}\n")
     sys.stdout.flush()
-    code = check.run(parse("check", check, words))
+    module = import_module(f"tallcheck.cli.{command}")
+    code: int = module.run(parse(command, module, words))
     _say(f"(exit code {code})\n")
     return code
 

@@ -101,7 +101,7 @@ def _what_if(axes: Any, found: FleetCheck) -> None:
     for (row, column), share in np.ndenumerate(shares):
         count = table.ready[column][row]
         axes.text(column, row, f"{count} ready\n{share * 100:.0f} %", ha="center", va="center",
-                  color=PAPER if share > 0.55 else "#1f2329", fontsize=10.5)  # fmt: skip
+                  color=PAPER if share > 0.9 else "#1f2329", fontsize=10.5)  # fmt: skip
     labels = ["as it is" if one is None else f"at least {format_memory(one)}"
               for one in table.totals]  # fmt: skip
     axes.set_xticks(range(len(labels)), labels, fontsize=10.5)

@@ -21,7 +21,10 @@ def figure_of(width: float = 12.8, height: float = 8.0) -> Any:
     })  # fmt: skip
     from matplotlib.figure import Figure
 
-    return Figure(figsize=(width, height), dpi=100, layout="constrained", facecolor=PAPER)
+    figure = Figure(figsize=(width, height), dpi=100, layout="constrained", facecolor=PAPER)
+    engine: Any = figure.get_layout_engine()
+    engine.set(w_pad=0.12, h_pad=0.12)
+    return figure
 
 
 def picture(figure: Any, kind: str) -> bytes:
