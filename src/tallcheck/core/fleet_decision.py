@@ -537,7 +537,7 @@ class _Judge:
     def _surroundings(self) -> Callable[[_Slice], _Coded]:
         """The class of the readings on which cures and conflicts rest, of whatever need."""
         keys = ["system.shape", "system.virtual", *_BITS_KEYS]
-        if self._may_conflict():
+        if self.may_conflict():
             keys += ["system.os", "system.os_version", "software"]
         doubts = np.flatnonzero(np.bincount(self.fleet.doubts))
 
@@ -553,7 +553,8 @@ class _Judge:
 
         return code
 
-    def _may_conflict(self) -> bool:
+    def may_conflict(self) -> bool:
+        """Whether programs are wanted or installed, which a new system could break."""
         if any(chosen.sheet.kind == "program" for chosen in self.against):
             return True
         sheets = self.fleet.sheets or ()
@@ -702,7 +703,7 @@ def _conflicting(
     if impossible(judge.asked):
         return np.ones(len(first), dtype=bool)
     stuck = np.zeros(len(first), dtype=bool)
-    if not judge._may_conflict():
+    if not judge.may_conflict():
         return stuck
     # which kinds of cure each class has; for a conflict only a new system matters
     system = np.zeros(len(first), dtype=bool)
