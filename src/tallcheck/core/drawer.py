@@ -334,12 +334,14 @@ def solve_fleet(
 ) -> Solved | None:
     """All machines with a plan, as one; where stock cannot serve them all, as many as it can.
 
+    None where there is no machine to do.
+
     ``extra`` is for each machine what it costs beside modules, in hundredths. With a ``budget``
     (hundredths) the most machines; ``others`` are then machines that need no memory: place in
     the fleet, and cost.
     """
     groups, restricted = _groups(plans, parts, extra, budget is not None)
-    if not groups and budget is None:
+    if not groups and not others:
         return None
     by_cost: dict[int, list[int]] = {}
     for machine, cost in others or ():
@@ -373,6 +375,8 @@ def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[
         upgrade = plans.found[makeup]
         if upgrade.answer != PLAN or upgrade.board is None or upgrade.target is None:
             continue
+        if not upgrade.listed:
+            continue  # what type of memory it takes is not known, so nothing can be ordered
         board = upgrade.board
         kind = (_board_key(board), board.position_most, board.limit)
         if kind not in usable:

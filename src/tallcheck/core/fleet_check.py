@@ -244,8 +244,9 @@ def _sentence(found: FleetCheck) -> str:
         money = format_money(int(np.nansum(alone)), found.currency)
         unknown = int(np.isnan(alone).sum())
         own = ", each machine for itself" if found.solved is None else ""
-        text += f" What needs memory alone costs {money}{own}"
-        text += f" ({unknown} without a price)." if unknown else "."
+        if unknown < len(alone):
+            text += f" What needs memory alone costs {money}{own}"
+            text += f" ({unknown} without a price)." if unknown else "."
     return text
 
 

@@ -184,15 +184,17 @@ def _curve_note(found: FleetCheck) -> str:
 
 def budget_text(found: FleetCheck) -> str:
     """What the budget does."""
-    within = found.within
-    if within is None or found.task.budget is None:
+    within, budget = found.within, found.task.budget
+    if budget is None:
         return ""
+    if within is None:
+        return f"With {format_money(budget, found.currency)}, no machine can be made ready."
     done = len(within.work) + len(within.others)
     gap = "" if within.gap < 1e-9 else f" (at most {100 * within.gap:.2g} % from the best)"
-    return (
-        f"With {format_money(found.task.budget, found.currency)}, {done} more machines can be made "
-        f"ready, for {format_money(within.spent, found.currency)}{gap}."
-    )
+    spent = format_money(within.spent, found.currency)
+    machines = f"{done} more machine{'s' if done != 1 else ''}"
+    start = f"With {format_money(budget, found.currency)}, {machines} can be made ready"
+    return f"{start}, for {spent}{gap}."
 
 
 def budget_names(found: FleetCheck) -> list[str]:

@@ -55,13 +55,14 @@ def _some(texts: list[str], everything: bool) -> list[str]:
 def _answers(found: FleetCheck, page: Page) -> list[Line]:
     table = t.answers_table(found)
     most = max(int(row[1]) for row in table.rows) or 1
+    wide = max(min(_BAR, page.width - 56), 4) if found.costs is not None else _BAR
     lines: list[Line] = []
     for row in table.rows:
-        bar = "█" * round(_BAR * int(row[1]) / most)
+        bar = "█" * round(wide * int(row[1]) / most)
         cost = f"{row[3]:>24}" if found.costs is not None else ""
         line = f"  {row[0]:<13}{row[1]:>7} {row[2]:>5}  "
         lines.append([
-            (line, ""), (f"{bar:<{_BAR}}", _STYLES[row[0]]), (cost, ""),
+            (line, ""), (f"{bar:<{wide}}", _STYLES[row[0]]), (cost, ""),
             (f"  {row[-1]}" if not cost or page.width >= 118 else "", "dim"),
         ])  # fmt: skip
     return lines

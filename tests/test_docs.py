@@ -1,0 +1,130 @@
+"""The documentation holds: its commands run, its lists are complete, its links lead somewhere."""
+
+import re
+import shlex
+from pathlib import Path
+
+import pytest
+
+from tallcheck.cli import COMMANDS
+from tallcheck.core import confirm
+from tallcheck.core.cures import HOURS, PRICED
+from tallcheck.core.decision import EXIT_CODES
+from tallcheck.core.readings import SHORT_NAMES
+from tallcheck.files.config import Settings
+from tallcheck.files.table import MODELS_COLUMNS, PARTS_COLUMNS
+from tests.helpers import run
+
+ROOT = Path(__file__).parent.parent
+DOCS = ROOT / "docs"
+PAGES = [ROOT / "README.md", *sorted(DOCS.glob("*.md"))]
+
+
+def commands(page: Path) -> list[str]:
+    """The commands of a page's indented blocks, continuation lines joined."""
+    blocks = re.findall(r"(?:^    .+\n)+", page.read_text(), flags=re.MULTILINE)
+    found = []
+    for block in blocks:
+        text = "\n".join(line[4:] for line in block.splitlines())
+        found += [re.sub(r"\\\n\s*", "", one) for one in re.split(r"(?<!\\)\n", text)]
+    return [one for one in found if one.startswith("tallcheck ")]
+
+
+CODES = {
+    "check machines/potting-02": 10, "check machines/glasshouse-05": 14,
+    "check machines/pump-house-06": 12, "check machines/herbarium-01": 11,
+}  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def garden(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder with the demo's data."""
+    folder = tmp_path_factory.mktemp("docs")
+    assert run("demo", "garden", "--quiet", cwd=folder).code == 0
+    return folder / "garden"
+
+
+def test_every_command_of_the_tutorial_does_what_it_says(garden: Path) -> None:
+    seen = 0
+    for command in commands(DOCS / "tutorial.md"):
+        if command.startswith(("tallcheck demo", "tallcheck describe")):
+            continue
+        line, _, output = command.partition(" > ")
+        words = shlex.split(line)[1:]
+        ran = run(*words, cwd=garden)
+        if output:
+            (garden / output).write_text(ran.out)
+        told = next((code for start, code in CODES.items() if start in command), 0)
+        expected = 0 if "--have" in command else told
+        assert ran.code == expected, (command, ran.err)
+        assert ran.err == ""
+        seen += 1
+    assert seen >= 9
+    for name in ("garden.html", "garden.png", "answer.html", "answer.png", "plan.json"):
+        assert (garden / name).stat().st_size > 500
+
+
+def test_the_fleet_command_of_the_readme_writes_page_and_picture(garden: Path) -> None:
+    (command,) = [one for one in commands(ROOT / "README.md") if "--budget" in one]
+    ran = run(*shlex.split(command)[1:], cwd=garden)
+    assert (ran.code, ran.err) == (0, "")
+    for part in ("To order", "By when", "With 4,000.00 EUR", "Faults in the list"):
+        assert part in ran.out
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: page.name)
+def test_links_lead_somewhere(page: Path) -> None:
+    for target in re.findall(r"\]\(([^)#]+)\)", page.read_text()):
+        if not target.startswith("http"):
+            assert (page.parent / target).exists(), target
+
+
+def test_pictures_are_few_and_all_shown() -> None:
+    pictures = sorted(path.name for path in (DOCS / "screenshots").iterdir())
+    assert len(pictures) < 20
+    readme = (ROOT / "README.md").read_text()
+    assert [name for name in pictures if f"docs/screenshots/{name}" not in readme] == []
+
+
+def test_exit_codes_are_all_documented() -> None:
+    text = (DOCS / "exit-codes.md").read_text()
+    for answer, code in {**EXIT_CODES, **confirm.EXIT_CODES}.items():
+        row = next(line for line in text.splitlines() if line.startswith(f"| {code} |"))
+        assert f"`{answer}`" in row
+
+
+def test_settings_keys_and_kinds_are_all_documented() -> None:
+    text = (DOCS / "settings.md").read_text()
+    for field in Settings.__struct_fields__:
+        assert field in text
+    fleet = (DOCS / "fleet.md").read_text()
+    for kind in PRICED:
+        assert f"`{kind}`" in fleet
+    hours = re.search(r"Hours for each kind of cure.*?\n\n", fleet, re.DOTALL)
+    assert hours is not None
+    for kind in HOURS:
+        assert kind in hours[0]
+
+
+def test_columns_of_all_lists_are_documented() -> None:
+    fleet, upgrade = (DOCS / "fleet.md").read_text(), (DOCS / "upgrade.md").read_text()
+    for name in SHORT_NAMES:
+        assert f"`{name}`" in fleet
+    for name in (*PARTS_COLUMNS, *MODELS_COLUMNS):
+        assert name in upgrade
+
+
+def test_commands_are_all_named_in_the_readme() -> None:
+    text = (ROOT / "README.md").read_text()
+    for name in COMMANDS:
+        if name != "schema":
+            assert f"tallcheck {name}" in text or f"make {name}" in text, name
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_help_fits_a_screen_and_has_an_example(command: str) -> None:
+    ran = run(command, "--help", env={"COLUMNS": "100"})
+    assert ran.code == 0
+    assert len(ran.out.splitlines()) <= 40
+    assert max(map(len, ran.out.splitlines())) <= 100
+    assert f"tallcheck {command}" in ran.out.partition("example")[2]

@@ -1,0 +1,230 @@
+"""From the text of a list to the answer: fleet against check, with names, programs and models."""
+
+import csv
+import io
+import json
+import random
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tallcheck.cli.inputs import installed_here
+from tallcheck.core.check import asked_at, verdict_on
+from tallcheck.core.conflicts import Chosen
+from tallcheck.core.fleet import FleetFile, find_doubts
+from tallcheck.core.fleet_decision import ANSWERS, judge_fleet
+from tallcheck.core.fleet_details import details_of
+from tallcheck.core.fleet_models import with_models
+from tallcheck.core.machine import Machine
+from tallcheck.core.naming import with_level, with_names
+from tallcheck.files.demo_fleet import demo_fleet
+from tallcheck.files.fleet_file import read_fleet
+from tallcheck.files.needs_path import DEMO_FOLDER
+from tallcheck.files.rules import naming_rules
+from tallcheck.files.sheets import machine_from, machine_json, read_needs
+from tallcheck.files.table import models_list
+from tests.helpers import DEMO, demo_machine, run
+from tests.test_fleet_files import MODELS, PARTS
+
+COLUMNS: dict[str, list[str]] = {
+    "memory": ["2 GB", "4 GB", "8 GB", "16 GB", "", "lots"],
+    "modules": ["4GB,-", "2GB,2GB", "8GB,-", "2GB*", "", "4GB;4GB"],
+    "processor": ["Osier Wand S5 214", "Osier Wand S3 101", "Hazelwick Tern 1-12", "Sedge 9", ""],
+    "cores": ["1", "2", "4", "", "two"],
+    "threads": ["2", "4", "8", ""],
+    "clock": ["1.2 GHz", "2.1 GHz", "2100 MHz", "", "fast"],
+    "instructions": ["SSE4.2 POPCNT", "AVX2", "-AVX2 SSE4.2", "", "", ""],
+    "processor_bits": ["64", "64", "32", ""],
+    "shape": ["notebook", "desktop", "server", "", "lap"],
+    "virtual": ["yes", "no", ""],
+    "maker": ["Larkmoor", "Tolland & Pike", ""],
+    "model": ["Bench 9", "Bench 28", "Satchel 14", ""],
+    "storage": ["64 GB", "256 GB", "", "256"],
+    "storage_free": ["8 GB", "60 GB", ""],
+    "os": ["Merrow", "Other", ""],
+    "os_version": ["6", "9", "10", ""],
+    "os_bits": ["32", "64", "64", ""],
+    "software": ["Mistwright 2", "Plotmarrow 2", "Mistwright 2; Gatepenny 3", "", ""],
+}
+NEEDS = ("merrow", "plotmarrow", "fernfolio", "mistwright", "gatepenny")
+
+
+def _installed(machine: Machine) -> tuple[Chosen, ...]:
+    return installed_here(machine, [])
+
+
+def _finish(machine: Machine) -> Machine:
+    return with_level(*with_names(machine, naming_rules()))
+
+
+def listed(tmp_path: Path, rng: random.Random, size: int, models: bool) -> FleetFile:
+    """A random list as it would be read by the command."""
+    names = sorted(rng.sample(list(COLUMNS), rng.randint(6, len(COLUMNS))))
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["name", *names])
+    for at in range(size):
+        writer.writerow([f"m{at}", *(rng.choice(COLUMNS[name]) for name in names)])
+    path = tmp_path / "list.csv"
+    path.write_text(out.getvalue())
+    found = read_fleet(str(path), {}, True)
+    if models:
+        with_models(found.fleet, models_list(MODELS))
+    found.fleet.finish = _finish
+    found.fleet.doubts = found.fleet.doubts | find_doubts(found.fleet)
+    return found
+
+
+@pytest.mark.parametrize("seed", range(16))
+def test_a_list_is_judged_as_its_machines_sheets_are(tmp_path: Path, seed: int) -> None:
+    rng = random.Random(1000 + seed)
+    file = listed(tmp_path, rng, 40, models=seed % 2 == 0)
+    fleet = file.fleet
+    assert len(fleet) == 40
+    assert file.unreadable == []
+    for names in (rng.sample(NEEDS, 1), rng.sample(NEEDS, 2)):
+        sheets = [read_needs(f"{DEMO_FOLDER}/{name}.needs.toml") for name in names]
+        against = tuple(Chosen(sheet, rng.choice(sheet.releases)) for sheet in sheets)
+        needs = asked_at(against, "minimum") or []
+        judged = judge_fleet(fleet, needs, against, _installed)
+        details = details_of(fleet, judged, against, _installed)
+        for at in range(len(fleet)):
+            # through a file, as somebody would keep the sheet
+            sheet = machine_from(machine_json(fleet.machine(at)), "sheet")
+            decision = verdict_on(sheet, needs, against, _installed(sheet)).decision
+            place = int(details.limiting[at])
+            target = judged.targets[at]
+            own = details.verdicts[details.kinds[at]].decision
+            found = (
+                ANSWERS[judged.answers[at]],
+                needs[place].need.key if place >= 0 else None,
+                None if np.isnan(target) else int(target),
+                own.conditions, own.find_out, own.conflicts,
+            )  # fmt: skip
+            assert found == (
+                decision.answer, decision.limiting, decision.target_memory, decision.conditions,
+                decision.find_out, decision.conflicts,
+            ), (sheet, names)  # fmt: skip
+
+
+def test_every_cell_of_a_list_is_read_or_listed(tmp_path: Path) -> None:
+    rng = random.Random(5)
+    file = listed(tmp_path, rng, 60, models=False)
+    rows = list(csv.DictReader(io.StringIO((tmp_path / "list.csv").read_text())))
+    faulty = {(one.column, int(at)) for one in file.faults for at in one.rows}
+    bad = {"lots", "4GB;4GB", "two", "fast", "lap", "256"}
+    for at, row in enumerate(rows):
+        for column, cell in row.items():
+            assert ((column, at) in faulty) == (cell in bad), (column, cell)
+
+
+# --- the demo's list -----------------------------------------------------------------------
+
+
+def test_the_demos_list_is_the_same_each_time_and_has_its_faults() -> None:
+    data = demo_fleet()
+    assert data == demo_fleet()
+    text = data.decode()
+    rows = list(csv.DictReader(text.splitlines()[1:]))
+    assert 238 <= len(rows) <= 242
+    memory = [row["memory"] or "" for row in rows]
+    assert sum(cell.isdigit() for cell in memory) == 4
+    assert sum(cell.endswith("4 GB") and len(cell) > 6 for cell in memory) >= 1
+    names = [row["name"] for row in rows]
+    assert sum(names.count(name) > 1 for name in set(names)) == 1
+    assert names.count("") == 1
+    assert any(row["shape"] == "laptop" for row in rows)
+    swapped = [row for row in rows if row["cores"] and row["threads"]
+               and int(row["threads"]) < int(row["cores"])]  # fmt: skip
+    assert len(swapped) >= 4
+    blank = sum(not cell for row in rows for cell in row.values() if cell is not None)
+    assert blank > 300
+
+
+def test_nothing_real_is_named_in_the_demos_lists() -> None:
+    text = demo_fleet().decode()
+    for line in text.splitlines()[2:]:
+        assert any(maker in line for maker in ("Larkmoor", "Tolland & Pike", "archive-99"))
+
+
+# --- upgrade and confirm as commands -------------------------------------------------------
+
+
+def test_a_models_list_completes_a_telephone_sheet() -> None:
+    words = ("upgrade", demo_machine("glasshouse-05"), "--to", "16GB", "--parts", PARTS)
+    bare = run(*words, "--format", "json").json()
+    listed_too = run(*words, "--models", MODELS, "--format", "json").json()
+    assert bare["add"][0]["part"] is None
+    assert "memory.type" not in json.dumps(listed_too["conditions"])
+    assert listed_too["add"][0]["part"] == "LM-S4-8-slow"
+    assert len(listed_too["conditions"]) < len(bare["conditions"])
+
+
+def test_ample_use_is_said_before_any_part(tmp_path: Path) -> None:
+    from tallcheck.files.demo_usage import demo_log
+
+    (tmp_path / "log.csv").write_bytes(demo_log("ordinary-day"))
+    ran = run("upgrade", demo_machine("potting-02"), "--to", "8GB", "--usage",
+              str(tmp_path / "log.csv"))  # fmt: skip
+    first = ran.out.splitlines()[0]
+    assert first.startswith("Nothing to buy for the way it is used")
+    assert "Buy 1 × 4 GB" in ran.out
+
+
+@pytest.mark.parametrize(
+    ("logs", "text"),
+    [
+        (("swapping", "after-the-upgrade"), "It helped"),
+        (("full-cache", "ordinary-day"), "was not short before"),
+        (("ten-minutes", "ordinary-day"), "too few like hours"),
+    ],
+)
+def test_usage_before_and_after(tmp_path: Path, logs: tuple[str, str], text: str) -> None:
+    from tallcheck.files.demo_usage import demo_log
+
+    for name in logs:
+        (tmp_path / f"{name}.csv").write_bytes(demo_log(name))
+    after = f"{DEMO}/after/potting-02.machine.json"
+    ran = run("confirm", demo_machine("potting-02"), after, "--usage",
+              *(f"{name}.csv" for name in logs), cwd=tmp_path)  # fmt: skip
+    assert (ran.code, ran.err) == (0, "")
+    assert text in " ".join(ran.out.split())
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "text"),
+    [
+        (["confirm", demo_machine("potting-02")], 2, "AFTER"),
+        (["confirm", "-", "-"], 2, "standard input"),
+        (["confirm", demo_machine("potting-02"), "nowhere.json"], 3, "nowhere.json"),
+        (["upgrade", demo_machine("potting-02"), "--to", "8GB", "--for", "merrow"], 2, "--for"),
+        (["upgrade", demo_machine("potting-02"), "--to", "8GB", "--parts", "none.csv"], 3,
+         "none.csv"),
+        (["upgrade", demo_machine("potting-02"), "--to", "8GB", "--models", PARTS], 3,
+         "unknown column"),
+        (["fleet", "nowhere.csv", "merrow@10"], 3, "nowhere.csv"),
+        (["fleet", "nowhere.parquet", "merrow@10"], 3, "nowhere.parquet"),
+        (["fleet", "nowhere.csv"], 2, "NEEDS"),
+    ],
+)  # fmt: skip
+def test_wrong_words(words: list[str], code: int, text: str) -> None:
+    ran = run(*words)
+    assert ran.code == code
+    assert text in ran.err
+    assert "Traceback" not in ran.err
+
+
+def test_a_fleet_may_come_through_a_pipe() -> None:
+    ran: Any = run("fleet", "-", "merrow@10", "--quiet", stdin=demo_fleet())
+    assert ran.code == 0
+    assert ran.out.startswith("Of 238 machines")
+
+
+def test_an_output_that_cannot_be_written_loses_nothing(tmp_path: Path) -> None:
+    (tmp_path / "f.csv").write_text("name,memory\na,8 GB\n")
+    ran = run("fleet", "f.csv", "merrow@10", "--save", "no/such/folder.csv", cwd=tmp_path)
+    assert ran.code == 4
+    assert "no/such/folder.csv" in ran.err
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["f.csv"]
