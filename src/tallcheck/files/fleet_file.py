@@ -75,6 +75,7 @@ def read_fleet(path: str, headings: dict[str, Theirs], keep: bool) -> FleetFile:
     if ending in (".jsonl", ".ndjson") or (ending != ".csv" and start == b"{"):
         return _json_lines(data, headings, path, keep)
     table, rows = _csv(data, headings, path)
+    del data  # as large as the table
     return _from_table(table, rows, headings, path, keep)
 
 
