@@ -636,14 +636,14 @@ def _classes(ids: list[Codes], counts: list[int]) -> tuple[Ints, Ints]:
     for one, many in zip(ids[1:], counts[1:], strict=True):
         code, count = code * max(many, 1) + one, count * max(many, 1)
         if count > 1 << 16:
-            code, count = _dense(code, count)
-    code, count = _dense(code, count)
+            code, count = dense(code, count)
+    code, count = dense(code, count)
     first = np.full(count, len(code), dtype=np.int64)
     np.minimum.at(first, code, np.arange(len(code)))
     return code, first
 
 
-def _dense(code: Ints, count: int) -> tuple[Ints, int]:
+def dense(code: Ints, count: int) -> tuple[Ints, int]:
     """The codes that occur, numbered anew without gaps, and how many there are."""
     if count > _TABLE_MOST:
         found, inverse = np.unique(code, return_inverse=True)

@@ -8,7 +8,7 @@ from msgspec import Struct
 from tallcheck.core.cures import GRAVITY
 from tallcheck.core.derive import ADDRESSABLE_32
 from tallcheck.core.fleet import CHUNK, Flags, Fleet, Floats, Ints, cut_fleet, doubted, known_memory
-from tallcheck.core.fleet_decision import ANSWERS, Judged
+from tallcheck.core.fleet_decision import ANSWERS, Judged, dense
 from tallcheck.core.parts import PartsList
 from tallcheck.core.upgrade import PLAN, Upgrade, plan_upgrade
 
@@ -50,8 +50,13 @@ def plans_of(fleet: Fleet, judged: Judged, parts: PartsList) -> Plans:
     if not len(at):
         return Plans(makeup, [], [])
     keys = _keys(fleet, judged, parts, system, wants)
-    _, first, inverse = np.unique(keys, axis=0, return_index=True, return_inverse=True)
-    makeup[at] = inverse.reshape(-1)
+    number, count = np.zeros(len(at), dtype=np.int64), 1
+    for column in keys.T:
+        own, many = dense(column - column.min(), int(column.max() - column.min()) + 1)
+        number, count = dense(number * many + own, count * many)
+    first = np.full(count, len(at), dtype=np.int64)
+    np.minimum.at(first, number, np.arange(len(at)))
+    makeup[at] = number
     machines = at[first].tolist()
     found = [
         plan_upgrade(fleet.machine(one), int(judged.targets[one]), parts, bool(system[one]))
