@@ -121,6 +121,27 @@ def test_commands_are_all_named_in_the_readme() -> None:
             assert f"tallcheck {name}" in text or f"make {name}" in text, name
 
 
+# examples that need a telephone call, another machine, hours, or a list of one's own
+_ELSEWHERE = (" here", "--text mail", "describe potting-05 --for", "kit linux", "potting-02.tar",
+              "record -o", "x.csv", "inventory.csv", "demo", "gather -o")  # fmt: skip
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_the_examples_of_help_run_on_the_demo(command: str, garden: Path) -> None:
+    text = run(command, "--help").out.partition("example:")[2]
+    joined = re.sub(r"\\\n\s*", "", text)
+    lines = [line.strip() for line in joined.splitlines()]
+    for line in lines:
+        if not line.startswith("tallcheck ") or any(word in line for word in _ELSEWHERE):
+            continue
+        told, _, output = line.partition(" > ")
+        ran = run(*shlex.split(told)[1:], cwd=garden)
+        if output:
+            (garden / output).write_text(ran.out)
+        assert ran.code in (0, 10), (line, ran.err)
+        assert ran.err == ""
+
+
 @pytest.mark.parametrize("command", COMMANDS)
 def test_help_fits_a_screen_and_has_an_example(command: str) -> None:
     ran = run(command, "--help", env={"COLUMNS": "100"})

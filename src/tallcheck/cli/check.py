@@ -20,10 +20,11 @@ from tallcheck.core.conflicts import Chosen
 from tallcheck.core.errors import InputError
 from tallcheck.core.rows import Asked
 
-EXAMPLE = """  tallcheck check potting-02.machine.json merrow@10
+EXAMPLE = """  tallcheck check machines/potting-02.machine.json merrow@10
   tallcheck check here merrow fernfolio --have memory=16GB
   tallcheck check here --need memory=8GB --need cores=4..
-  tallcheck check new.machine.json --at-least old.machine.json --save answer.md"""
+  tallcheck check machines/map-room-03.machine.json --save answer.md \\
+    --at-least machines/potting-02.machine.json"""
 
 _ENDINGS = {
     ".md": "markdown", ".json": "json", ".csv": "csv", ".txt": "text", ".html": "html",

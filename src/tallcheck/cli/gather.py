@@ -6,7 +6,7 @@ import sys
 from tallcheck.files.sheets import machine_json
 
 EXAMPLE = """  tallcheck gather -o here.json
-  tallcheck gather --from potting-02.tar.gz --name potting-02 -o potting-02.machine.json"""
+  tallcheck gather --from captures/studio-02 --name studio-02 -o studio-02.machine.json"""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

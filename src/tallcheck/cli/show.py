@@ -5,7 +5,7 @@ import argparse
 from tallcheck.cli.inputs import machine_of
 from tallcheck.cli.options import add_machine
 
-EXAMPLE = """  tallcheck show potting-02.machine.json
+EXAMPLE = """  tallcheck show machines/potting-02.machine.json
   tallcheck show here --find avx
   tallcheck show here --all"""
 

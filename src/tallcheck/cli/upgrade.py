@@ -10,9 +10,10 @@ from tallcheck.core.errors import InputError
 from tallcheck.core.quantities import parse_memory
 from tallcheck.core.upgrade import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_json, plan_upgrade
 
-EXAMPLE = """  tallcheck upgrade potting-02.machine.json --to 8GB
-  tallcheck upgrade here --to most
-  tallcheck upgrade potting-02.machine.json --for merrow@10 --parts garden.parts.csv"""
+EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB
+  tallcheck upgrade machines/orchid-house-08.machine.json --to most
+  tallcheck upgrade machines/potting-02.machine.json --for merrow@10 \\
+    --parts parts/garden.parts.csv"""
 
 EXIT_CODES = {IMPOSSIBLE: 13, UNKNOWN: 14}
 

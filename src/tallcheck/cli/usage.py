@@ -6,8 +6,8 @@ import sys
 from tallcheck.cli.inputs import wrong_usage
 from tallcheck.files.config import settings
 
-EXAMPLE = """  tallcheck usage here.usage.csv
-  tallcheck usage here.usage.csv --plot usage.png
+EXAMPLE = """  tallcheck usage usage/swapping.usage.csv
+  tallcheck usage usage/swapping.usage.csv --plot usage.png
   tallcheck usage x.csv --columns time=at,memory_total=total_mb:MB,memory_available=free:MB"""
 
 
