@@ -87,6 +87,14 @@ def text_file(path: str, rows: int) -> None:
         file.writelines(f"bed-{at},{lines[rng.randrange(500)]}\n" for at in range(rows))
 
 
+def models_file(path: str) -> None:
+    """What the text file's models take, so that modules of the parts list fit them."""
+    with open(path, "w", encoding="utf-8") as file:
+        file.write("maker,model,type,form,position_most\n")
+        for maker in ("Larkmoor", "Tolland & Pike"):
+            file.writelines(f"{maker},Bench {n},DDR4,SODIMM,16 GB\n" for n in range(1, 61))
+
+
 def _save(path: str, columns: dict[str, np.ndarray]) -> None:
     import pandas as pd
 
@@ -135,11 +143,13 @@ def main() -> None:
         numeric_file(numeric, rows)
         text_file(text, rows)
         parts = os.path.join(os.path.dirname(DEMO), "parts", "garden.parts.csv")
+        models = os.path.join(folder, "models.csv")
+        models_file(models)
         compare("numbers, all different", numeric, os.path.join(folder, "numeric.needs.toml"),
                 [], 3)  # fmt: skip
         compare("text, 500 make-ups", text, os.path.join(folder, "text.needs.toml"), [], 4)
         compare("text, with upgrade plans", text, os.path.join(folder, "text.needs.toml"),
-                ["--parts", parts], 5)  # fmt: skip
+                ["--parts", parts, "--models", models], 5)  # fmt: skip
         compare("numbers, with upgrade plans", numeric, os.path.join(folder, "numeric.needs.toml"),
                 ["--parts", parts], 5)  # fmt: skip
     print(f"peak of this process {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10} MB")

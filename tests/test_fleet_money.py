@@ -177,9 +177,9 @@ def test_costs_by_kind_and_the_curve_from_the_cheapest_on() -> None:
     assert np.isnan(costs.whole[5])
     assert costs.missing == {}
     curve = curve_of(judged, costs.whole)
-    assert curve.order == (1, 4, 2, 3)
+    assert curve.order.tolist() == [1, 4, 2, 3]
     assert curve.spent[-1] == 4400 + 10300 + 15200 + 73600
-    assert curve.ready == (2, 3, 4, 5)
+    assert curve.ready.tolist() == [2, 3, 4, 5]
     bare = costs_of(judged, Prices(), modules)
     assert bare.missing == {"machine": 1, "storage": 2}
     assert np.isnan(bare.whole[3])

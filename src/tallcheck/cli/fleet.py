@@ -76,7 +76,8 @@ def run(args: argparse.Namespace) -> int:
 
             print(printable(counts_only(file.fleet, task).sentence))
             return 0
-        found = check_fleet(file.fleet, task, step)
+        every = any(path.lower().endswith((*_TABLES, ".md")) for path in args.save)
+        found = check_fleet(file.fleet, task, step, every or args.verbose)
         for path in args.save:
             step(f"writing {path}")
             _save(path, found, file)
@@ -182,7 +183,7 @@ def _progress(args: argparse.Namespace) -> "Iterator[Callable[[str], None]]":
     from tallcheck.core.safe import printable
     from tallcheck.report.plain import console
 
-    steps = 3 + bool(args.parts) + bool(args.parts and args.budget) + len(args.save)
+    steps = 3 + bool(args.parts and args.budget) + len(args.save)
     steps += bool(args.what_if)
     text = TextColumn("{task.description}", markup=False)
     with Progress(BarColumn(24), text, console=console(sys.stderr), transient=True) as bar:

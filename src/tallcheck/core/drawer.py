@@ -7,7 +7,7 @@ variable for each choice; modules flow from what is bought, from stock, and from
 
 from collections import Counter
 from collections.abc import Iterator
-from itertools import combinations_with_replacement, product
+from itertools import combinations_with_replacement, groupby, product
 from typing import Any
 
 import numpy as np
@@ -167,7 +167,8 @@ class _Group(Struct):
     """Machines with the same board as others see it, the same choices, the same extra cost."""
 
     machines: list[int]
-    board: Board
+    boards: list[Board]
+    """The board of each machine; for the modules it takes they are all the same."""
     choices: list[_Choice]
     extra: int
     """Hundredths for work and other cures of each machine."""
@@ -312,8 +313,8 @@ def _board_kinds(groups: list[_Group]) -> dict[int, tuple[int, Board]]:
     numbers: dict[tuple[Any, ...], tuple[int, Board]] = {}
     found = {}
     for g, group in enumerate(groups):
-        key = _board_key(group.board)
-        any_size = structs.replace(group.board, position_most=None, limit=None)
+        key = _board_key(group.boards[0])
+        any_size = structs.replace(group.boards[0], position_most=None, limit=None)
         found[g] = numbers.setdefault(key, (len(numbers), any_size))
     return found
 
@@ -364,15 +365,14 @@ def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[
         for one in upgrade.board.positions if one.module is not None and not one.fixed
     }  # fmt: skip
     had = [*parts.offers, *(kind.offer() for kind in sorted(used, key=repr))]
-    members: dict[int, list[int]] = {}
-    for at in np.flatnonzero(plans.makeup >= 0).tolist():
-        members.setdefault(int(plans.makeup[at]), []).append(at)
+    places = np.argsort(plans.makeup, kind="stable")
+    starts = np.searchsorted(plans.makeup[places], np.arange(len(plans.found) + 1))
     groups: dict[tuple[Any, ...], _Group] = {}
     known: dict[tuple[Any, ...], tuple[list[_Choice], bool]] = {}
     usable: dict[tuple[Any, ...], list[int]] = {}
     restricted = 0
-    for makeup, machines in members.items():
-        upgrade = plans.found[makeup]
+    for makeup, upgrade in enumerate(plans.found):
+        machines = places[starts[makeup] : starts[makeup + 1]]
         if upgrade.answer != PLAN or upgrade.board is None or upgrade.target is None:
             continue
         if not upgrade.listed:
@@ -389,10 +389,13 @@ def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[
         if not complete:
             choices = _with_best(choices, upgrade)
             restricted += len(machines)
-        for at in machines:
-            cost = int(extra[at]) if weighed else 0
+        costs = extra[machines].astype(np.int64) if weighed else np.zeros(len(machines), np.int64)
+        for cost in np.unique(costs).tolist():
             key = (_board_key(board), frozenset(choices), cost)
-            groups.setdefault(key, _Group([], board, choices, cost)).machines.append(at)
+            group = groups.setdefault(key, _Group([], [], choices, cost))
+            own = machines[costs == cost].tolist()
+            group.machines += own
+            group.boards += [board] * len(own)
     return list(groups.values()), restricted
 
 
@@ -421,23 +424,27 @@ def _apart(groups: list[_Group], parts: PartsList) -> tuple[int, int]:
     total = undone = 0
     for group in groups:
         fitting = [
-            one for one in parts.offers if not why_not_usable(one, group.board, True)
+            one for one in parts.offers if not why_not_usable(one, group.boards[0], True)
         ]  # fmt: skip
         fitting.sort(key=lambda one: one.price or 0)
-        for _ in group.machines:
+        count = len(group.machines)
+        while count:
             best: tuple[int, Counter[str]] | None = None
             for choice in group.choices:
                 bought = _buy(choice.add, fitting, left)
                 if bought is not None and (best is None or bought[0] < best[0]):
                     best = bought
             if best is None:
-                undone += 1
-                continue
-            total += best[0]
-            for part, count in best[1].items():
+                undone += count
+                break
+            # what is there without limit serves all that are left alike
+            same = count if all(left[part] is None for part in best[1]) else 1
+            total += best[0] * same
+            count -= same
+            for part, taken in best[1].items():
                 have = left[part]
                 if have is not None:
-                    left[part] = have - count
+                    left[part] = have - taken
     return total, undone
 
 
@@ -460,43 +467,31 @@ def _buy(
 
 def _told(model: _Model, x: Any, gap: float, restricted: int, apart: tuple[int, int]) -> Solved:
     """The solution in terms of machines and modules."""
-    at_flow = len(model.columns) + len(model.others)
-    pools: dict[tuple[int, int], list[str]] = {}
-    bought: Counter[int] = Counter()
-    reused: Counter[_Kind] = Counter()
-    for at, (source, number, size) in enumerate(model.flows, at_flow):
-        count = int(x[at])
-        if not count:
-            continue
-        if source < len(model.offers):
-            bought[source] += count
-            name = model.offers[source].part
-        else:
-            kind = model.kinds[source - len(model.offers)]
-            reused[kind] += count
-            name = _USED
-        pools.setdefault((number, size), []).extend([name] * count)
-    work = []
-    price = {one.part: one.price or 0 for one in model.offers}
+    pools, bought, reused = _sources(model, x)
+    work: list[Work] = []
     freed: Counter[_Kind] = Counter()
-    taken_out: list[tuple[_Group, _Choice]] = []
-    waiting = {g: iter(group.machines) for g, group in enumerate(model.groups)}
+    runs: list[tuple[Board, _Choice, int]] = []
+    started = [0] * len(model.groups)
+    price = {one.part: one.price or 0 for one in model.offers}
     for at, (g, c) in enumerate(model.columns):
-        choice = model.groups[g].choices[c]
-        for _ in range(int(x[at])):
-            add = tuple((pools[model.boards[g][0], size].pop(), size) for size in choice.add)
+        group, count = model.groups[g], int(x[at])
+        choice, start = group.choices[c], started[g]
+        started[g] += count
+        for times, add in _adds(choice.add, count, model.boards[g][0], pools):
             own = sum(price[name] for name, _ in add if name != _USED)
-            work.append(Work(next(waiting[g]), add, own))
-            freed.update(choice.out)
-            taken_out.append((model.groups[g], choice))
+            work += [Work(one, add, own) for one in group.machines[start : start + times]]
+            start += times
+        for kind in choice.out:
+            freed[kind] += count
+        boards = group.boards[started[g] - count : started[g]]
+        runs += [(board, choice, sum(1 for _ in same)) for board, same in groupby(boards)]
+    left = _put_back(runs, freed - reused)
     orders = tuple(
         Order(one.part, bought[s], one.price or 0, one.source)
         for s, one in enumerate(model.offers) if bought[s]
     )  # fmt: skip
-    left = _put_back(taken_out, freed - reused)
     done: list[int] = []
-    spent = sum(order.count * order.price for order in orders)
-    cost = spent
+    cost = spent = sum(order.count * order.price for order in orders)
     for at, (other, machines) in enumerate(model.others, len(model.columns)):
         done += machines[: int(x[at])]
         spent += other * int(x[at])
@@ -510,21 +505,80 @@ def _told(model: _Model, x: Any, gap: float, restricted: int, apart: tuple[int, 
     )  # fmt: skip
 
 
-def _put_back(taken_out: list[tuple[_Group, _Choice]], left: Counter[_Kind]) -> Counter[_Kind]:
+_Pools = dict[tuple[int, int], list[tuple[str, int]]]  # by board and size: sources, how many
+
+
+def _sources(model: _Model, x: Any) -> tuple[_Pools, Counter[int], Counter[_Kind]]:
+    """Where modules come from by the kind of board and size; what is bought; what is reused."""
+    pools: _Pools = {}
+    bought: Counter[int] = Counter()
+    reused: Counter[_Kind] = Counter()
+    for at, (source, number, size) in enumerate(
+        model.flows, len(model.columns) + len(model.others)
+    ):
+        count = int(x[at])
+        if not count:
+            continue
+        name = _USED
+        if source < len(model.offers):
+            bought[source] += count
+            name = model.offers[source].part
+        else:
+            reused[model.kinds[source - len(model.offers)]] += count
+        pools.setdefault((number, size), []).append((name, count))
+    return pools, bought, reused
+
+
+def _adds(
+    sizes: Sizes, count: int, number: int, pools: _Pools
+) -> Iterator[tuple[int, tuple[tuple[str, int], ...]]]:
+    """What goes into each of ``count`` machines, those that get the same together."""
+    wants = Counter(sizes)
+    while count:
+        heads = [pools[number, size][-1] for size in wants]
+        same = min(have // n for (_, have), n in zip(heads, wants.values(), strict=True))
+        times = min(max(same, 1), count)
+        add: list[tuple[str, int]] = []
+        for size, n in wants.items():
+            pool = pools[number, size]
+            for _ in range(n if not same else 1):
+                name, have = pool.pop()
+                use = times * n if same else 1
+                add += [(name, size)] * (n if same else 1)
+                if have > use:
+                    pool.append((name, have - use))
+        count -= times
+        yield times, tuple(add)
+
+
+def _put_back(runs: list[tuple[Board, _Choice, int]], left: Counter[_Kind]) -> Counter[_Kind]:
     """What is left once modules that no machine takes are back where there is room for them."""
-    for group, choice in taken_out:
-        board = group.board
-        slots = [one for one in board.positions if not one.fixed]
-        there = [one for one in slots if one.size]
-        room = len(slots) - len(choice.add) - (len(there) - len(choice.out))
-        total = board.fitted + sum(choice.add) - sum(kind.size for kind in choice.out)
-        for kind in choice.out:
-            fits = board.limit is None or total + kind.size <= board.limit
-            if room and fits and left[kind]:
-                left[kind] -= 1
-                room -= 1
-                total += kind.size
+    for board, choice, count in runs:
+        while count:
+            back = _back(board, choice, left)
+            if not back:
+                break
+            times = min(count, *(left[kind] // n for kind, n in back.items()))
+            for kind, n in back.items():
+                left[kind] -= n * times
+            count -= times
     return +left
+
+
+def _back(board: Board, choice: _Choice, left: Counter[_Kind]) -> Counter[_Kind]:
+    """What goes back into one machine."""
+    slots = [one for one in board.positions if not one.fixed]
+    there = [one for one in slots if one.size]
+    room = len(slots) - len(choice.add) - (len(there) - len(choice.out))
+    total = board.fitted + sum(choice.add) - sum(kind.size for kind in choice.out)
+    back: Counter[_Kind] = Counter()
+    for kind in choice.out:
+        fits = board.limit is None or total + kind.size <= board.limit
+        if room and fits and left[kind] > back[kind]:
+            back[kind] += 1
+            room -= 1
+            total += kind.size
+    return back
 
 
 def _kind_text(kind: _Kind) -> str:

@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.check import asked_at
+from tallcheck.core.check import asked_at, verdict_on
 from tallcheck.core.conflicts import Chosen
-from tallcheck.core.decision import Finding
+from tallcheck.core.decision import Finding, Verdict
 from tallcheck.core.drawer import Solved, Work, solve_fleet
 from tallcheck.core.fleet import DOUBTS, Fleet
 from tallcheck.core.fleet_decision import ANSWERS, Judged, judge_fleet
@@ -70,6 +70,7 @@ class FleetCheck(Struct):
     settling: tuple[tuple[Finding, int], ...] = ()
     """What to find out, and for how many undecided machines it comes first."""
     _works: dict[int, Work] | None = None
+    _verdicts: dict[int, Verdict] = {}
 
     @property
     def wanted(self) -> str:
@@ -84,9 +85,21 @@ class FleetCheck(Struct):
 
     def limiting(self, at: int) -> str:
         """The key of the need that limits a machine most, or nothing."""
-        if self.details is None or self.details.limiting[at] < 0:
-            return ""
-        return self.judged.asked[int(self.details.limiting[at])].need.key
+        if self.details is not None:
+            place = int(self.details.limiting[at])
+            return self.judged.asked[place].need.key if place >= 0 else ""
+        return self.verdict(at).decision.limiting or ""
+
+    def verdict(self, at: int) -> Verdict:
+        """The verdict on one machine, or on one that differs from it in the rows' figures only."""
+        if self.details is not None:
+            return self.details.verdicts[int(self.details.kinds[at])]
+        if at not in self._verdicts:
+            machine, installed = self.fleet.machine(at), self.task.installed
+            own = installed(machine) if installed is not None else ()
+            against = self.task.against
+            self._verdicts[at] = verdict_on(machine, self.judged.asked, against, own)
+        return self._verdicts[at]
 
     def doubts(self) -> list[tuple[str, Any]]:
         """Each kind of doubt that the machines' own readings give cause for, and where."""
@@ -106,7 +119,7 @@ class FleetCheck(Struct):
 
 
 def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:
-    """The decision for each machine with the counts, and the plans' costs where parts are given."""
+    """The decision for each machine with the counts, and what it costs where parts are given."""
     asked = asked_at(task.against, "minimum") or []
     judged = judge_fleet(fleet, asked, task.against, task.installed)
     plans = costs = None
@@ -116,32 +129,38 @@ def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:
         modules = plans.costs() if plans is not None else np.full(len(fleet), np.nan)
         costs = costs_of(judged, task.prices, modules)
     found = FleetCheck(fleet, task, judged, "", plans, costs)
+    if plans is not None and task.parts is not None and costs is not None:
+        found.solved = solve_fleet(plans, task.parts, np.nan_to_num(costs.beside))
+        for at, work in found.works.items():
+            costs.whole[at] = costs.beside[at] + work.cost
     found.sentence = _sentence(found)
     return found
 
 
 def check_fleet(
-    fleet: Fleet, task: FleetTask, step: Callable[[str], None] = lambda text: None
+    fleet: Fleet,
+    task: FleetTask,
+    step: Callable[[str], None] = lambda text: None,
+    every: bool = False,
 ) -> FleetCheck:
-    """Everything about a fleet; ``step`` is told what comes next."""
-    step("the decision for each machine")
+    """Everything about a fleet; ``step`` is told what comes next.
+
+    ``every``: with the details of every machine, not only of those that are asked for.
+    """
+    step("the decision for each machine" + (", one order for all" if task.parts else ""))
     found = counts_only(fleet, task)
     judged, costs = found.judged, found.costs
-    step("limiting rows and conditions")
-    found.details = details_of(fleet, judged, task.against, task.installed)
-    found.settling = _settling(judged, found.details)
-    if found.plans is not None and task.parts is not None and costs is not None:
-        step("one order for all machines")
-        beside = np.nan_to_num(costs.beside)
-        found.solved = solve_fleet(found.plans, task.parts, beside)
-        for at, work in found.works.items():
-            costs.whole[at] = costs.beside[at] + work.cost
-        found.sentence = _sentence(found)
-        if task.budget is not None:
-            step("what the budget does")
-            found.within = solve_fleet(
-                _priced(found.plans, costs.beside), task.parts, beside, _others(found), task.budget
-            )
+    if every:
+        step("limiting rows and conditions")
+        found.details = details_of(fleet, judged, task.against, task.installed)
+    found.settling = _settling(found)
+    if found.plans is not None and task.parts is not None and task.budget is not None:
+        assert costs is not None
+        step("what the budget does")
+        found.within = solve_fleet(
+            _priced(found.plans, costs.beside), task.parts, np.nan_to_num(costs.beside),
+            _others(found), task.budget,
+        )  # fmt: skip
     if costs is not None:
         found.curve = curve_of(judged, costs.whole)
         found.deadlines = tuple(_deadlines(found))
@@ -212,14 +231,23 @@ def _running(fleet: Fleet) -> list[tuple[Any, str]]:
     return found
 
 
-def _settling(judged: Judged, details: Details) -> tuple[tuple[Finding, int], ...]:
-    kinds = details.kinds[judged.answers == _UNDECIDED]
-    counts: Counter[Finding] = Counter()
-    for kind, count in zip(*np.unique(kinds, return_counts=True), strict=True):
-        findings = details.verdicts[int(kind)].decision.find_out
+def _settling(found: FleetCheck) -> tuple[tuple[Finding, int], ...]:
+    """What one machine of each undecided class would have found out first."""
+    where = np.flatnonzero(found.judged.answers == _UNDECIDED)
+    codes = found.judged.classes[where]
+    if not len(codes):
+        return ()
+    sizes = np.bincount(codes)
+    first = np.zeros(len(sizes), dtype=np.int64)
+    first[codes[::-1]] = where[::-1]
+    counts: Counter[str] = Counter()
+    how: dict[str, Finding] = {}
+    for code in np.flatnonzero(sizes).tolist():
+        findings = found.verdict(int(first[code])).decision.find_out
         if findings:
-            counts[findings[0]] += int(count)
-    return tuple(counts.most_common())
+            counts[findings[0].key] += int(sizes[code])
+            how.setdefault(findings[0].key, findings[0])
+    return tuple((how[key], count) for key, count in counts.most_common())
 
 
 def _sentence(found: FleetCheck) -> str:
@@ -243,9 +271,8 @@ def _sentence(found: FleetCheck) -> str:
         alone = found.costs.whole[found.judged.answers == ANSWERS.index("memory-alone")]
         money = format_money(int(np.nansum(alone)), found.currency)
         unknown = int(np.isnan(alone).sum())
-        own = ", each machine for itself" if found.solved is None else ""
         if unknown < len(alone):
-            text += f" What needs memory alone costs {money}{own}"
+            text += f" What needs memory alone costs {money}"
             text += f" ({unknown} without a price)." if unknown else "."
     return text
 

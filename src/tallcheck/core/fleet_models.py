@@ -63,24 +63,30 @@ def _listed(fleet: Fleet, models: dict[tuple[str, str], Model]) -> Words | None:
 def _with_kind(fleet: Fleet, listed: Words) -> None:
     """Type and form: into the modules that lack them, or beside them where none are listed."""
     modules = fleet.word("memory.modules")
+    bare = modules.codes < 0
     for key, name in (("extra.memory_type", "type"), ("extra.memory_form", "form")):
-        values = [getattr(one, name) for one in listed.values]
-        known = np.array([*(value is not None for value in values), False])
-        there = known[listed.codes] & (modules.codes < 0)
-        if there.any():
-            fleet.words[key] = Words(np.where(there, listed.codes, -1).astype(np.int32), values)
+        kinds = [getattr(one, name) for one in listed.values]
+        distinct = sorted({kind for kind in kinds if kind is not None})
+        table = [distinct.index(kind) if kind is not None else -1 for kind in kinds]
+        codes = np.array([*table, -1], dtype=np.int32)[listed.codes]
+        if (bare & (codes >= 0)).any():
+            fleet.words[key] = Words(np.where(bare, codes, -1).astype(np.int32), list(distinct))
     if not modules.values:
         return
-    pairs = np.where(
-        (modules.codes >= 0) & (listed.codes >= 0),
-        modules.codes.astype(np.int64) * len(listed.values) + listed.codes, -1,
-    )  # fmt: skip
-    distinct = np.unique(pairs[pairs >= 0])
+    both = (modules.codes >= 0) & (listed.codes >= 0)
+    pairs = modules.codes[both].astype(np.int64) * len(listed.values) + listed.codes[both]
+    table_of = np.zeros(len(modules.values) * len(listed.values), dtype=np.int32)
     values = list(modules.values)
+    seen: dict[tuple[int, str | None, str | None], int] = {}
+    for pair in np.flatnonzero(np.bincount(pairs, minlength=len(table_of))).tolist():
+        which, at = divmod(pair, len(listed.values))
+        model = listed.values[at]
+        # models of one kind make the same of the same modules
+        kind = (which, model.type, model.form)
+        if kind not in seen:
+            seen[kind] = len(values)
+            values.append(modules_with_kind(modules.values[which], model)[0])
+        table_of[pair] = seen[kind]
     codes = modules.codes.copy()
-    for pair in distinct.tolist():
-        which, model = divmod(pair, len(listed.values))
-        codes[pairs == pair] = len(values)
-        filled, _ = modules_with_kind(modules.values[which], listed.values[model])
-        values.append(filled)
+    codes[both] = table_of[pairs]
     fleet.words["memory.modules"] = Words(codes, values)

@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Struct
 
 from tallcheck.core.cures import GRAVITY, HOURS, PRICED
-from tallcheck.core.fleet import Floats
+from tallcheck.core.fleet import Floats, Ints
 from tallcheck.core.fleet_decision import ANSWERS, Judged
 
 _READY, _UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
@@ -68,27 +68,25 @@ def costs_of(judged: Judged, prices: Prices, modules: Floats) -> Costs:
     return Costs(whole, beside, missing)
 
 
-class Curve(Struct, frozen=True):
+class Curve(Struct):
     """Machines made ready against money spent, cheapest first: the order, and both running sums.
 
     ``ready`` counts those that are ready as they are, too.
     """
 
-    order: tuple[int, ...]
-    spent: tuple[int, ...]
-    ready: tuple[int, ...]
+    order: Ints
+    """Places in the fleet."""
+    spent: Ints
+    ready: Ints
 
 
 def curve_of(judged: Judged, whole: Floats) -> Curve:
     """The machines that can be made ready and whose cost is known, cheapest first."""
     can = np.flatnonzero((judged.answers != _READY) & ~np.isnan(whole))
     order = can[np.argsort(whole[can], kind="stable")]
-    spent = np.cumsum(whole[order])
+    spent = np.cumsum(whole[order]).astype(np.int64)
     already = int((judged.answers == _READY).sum())
-    ready = already + np.arange(1, len(order) + 1)
-    return Curve(
-        tuple(order.tolist()), tuple(int(value) for value in spent), tuple(ready.tolist())
-    )  # fmt: skip
+    return Curve(order, spent, already + np.arange(1, len(order) + 1))
 
 
 class Deadline(Struct, frozen=True):

@@ -21,7 +21,7 @@ def fleet_chart(found: FleetCheck, kind: str) -> bytes:
 def fleet_figure(found: FleetCheck, titled: bool) -> Any:
     """The chart as a figure; ``titled``: with the sentence above it."""
     figure = figure_of()
-    has_curve = found.curve is not None and bool(found.curve.order)
+    has_curve = found.curve is not None and len(found.curve.order) > 0
     has_table = found.what_if is not None
     panels = [["answers", "curve" if has_curve else "answers"]]
     if has_table:
@@ -66,7 +66,7 @@ def _curve(axes: Any, found: FleetCheck) -> None:
     spent = np.array([0, *curve.spent]) / 100
     ready = np.array([already, *curve.ready])
     axes.step(spent, ready, where="post", color=INK, lw=1.4)
-    order = found.judged.answers[np.array(curve.order)]
+    order = found.judged.answers[curve.order]
     for at, answer in enumerate(ANSWERS):
         here = np.flatnonzero(order == at) + 1
         if len(here):

@@ -36,7 +36,9 @@ def fleet_json(found: FleetCheck, file: FleetFile) -> dict[str, Any]:
         },
         "curve": None if found.curve is None else [
             [spent / 100, ready]
-            for spent, ready in zip(found.curve.spent, found.curve.ready, strict=True)
+            for spent, ready in zip(
+                found.curve.spent.tolist(), found.curve.ready.tolist(), strict=True
+            )
         ],
         "what_if": None if found.what_if is None else msgspec.to_builtins(found.what_if),
         "find_out": [

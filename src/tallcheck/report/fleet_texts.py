@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.decision import MISSING_TEXTS, Verdict
+from tallcheck.core.decision import MISSING_TEXTS
 from tallcheck.core.drawer import Solved
 from tallcheck.core.fleet import FleetFile
 from tallcheck.core.fleet_check import FleetCheck
@@ -161,7 +161,7 @@ def order_note(found: FleetCheck, solved: Solved) -> str:
 def curve_table(found: FleetCheck, points: int = 6) -> Table | None:
     """Machines ready against money, at some points of the curve."""
     curve = found.curve
-    if curve is None or not curve.order:
+    if curve is None or not len(curve.order):
         return None
     already = found.judged.counts()["ready"]
     total = len(found.fleet)
@@ -240,10 +240,10 @@ def machine_row(found: FleetCheck, at: int) -> tuple[str, ...]:
 
 
 def _to_do(found: FleetCheck, at: int) -> str:
-    verdict, answer = _verdict(found, at), ANSWERS[found.judged.answers[at]]
-    if verdict is None or answer in ("ready", "undecided") or found.judged.stuck[at]:
+    answer = ANSWERS[found.judged.answers[at]]
+    if answer in ("ready", "undecided") or found.judged.stuck[at]:
         return ""
-    cures = {cure.kind: cure.text for cure in verdict.decision.cures}
+    cures = {cure.kind: cure.text for cure in found.verdict(at).decision.cures}
     if answer == "replace":
         return cures["machine"]
     if "memory" in cures:
@@ -268,16 +268,8 @@ def _memory_to_do(found: FleetCheck, at: int) -> str:
     return "" if np.isnan(target) else f"memory to {format_memory(int(target))}"
 
 
-def _verdict(found: FleetCheck, at: int) -> Verdict | None:
-    details = found.details
-    return None if details is None else details.verdicts[details.kinds[at]]
-
-
 def _rests(found: FleetCheck, at: int, answer: str) -> str:
-    verdict = _verdict(found, at)
-    if verdict is None:
-        return ""
-    decision = verdict.decision
+    decision = found.verdict(at).decision
     if decision.conflicts:
         return decision.conflicts[0]
     if answer == "undecided":
