@@ -12,6 +12,7 @@ from tallcheck.cli.options import add_models, add_needs_path, add_parts
 from tallcheck.core.conflicts import Chosen
 from tallcheck.core.errors import InputError
 from tallcheck.core.quantities import parse_money
+from tallcheck.core.safe import printable
 
 if TYPE_CHECKING:
     from tallcheck.core.fleet import Fleet, FleetFile
@@ -72,8 +73,6 @@ def run(args: argparse.Namespace) -> int:
         from tallcheck.core.fleet_check import check_fleet, counts_only
 
         if args.quiet and not args.save:
-            from tallcheck.core.safe import printable
-
             print(printable(counts_only(file.fleet, task).sentence))
             return 0
         every = any(path.lower().endswith((*_TABLES, ".md")) for path in args.save)
@@ -138,10 +137,23 @@ def _task(args: argparse.Namespace) -> "FleetTask":
             raise error.at("--budget") from None
     parts = parts_of(args.parts)
     return FleetTask(
-        against, lambda machine: installed_here(machine, args.needs_path), parts,
+        against, _installed(args.needs_path), parts,
         _prices(args.price, parts.currency if parts else ""), budget, day_of(args.on),
         tuple(releases),
     )  # fmt: skip
+
+
+def _installed(folders: list[str]) -> "Callable[[Machine], tuple[Chosen, ...]]":
+    """What gives a machine's own programs whose needs are known; each set is looked up once."""
+    known: dict[tuple[tuple[str, str | None], ...], tuple[Chosen, ...]] = {}
+
+    def installed(machine: "Machine") -> tuple[Chosen, ...]:
+        programs = tuple((one.name, one.version) for one in machine.software or ())
+        if programs not in known:
+            known[programs] = installed_here(machine, folders)
+        return known[programs]
+
+    return installed
 
 
 def _prices(texts: list[str], currency: str) -> "Prices":
@@ -180,7 +192,6 @@ def _progress(args: argparse.Namespace) -> "Iterator[Callable[[str], None]]":
         return
     from rich.progress import BarColumn, Progress, TextColumn
 
-    from tallcheck.core.safe import printable
     from tallcheck.report.plain import console
 
     steps = 3 + bool(args.parts and args.budget) + len(args.save)
@@ -220,7 +231,7 @@ def _save(path: str, found: "FleetCheck", file: "FleetFile") -> None:
 
 def _print(found: "FleetCheck", file: "FleetFile", args: argparse.Namespace) -> None:
     if args.quiet:
-        print(found.sentence)
+        print(printable(found.sentence))
         return
     if args.format == "json":
         import msgspec
