@@ -139,6 +139,7 @@ def test_doubts_of_a_row_make_its_readings_unknown(tmp_path: Path) -> None:
         ("name,cores,cores\na,1,2\n", [], "'cores' twice"),
         ("name;memory\na;8 GB\n", [], "commas"),
         ("", [], "no header"),
+        ("\ufeffname,memory\n", [], "no machine"),
         ("name,memory\na,8 GB\n", ["memory=RAM"], "no column 'RAM'"),
         ("name,memory\na,8 GB\n", ["memroy=RAM"], "'memory'"),
     ],
@@ -146,13 +147,46 @@ def test_doubts_of_a_row_make_its_readings_unknown(tmp_path: Path) -> None:
 def test_files_that_cannot_be_used(
     tmp_path: Path, text: str, columns: list[str], said: str
 ) -> None:
-    with pytest.raises(InputError) as error:
-        read(tmp_path, text, *columns)
-    assert said in str(error.value)
+    if said != "no machine":
+        with pytest.raises(InputError) as error:
+            read(tmp_path, text, *columns)
+        assert said in str(error.value)
+    else:
+        assert len(read(tmp_path, text).fleet) == 0
     words = [word for one in columns for word in ("--columns", one)]
     ran = run("fleet", str(tmp_path / "f.csv"), "merrow@10", *words)
     assert ran.code == 3
+    assert said in ran.err
     assert "Traceback" not in ran.err
+
+
+def test_files_of_other_encodings_and_line_ends(tmp_path: Path) -> None:
+    with pytest.raises(InputError, match="UTF-16"):
+        read(tmp_path, "name,memory\na,8 GB\n".encode("utf-16"))
+    found = read(tmp_path, "\ufeffName,MEMORY\r\n007,8 GB\r\n\r\nb,4 GB\r\n")
+    assert [str(name) for name in found.fleet.names] == ["007", "b"]
+    assert found.fleet.lines.tolist() == [2, 4]
+    assert found.fleet.number("memory.installed").tolist() == [8 * GIB, 4 * GIB]
+
+
+def test_numbers_that_no_machine_has(tmp_path: Path) -> None:
+    text = "name,memory,cores\na,inf,nan\nb,-8589934592,1e12\nc,8589934592,4\n"
+    found = read(tmp_path, text)
+    assert sorted((column, lines[0]) for column, _, lines in faults(found)) == [
+        ("cores", 2), ("cores", 3), ("memory", 2), ("memory", 3)
+    ]  # fmt: skip
+    assert found.fleet.known("memory.installed").tolist() == [False, False, True]
+    assert found.fleet.known("processor.cores").tolist() == [False, False, True]
+
+
+def test_rows_of_commas_and_empty_objects_are_listed_and_blank_lines_are_none(
+    tmp_path: Path,
+) -> None:
+    found = read(tmp_path, "# x\nname,cores\na,4\n,\n\n# y\n\nb,2\n")
+    assert found.unreadable == [(4, "found no name")]
+    assert found.fleet.lines.tolist() == [3, 8]
+    found = read(tmp_path, '{"name": "a", "cores": 4}\n\n{}\n', name="f.jsonl")
+    assert found.unreadable == [(3, "found no name")]
 
 
 def test_others_headings_and_units(tmp_path: Path) -> None:

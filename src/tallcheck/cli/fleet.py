@@ -92,7 +92,8 @@ def _read(args: argparse.Namespace) -> "FleetFile":
     keep = any(path.lower().endswith(_TABLES) for path in args.save)
     file = read_fleet(args.machines, parse_headings(args.columns), keep)
     if not len(file.fleet):
-        left = f": {len(file.unreadable)} rows were left out" if file.unreadable else ""
+        where, why = (file.unreadable or [(0, "")])[0]
+        left = f"; line {where}: {why}" if why and file.by_line else ""
         raise InputError(f"found no machine{left}", "at least one", args.machines)
     fleet: Fleet = file.fleet
     if args.models:

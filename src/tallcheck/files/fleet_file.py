@@ -91,6 +91,8 @@ class _Rows(Struct):
     lines: Any = None
     unreadable: list[tuple[int, str]] = []
     bad_text: bool = False
+    blank: Any = ()
+    """Lines with nothing on them, which are no rows."""
 
 
 # --- CSV -----------------------------------------------------------------------------------
@@ -98,6 +100,8 @@ class _Rows(Struct):
 
 def _csv(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table, _Rows]:
     data = data.removeprefix(b"\xef\xbb\xbf")
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise InputError("found UTF-16 text", "UTF-8 text", shown(path))
     kept, comments = _without_comments(data)
     start = kept[: max(kept.find(b"\n"), 0) or len(kept)]
     header = [cell.strip() for cell in next(csv.reader([start.decode("utf-8", "replace")]), [])]
@@ -110,10 +114,19 @@ def _csv(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table,
             raise InputError(f"found the column '{name}' twice", "each column once", shown(path))
     table, torn, bad_text = _arrow_table(kept, header, headings, path)
     lines = _lines(kept, len(table), [number for number, _ in torn])
+    blank = np.array(_blank_lines(kept), dtype=np.int64)
     for left in comments:
         lines = lines + (lines >= left)
+        blank = blank + (blank >= left)
         torn = [(number + (left <= number), text) for number, text in torn]
-    return table, _Rows(lines, torn, bad_text)
+    return table, _Rows(lines, torn, bad_text, blank)
+
+
+def _blank_lines(data: bytes) -> list[int]:
+    """The lines with nothing on them."""
+    if b"\n\n" not in data and b"\n\r\n" not in data:
+        return []
+    return [number for number, line in enumerate(data.split(b"\n"), 1) if not line.strip()]
 
 
 def _arrow_table(
@@ -393,10 +406,8 @@ def _named(table: pa.Table, heading: str, lines: Ints, rows: _Rows) -> tuple[pa.
     if not table[heading].null_count:
         return table, lines
     nameless = _flags(table[heading].is_null())
-    empty = np.ones(len(table), dtype=bool)
-    for column in table.columns:
-        empty &= _flags(column.is_null())
-    rows.unreadable += [(int(line), "found no name") for line in lines[nameless & ~empty]]
+    blank = np.isin(lines, rows.blank)
+    rows.unreadable += [(int(line), "found no name") for line in lines[nameless & ~blank]]
     rows.unreadable.sort()
     return table.filter(pa.array(~nameless)), lines[~nameless]
 
@@ -426,7 +437,13 @@ class _Column:
     def numbers(self, column: Any) -> Floats:
         """The column as numbers, in bytes or hertz; NaN unknown."""
         if pa.types.is_integer(column.type) or pa.types.is_floating(column.type):
-            return self._plain(_as_numpy(column.cast(pa.float64(), safe=False), np.nan))
+            values = _as_numpy(column.cast(pa.float64(), safe=False), np.nan)
+            if pa.types.is_floating(column.type):
+                written = np.isnan(values) & ~_flags(column.is_null())
+                if written.any():
+                    fault = Fault(self.heading, 'found "nan"', np.flatnonzero(written))
+                    self.faults.append(fault)
+            return self._plain(values)
         if pa.types.is_null(column.type):
             return np.full(len(column), np.nan)
         codes, distinct = _coded(column)
@@ -440,7 +457,7 @@ class _Column:
             return self._whole(values)
         if self.unit:
             return self._checked(np.round(values * self._factor()))
-        small = (values != 0) & ~(values >= _BARE_LEAST) & ~np.isnan(values)
+        small = (values > 0) & (values < _BARE_LEAST)
         if small.any():
             unit = "GHz" if self.kind == "clock" else "GB"
             if not (values >= _BARE_LEAST).any():

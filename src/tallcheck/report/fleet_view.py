@@ -22,8 +22,8 @@ def fleet_lines(found: FleetCheck, file: FleetFile, page: Page, verbose: bool) -
     lines: list[Line] = wrap(found.sentence, page.width, style="strong")
     if file.unreadable:
         count = len(file.unreadable)
-        are = "row is" if count == 1 else "rows are"
-        text = f"{count} {are} not among them, for they could not be read: see below."
+        are, they = ("row is", "it") if count == 1 else ("rows are", "they")
+        text = f"{count} {are} not among them, for {they} could not be read: see below."
         lines += wrap(text, page.width, style="bad")
     lines += [[], *_answers(found, page)]
     lines += wrap(t.prices_note(found), page.width, "  ", "dim") if found.costs else []
