@@ -535,20 +535,26 @@ def _adds(
     """What goes into each of ``count`` machines, those that get the same together."""
     wants = Counter(sizes)
     while count:
-        heads = [pools[number, size][-1] for size in wants]
-        same = min(have // n for (_, have), n in zip(heads, wants.values(), strict=True))
+        same = min(pools[number, size][-1][1] // n for size, n in wants.items())
         times = min(max(same, 1), count)
-        add: list[tuple[str, int]] = []
-        for size, n in wants.items():
-            pool = pools[number, size]
-            for _ in range(n if not same else 1):
-                name, have = pool.pop()
-                use = times * n if same else 1
-                add += [(name, size)] * (n if same else 1)
-                if have > use:
-                    pool.append((name, have - use))
+        add = tuple(
+            (name, size)
+            for size, n in wants.items() for name in _take(pools[number, size], n, times)
+        )  # fmt: skip
         count -= times
-        yield times, tuple(add)
+        yield times, add
+
+
+def _take(pool: list[tuple[str, int]], n: int, times: int) -> list[str]:
+    """The sources of ``n`` modules for each of ``times`` machines, which leave the pool."""
+    names: list[str] = []
+    while len(names) < n:
+        name, have = pool.pop()
+        use = min(n - len(names), have // times)
+        names += [name] * use
+        if have > use * times:
+            pool.append((name, have - use * times))
+    return names
 
 
 def _put_back(runs: list[tuple[Board, _Choice, int]], left: Counter[_Kind]) -> Counter[_Kind]:

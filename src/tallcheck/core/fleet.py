@@ -17,6 +17,7 @@ from tallcheck.core.derive import (
     LIMIT_SHARE,
 )
 from tallcheck.core.machine import SHEET_FORMAT, Doubt, Machine, Origin
+from tallcheck.core.models import differing_text
 from tallcheck.core.quantities import GIB, MIB, format_memory, format_storage
 from tallcheck.core.readings import Told, put, tell
 
@@ -194,12 +195,8 @@ def _memory_text(template: str, *keys: str) -> Callable[[dict[str, Any]], str]:
     return text
 
 
-def _listed_text(key: str, label: str, show: Callable[[Any], str]) -> Callable[..., str]:
-    def text(readings: dict[str, Any]) -> str:
-        have, listed = readings[key], readings[f"listed {key}"]
-        return f"{label}: the sheet says {show(have)}, the models list {show(listed)}"
-
-    return text
+def _listed_text(key: str) -> Callable[[dict[str, Any]], str]:
+    return lambda readings: differing_text(key, readings[key], readings[f"listed {key}"])
 
 
 DOUBTS: tuple[tuple[tuple[str, ...], Callable[[dict[str, Any]], str]], ...] = (
@@ -229,12 +226,9 @@ DOUBTS: tuple[tuple[tuple[str, ...], Callable[[dict[str, Any]], str]], ...] = (
     (("memory.installed",),
      _memory_text("{} fitted is less than any system here runs with: most likely GB were meant",
                   "fitted")),
-    (("memory.ceiling",), _listed_text("memory.ceiling", "most memory the board takes",
-                                       lambda v: format_memory(int(v)))),
-    (("memory.slots",), _listed_text("memory.slots", "memory positions", lambda v: str(int(v)))),
-    (("memory.position_most",), _listed_text(
-        "memory.position_most", "largest module a position takes",
-        lambda v: format_memory(int(v)))),
+    (("memory.ceiling",), _listed_text("memory.ceiling")),
+    (("memory.slots",), _listed_text("memory.slots")),
+    (("memory.position_most",), _listed_text("memory.position_most")),
 )  # fmt: skip
 """The keys each doubt is about, and its text from a machine's readings."""
 

@@ -76,6 +76,7 @@ _BESIDES: dict[str, tuple[str, ...]] = {
     "storage": ("storage.size",),
     "storage_data": ("storage.size",),
 }  # fmt: skip
+_OFF_KEYS = {"extra.cores_off", "extra.threads_off"}
 _MEMORY_KEYS = ("memory", "memory_own")
 _BITS_KEYS = (
     "processor.bits", "processor.architecture", "system.os_bits", "system.architecture",
@@ -105,24 +106,15 @@ class Judged(Struct):
 
 
 class _Slice(Struct):
-    """Some machines in a row, and their memory columns."""
+    """Some machines in a row, where they begin, and their memory columns."""
 
     fleet: Fleet
     start: int
-    stop: int
     memory: MemoryColumns
 
-    def number(self, key: str) -> Floats:
-        column = self.fleet.numbers.get(key)
-        if column is None:
-            return np.full(self.stop - self.start, np.nan)
-        return column[self.start : self.stop]
-
     def codes(self, key: str) -> tuple[Ints, int]:
-        words = self.fleet.words.get(key)
-        if words is None:
-            return np.zeros(self.stop - self.start, dtype=np.int64), 1
-        return words.codes[self.start : self.stop].astype(np.int64) + 1, len(words.values) + 1
+        words = self.fleet.word(key)
+        return words.codes.astype(np.int64) + 1, len(words.values) + 1
 
 
 # --- classes of readings -------------------------------------------------------------------
@@ -231,39 +223,49 @@ class _Coded(Struct):
 
 
 def _coder(
-    asked: list[Asked], every: list[Asked], fleet: Fleet, targets: Floats
+    asked: list[Asked], every: list[Asked], doubts: Ints, targets: Floats
 ) -> Callable[[_Slice], _Coded]:
-    """What gives the class of the readings that some needs rest on; it notes the ``targets``."""
+    """What gives the class of the readings that some needs rest on; it notes the ``targets``.
+
+    ``doubts`` are all combinations of doubts that the fleet has.
+    """
     keys = sorted(set().union(*(readings_of(one.need) for one in asked)))
     limits = _limits_of(asked)
     memory = any(need.key in _MEMORY_KEYS for need in singles([one.need for one in asked]))
     memory_code = _memory_coder(asked, every, targets) if memory else None
-    doubts = np.flatnonzero(np.bincount(fleet.doubts))
 
     def code(part: _Slice) -> _Coded:
-        here = np.searchsorted(doubts, fleet.doubts[part.start : part.stop])
-        parts = [(here.astype(np.int64), len(doubts))]
-        for key in keys:
-            if key in fleet.words:
-                parts.append(part.codes(key))
-            elif key in fleet.numbers and not (memory and key in _OF_MEMORY):
-                values = part.number(key)
-                bits = key in ("processor.bits", "system.os_bits")
-                parts.append(_sides(values, (16, 32, 64) if bits else limits.get(key, ())))
-        for key in {"extra.cores_off", "extra.threads_off"} & set(keys) & fleet.words.keys():
+        there = [key for key in keys if not (memory and key in _OF_MEMORY)]
+        parts = _reading_codes(part, there, limits, doubts)
+        for key in _OFF_KEYS & set(keys) & part.fleet.words.keys():
             # what is only switched off counts with what is on
             what = key.removeprefix("extra.").removesuffix("_off")
-            off = fleet.words[key].mapped(_as_number)[part.start : part.stop]
+            off = part.fleet.words[key].mapped(_as_number)
             reading = f"processor.{what}"
-            parts.append(_sides(part.number(reading) + off, limits.get(reading, ())))
+            parts.append(_sides(part.fleet.number(reading) + off, limits.get(reading, ())))
         tried = rows = None
         if memory_code is not None:
             more, tried, rows = memory_code(part)
             parts += more
-        found, count = _combined(parts, part.stop - part.start)
+        found, count = _combined(parts, len(part.fleet))
         return _Coded(found, count, tried, rows)
 
     return code
+
+
+def _reading_codes(
+    part: _Slice, keys: list[str], limits: dict[str, set[float]], doubts: Ints
+) -> list[tuple[Ints, int]]:
+    """The codes of the doubts and of some readings."""
+    fleet = part.fleet
+    parts = [(np.searchsorted(doubts, fleet.doubts).astype(np.int64), len(doubts))]
+    for key in keys:
+        if key in fleet.words:
+            parts.append(part.codes(key))
+        elif key in fleet.numbers:
+            bits = key in ("processor.bits", "system.os_bits")
+            parts.append(_sides(fleet.number(key), (16, 32, 64) if bits else limits.get(key, ())))
+    return parts
 
 
 def _as_number(value: Any) -> float:
@@ -293,14 +295,25 @@ def kept_of(memory: MemoryColumns) -> Flags:
     return np.asarray(memory.usable < 0.7 * memory.installed)
 
 
-def targets_of(fleet: Fleet, memory: MemoryColumns, wanted: Floats, start: int = 0) -> Floats:
+def held_of(memory: MemoryColumns) -> Floats:
+    """What memory is held against: ``rows.memory_held`` on arrays."""
+    usable_counts = kept_of(memory) | np.isnan(memory.installed)
+    return np.asarray(np.where(usable_counts, memory.usable, memory.installed))
+
+
+def room_of(memory: MemoryColumns, own: int, limit: float) -> Floats:
+    """The room of one program beside what is in use and what the others want of ``own`` bytes."""
+    return np.asarray(held_of(memory) - in_use_of(memory) - (own - limit))
+
+
+def targets_of(fleet: Fleet, memory: MemoryColumns, wanted: Floats) -> Floats:
     """The total to build for each machine, NaN where it cannot be: ``memory.reach`` on arrays."""
     fitted, ceiling, slots = memory.installed, memory.ceiling, memory.slots
     same = bool(len(wanted)) and bool((wanted == wanted[0]).all())
     total = np.broadcast_to(next_total(wanted[:1] if same else wanted, (1, 3)), wanted.shape)
     total = np.where(ceiling < total, ceiling, total)  # positions unknown: the round total
     total = np.where(np.isnan(slots), total, np.nan)
-    _fill_built(fleet, memory, wanted[0] if same else wanted, total, start)
+    _fill_built(fleet, memory, wanted[0] if same else wanted, total)
     total = np.where(wanted > ceiling, np.nan, total)
     step = 128 * MIB
     total = np.where(memory.virtual == 1, np.ceil(wanted / step) * step, total)
@@ -308,17 +321,14 @@ def targets_of(fleet: Fleet, memory: MemoryColumns, wanted: Floats, start: int =
     return np.asarray(np.where(wanted > 0, total, np.nan))
 
 
-def _fill_built(
-    fleet: Fleet, memory: MemoryColumns, wanted: Any, total: Floats, start: int
-) -> None:
+def _fill_built(fleet: Fleet, memory: MemoryColumns, wanted: Any, total: Floats) -> None:
     """Totals that the positions can be filled to, where these are known.
 
     ``wanted`` for each machine, or one number for all.
     """
     size = len(total)
     words = fleet.word("memory.modules")
-    codes = words.codes[start : start + size].astype(np.int64)
-    codes = np.where(doubted(fleet, "memory.modules")[start : start + size], -1, codes)
+    codes = np.where(doubted(fleet, "memory.modules"), -1, words.codes).astype(np.int64)
     # what has its target is left out, so that few fillings have to be tried
     todo = ~np.isnan(memory.slots) & ~(wanted <= memory.installed) & (memory.virtual != 1)
     todo &= ~(wanted > memory.ceiling)
@@ -379,15 +389,14 @@ def _memory_coder(
 
     def code(part: _Slice) -> _MemoryCode:
         memory = part.memory
-        kept = kept_of(memory)
-        have = np.where(kept | np.isnan(memory.installed), memory.usable, memory.installed)
         asks = wanted_totals(memory, wanted, own)
-        target = targets_of(part.fleet, memory, asks, part.start)
-        targets[part.start : part.stop] = target
+        target = targets_of(part.fleet, memory, asks)
+        targets[part.start : part.start + len(target)] = target
         total = np.where(np.isnan(target), asks, target)
         parts = [
-            _sides(have, limits), _flag(kept), _flag(np.isnan(memory.installed)),
-            _flag(np.isnan(memory.usable)), _flag(np.isnan(target)),
+            _sides(held_of(memory), limits), _flag(kept_of(memory)),
+            _flag(np.isnan(memory.installed)), _flag(np.isnan(memory.usable)),
+            _flag(np.isnan(target)),
             _flag(total > memory.installed), _flag(total > memory.addressable),
             _sides(np.where(np.isnan(memory.installed), total, np.nan), near),
             _narrow(memory.os_bits), _narrow(memory.bits), _narrow(memory.virtual * 32),
@@ -397,7 +406,7 @@ def _memory_coder(
             in_use = in_use_of(memory)
             parts.append(_flag(np.isnan(in_use)))
             for bound in owns:
-                room = have - in_use - (own - float(bound.limit))
+                room = room_of(memory, own, float(bound.limit))
                 parts.append(_sides(room, map(float, bound.limits())))
             tried |= np.isnan(in_use)
         return (parts, tried, _rows(memory, part, tried)) if tried.any() else (parts, None, None)
@@ -418,11 +427,9 @@ def _rows(memory: MemoryColumns, part: _Slice, which: Flags) -> Floats:
 
 
 def _slices(fleet: Fleet) -> Iterator[_Slice]:
-    whole = known_memory(fleet) if len(fleet) <= CHUNK else None
     for start in range(0, max(len(fleet), 1), CHUNK):
-        stop = min(start + CHUNK, len(fleet))
-        memory = whole if whole is not None else known_memory(cut_fleet(fleet, start, stop))
-        yield _Slice(fleet, start, stop, memory)
+        part = cut_fleet(fleet, start, start + CHUNK)
+        yield _Slice(part, start, known_memory(part))
 
 
 class _Numbering:
@@ -512,44 +519,39 @@ class _Judge:
     def parts(self) -> tuple[list[_Part], Codes, list[int]]:
         """The needs in sets, each with its classes; and the classes of what surrounds them."""
         sets = _together(self.asked)
+        doubts = np.flatnonzero(np.bincount(self.fleet.doubts))
         coders = [
-            _coder([self.asked[at] for at in members], self.asked, self.fleet, self.targets)
+            _coder([self.asked[at] for at in members], self.asked, doubts, self.targets)
             for members in sets
         ]
-        coders.append(self._surroundings())
+        coders.append(self._surroundings(doubts))
         size = len(self.fleet)
         numberings = [_Numbering() for _ in coders]
         ids = [np.empty(size, dtype=np.int32) for _ in coders]
         for part in _slices(self.fleet):
             for coder, numbering, found in zip(coders, numberings, ids, strict=True):
                 if self.fleet.sheets is not None:
-                    whole = np.arange(part.start, part.stop)
+                    whole = np.arange(part.start, part.start + len(part.fleet))
                     coded = _Coded(whole, size + 1)
                 else:
                     coded = coder(part)
-                found[part.start : part.stop] = numbering.number(coded, part.start)
+                numbers = numbering.number(coded, part.start)
+                found[part.start : part.start + len(numbers)] = numbers
         parts = [
             self._part(members, ids[at], numberings[at].examples)
             for at, members in enumerate(sets)
         ]  # fmt: skip
         return parts, ids[-1], numberings[-1].examples
 
-    def _surroundings(self) -> Callable[[_Slice], _Coded]:
+    def _surroundings(self, doubts: Ints) -> Callable[[_Slice], _Coded]:
         """The class of the readings on which cures and conflicts rest, of whatever need."""
         keys = ["system.shape", "system.virtual", *_BITS_KEYS]
         if self.may_conflict():
             keys += ["system.os", "system.os_version", "software"]
-        doubts = np.flatnonzero(np.bincount(self.fleet.doubts))
 
         def code(part: _Slice) -> _Coded:
-            here = np.searchsorted(doubts, self.fleet.doubts[part.start : part.stop])
-            parts = [(here.astype(np.int64), len(doubts))]
-            for key in keys:
-                if key in self.fleet.words:
-                    parts.append(part.codes(key))
-                elif key in self.fleet.numbers:
-                    parts.append(_sides(part.number(key), (16, 32, 64)))
-            return _Coded(*_combined(parts, part.stop - part.start))
+            parts = _reading_codes(part, keys, {}, doubts)
+            return _Coded(*_combined(parts, len(part.fleet)))
 
         return code
 
@@ -593,13 +595,15 @@ def judge_fleet(
     ids = [part.ids for part in parts]
     counts = [len(part.examples) for part in parts]
     classes, first = _classes([*ids, around], [*counts, len(examples)])
-    stuck = _conflicting(judge, parts, around[first], examples, first)
+    bits = [np.array([_cure_bits(rows) for rows in part.rows], dtype=np.uint8) for part in parts]
+    cures = np.zeros(len(first), dtype=np.uint8)
+    for part, own in zip(parts, bits, strict=True):
+        cures |= own[part.ids[first]]
+    stuck = _conflicting(judge, cures, around[first], examples)
     answers = _answers(judge, parts, around[first], examples, first, stuck)
     statuses: list[NDArray[np.int8]] = [np.empty(0, dtype=np.int8)] * len(asked)
     asks = np.zeros(len(fleet), dtype=bool)
-    cures = np.zeros(len(fleet), dtype=np.uint8)
     for part in parts:
-        cures |= np.array([_cure_bits(rows) for rows in part.rows], dtype=np.uint8)[part.ids]
         table = np.array([[_status(row) for row in rows] for rows in part.rows], dtype=np.int8)
         table = table.reshape(len(part.rows), len(part.at))
         for column, at in enumerate(part.at):
@@ -614,7 +618,7 @@ def judge_fleet(
             target = judge.view(at).target
             judge.targets[at] = (target.total if target else None) or np.nan
     targets = np.where(asks, judge.targets, np.nan)
-    return Judged(found, statuses, targets, classes, cures, stuck[classes], asked)
+    return Judged(found, statuses, targets, classes, cures[classes], stuck[classes], asked)
 
 
 def _status(row: Row | None) -> int:
@@ -638,9 +642,14 @@ def _classes(ids: list[Codes], counts: list[int]) -> tuple[Ints, Ints]:
         if count > 1 << 16:
             code, count = dense(code, count)
     code, count = dense(code, count)
+    return code, first_of(code, count)
+
+
+def first_of(code: Ints, count: int) -> Ints:
+    """The first place at which each of ``count`` codes stands."""
     first = np.full(count, len(code), dtype=np.int64)
     np.minimum.at(first, code, np.arange(len(code)))
-    return code, first
+    return first
 
 
 def dense(code: Ints, count: int) -> tuple[Ints, int]:
@@ -697,26 +706,20 @@ def _answer(states: int, conflict: bool) -> int:
 
 
 def _conflicting(
-    judge: _Judge, parts: list[_Part], around: Codes, examples: list[int], first: Ints
+    judge: _Judge, cures: NDArray[np.uint8], around: Codes, examples: list[int]
 ) -> Flags:
     """Which classes have a conflict: between needs, or with what is installed."""
     if impossible(judge.asked):
-        return np.ones(len(first), dtype=bool)
-    stuck = np.zeros(len(first), dtype=bool)
+        return np.ones(len(cures), dtype=bool)
+    stuck = np.zeros(len(cures), dtype=bool)
     if not judge.may_conflict():
         return stuck
-    # which kinds of cure each class has; for a conflict only a new system matters
-    system = np.zeros(len(first), dtype=bool)
-    for part in parts:
-        has = [
-            any(row and row.status == "short" and "system" in row.cures for row in rows)
-            for rows in part.rows
-        ]
-        system |= np.array(has, dtype=bool)[part.ids[first]]
+    # of the kinds of cure, only a new system can break a program
+    system = (cures >> GRAVITY.index("system") & 1).astype(bool)
     for at, example in enumerate(examples):
         machine = judge.fleet.machine(example)
         own = list(judge.installed(machine)) if judge.installed is not None else []
-        for cures in (set(), {"system"}):
-            if broken_by_change(machine, judge.against, own, cures):
-                stuck |= (around == at) & (system == bool(cures))
+        for kinds in (set(), {"system"}):
+            if broken_by_change(machine, judge.against, own, kinds):
+                stuck |= (around == at) & (system == bool(kinds))
     return stuck

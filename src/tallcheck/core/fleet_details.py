@@ -15,7 +15,7 @@ from tallcheck.core.conflicts import Chosen
 from tallcheck.core.cures import GRAVITY
 from tallcheck.core.decision import Verdict
 from tallcheck.core.fleet import Fleet, Floats, Ints, doubted, known_memory
-from tallcheck.core.fleet_decision import STATUSES, Judged, in_use_of, kept_of
+from tallcheck.core.fleet_decision import STATUSES, Judged, first_of, held_of, room_of
 from tallcheck.core.machine import Machine
 from tallcheck.core.needs import SPECS
 from tallcheck.core.quantities import GIB
@@ -106,8 +106,7 @@ def _limiting(fleet: Fleet, judged: Judged, kinds: Ints, verdicts: list[Verdict]
 
 def _by_kind(at: int, judged: Judged, kinds: Ints, verdicts: list[Verdict]) -> tuple[Ints, Floats]:
     """Gravity and ratio of one need's row, by the machine that stands for each kind."""
-    first = np.zeros(len(verdicts), dtype=np.int64)
-    first[kinds[::-1]] = np.arange(len(kinds))[::-1]
+    first = first_of(kinds, len(verdicts))
     graves, ratios = [], []
     for kind, verdict in enumerate(verdicts):
         # needs that do not hold have no row, so the rows before this one are counted
@@ -133,10 +132,9 @@ class _Held:
             return None
         reading = SPECS[need.key].reading
         if need.key == "memory":
-            memory = self.memory
-            have = np.where(kept_of(memory), memory.usable, memory.installed)
+            have = held_of(self.memory)
         elif need.key == "memory_own":
-            have = self._room(need.test)
+            have = np.maximum(room_of(self.memory, self.own, need.test.limit), 0)
         elif reading in _VALUES:
             have = self.fleet.number(reading)
             if need.key == "storage":
@@ -144,12 +142,6 @@ class _Held:
         else:
             return None
         return _ratios(need.test, have)
-
-    def _room(self, bound: Bound) -> Floats:
-        memory = self.memory
-        held = np.where(kept_of(memory) | np.isnan(memory.installed), memory.usable,
-                        memory.installed)  # fmt: skip
-        return np.asarray(np.maximum(held - in_use_of(memory) - (self.own - bound.limit), 0))
 
 
 def _ratios(bound: Bound, have: Floats) -> Floats:

@@ -3,12 +3,8 @@
 import numpy as np
 
 from tallcheck.core.fleet import LISTED_BITS, Fleet, Words
-from tallcheck.core.models import model_key, modules_with_kind, with_model
+from tallcheck.core.models import NUMBERS, model_key, modules_with_kind, source_text, with_model
 from tallcheck.core.parts import Model
-
-_NUMBERS = {
-    "memory.ceiling": "ceiling", "memory.slots": "slots", "memory.position_most": "position_most",
-}  # fmt: skip
 
 
 def with_models(fleet: Fleet, models: dict[tuple[str, str], Model]) -> int:
@@ -21,9 +17,8 @@ def with_models(fleet: Fleet, models: dict[tuple[str, str], Model]) -> int:
     listed = _listed(fleet, models)
     if listed is None or not (listed.codes >= 0).any():
         return 0
-    sources = [f"models list: {one.source}" if one.source else "models list"
-               for one in listed.values]  # fmt: skip
-    for key, name in _NUMBERS.items():
+    sources = [source_text(one) for one in listed.values]
+    for key, name in NUMBERS.items():
         values = listed.mapped(lambda one, name=name: float(getattr(one, name) or np.nan))  # type: ignore[misc]
         have = fleet.number(key)
         gap = np.isnan(have) & ~np.isnan(values)

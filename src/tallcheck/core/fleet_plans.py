@@ -8,7 +8,7 @@ from msgspec import Struct
 from tallcheck.core.cures import GRAVITY
 from tallcheck.core.derive import ADDRESSABLE_32
 from tallcheck.core.fleet import CHUNK, Flags, Fleet, Floats, Ints, cut_fleet, doubted, known_memory
-from tallcheck.core.fleet_decision import ANSWERS, Judged, dense
+from tallcheck.core.fleet_decision import ANSWERS, Judged, dense, first_of
 from tallcheck.core.parts import PartsList
 from tallcheck.core.upgrade import PLAN, Upgrade, plan_upgrade
 
@@ -54,10 +54,8 @@ def plans_of(fleet: Fleet, judged: Judged, parts: PartsList) -> Plans:
     for column in keys.T:
         own, many = dense(column - column.min(), int(column.max() - column.min()) + 1)
         number, count = dense(number * many + own, count * many)
-    first = np.full(count, len(at), dtype=np.int64)
-    np.minimum.at(first, number, np.arange(len(at)))
     makeup[at] = number
-    machines = at[first].tolist()
+    machines = at[first_of(number, count)].tolist()
     found = [
         plan_upgrade(fleet.machine(one), int(judged.targets[one]), parts, bool(system[one]))
         for one in machines

@@ -9,9 +9,10 @@ from tallcheck.core.parts import Model, family, form_of
 from tallcheck.core.quantities import format_memory
 from tallcheck.core.readings import get, label_of, put
 
-_KEYS = {
+NUMBERS = {
     "memory.ceiling": "ceiling", "memory.slots": "slots", "memory.position_most": "position_most",
 }  # fmt: skip
+"""The readings of numbers that a models list gives, and its own names for them."""
 
 
 def model_key(maker: str | None, model: str | None) -> tuple[str, str]:
@@ -27,26 +28,36 @@ def with_model(machine: Machine, models: dict[tuple[str, str], Model]) -> Machin
     found = models.get(model_key(machine.system.maker, machine.system.model))
     if found is None or not machine.system.model:
         return machine
-    origin = Origin("told", f"models list: {found.source}" if found.source else "models list")
+    origin = Origin("told", source_text(found))
     doubts: list[Doubt] = []
-    for key, name in _KEYS.items():
+    for key, name in NUMBERS.items():
         listed, have = getattr(found, name), get(machine, key)
         if listed is None:
             continue
         if have is None:
             machine = put(machine, key, listed, origin)
         elif have != listed:
-            doubts.append(_doubt(key, label_of(key), _shown(key, have), _shown(key, listed)))
+            doubts.append(Doubt([key], differing_text(key, have, listed)))
     machine = _with_kind(machine, found, doubts)
     return structs.replace(machine, doubts=[*machine.doubts, *doubts]) if doubts else machine
 
 
-def _shown(key: str, value: Any) -> str:
-    return str(value) if key == "memory.slots" else format_memory(value)
+def source_text(model: Model) -> str:
+    """Where a reading is from that a models list gives."""
+    return f"models list: {model.source}" if model.source else "models list"
 
 
-def _doubt(key: str, label: str, have: str, listed: str) -> Doubt:
-    return Doubt([key], f"{label}: the sheet says {have}, the models list {listed}")
+def differing_text(key: str, have: Any, listed: Any) -> str:
+    """That a sheet and a models list say different numbers of a reading."""
+
+    def shown(value: Any) -> str:
+        return str(int(value)) if key == "memory.slots" else format_memory(int(value))
+
+    return _differing(label_of(key), shown(have), shown(listed))
+
+
+def _differing(label: str, have: str, listed: str) -> str:
+    return f"{label}: the sheet says {have}, the models list {listed}"
 
 
 def _with_kind(machine: Machine, model: Model, doubts: list[Doubt]) -> Machine:
@@ -58,7 +69,8 @@ def _with_kind(machine: Machine, model: Model, doubts: list[Doubt]) -> Machine:
         return structs.replace(machine, extra=extra) if extra else machine
     filled, differing = modules_with_kind(modules, model)
     for name, have, listed in differing:
-        doubts.append(_doubt("memory.modules", f"{name} of the modules", have, listed))
+        text = _differing(f"{name} of the modules", have, listed)
+        doubts.append(Doubt(["memory.modules"], text))
     memory = structs.replace(machine.memory, modules=filled)
     return structs.replace(machine, memory=memory)
 

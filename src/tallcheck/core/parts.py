@@ -86,13 +86,17 @@ def form_of(form: str | None) -> str | None:
     """``SODIMM`` out of ``SO-DIMM`` and the like; None if unknown."""
     if form is None:
         return None
-    word = form.upper().replace("-", "").replace(" ", "").replace("_", "")
+    word = _form_word(form)
     return _FORMS.get(word, word)
+
+
+def _form_word(form: str) -> str:
+    return form.upper().replace("-", "").replace(" ", "").replace("_", "")
 
 
 def registered_by_form(form: str | None) -> bool | None:
     """What the name of a form says of its kind: RDIMM and LRDIMM are registered, UDIMM is not."""
-    word = (form or "").upper().replace("-", "").replace(" ", "")
+    word = _form_word(form or "")
     if word in _REGISTERED:
         return True
     return False if word in ("UDIMM", "CUDIMM") else None

@@ -10,7 +10,7 @@ from tallcheck.core.sentence import newest_that_runs
 from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.plain import Line, Page, wrap
 
-_ANSWER_STYLES = {
+ANSWER_STYLES = {
     "ready": "good", "memory-alone": "good", "memory-plus": "open", "other": "open",
     "replace": "bad", "undecided": "open",
 }  # fmt: skip
@@ -58,7 +58,7 @@ def view_lines(results: list[Check], samples: list[str], page: Page, verbose: bo
 def check_lines(result: Check, samples: list[str], page: Page, verbose: bool) -> list[Line]:
     """The whole view of one check."""
     decision = result.verdict.decision
-    style = _ANSWER_STYLES[decision.answer]
+    style = ANSWER_STYLES[decision.answer]
     lines = [[(decision.answer.upper().replace("-", " "), f"{style}")]]
     lines += wrap(result.sentence, page.width, style="strong")
     for title, texts in sections(result):
@@ -152,7 +152,7 @@ def _recommended(result: Check, page: Page, verbose: bool) -> list[Line]:
     answer = result.recommended.decision.answer
     line: Line = [
         ("Held against what is recommended: ", "strong"),
-        (answer, _ANSWER_STYLES[answer]),
+        (answer, ANSWER_STYLES[answer]),
     ]
     lines: list[Line] = [[], line]
     if result.recommended_rows:
@@ -172,7 +172,7 @@ def releases_lines(results: list[Check], samples: list[str], page: Page) -> list
         lines.append(
             [
                 (f"  {printable(result.against[0].label):<{width}}", ""),
-                (f"{decision.answer:<14}", _ANSWER_STYLES[decision.answer]),
+                (f"{decision.answer:<14}", ANSWER_STYLES[decision.answer]),
                 (f"{_support_ends(result):<14}", ""),
                 (cut(limit_text(result), page.width - width - 30), ""),
             ]

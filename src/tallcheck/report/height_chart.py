@@ -6,7 +6,7 @@ from tallcheck.core.check import Check
 from tallcheck.core.rows import Row
 from tallcheck.core.safe import printable
 from tallcheck.core.sentence import key_name, listed
-from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, STATUS_INK
+from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE, STATUS_INK
 from tallcheck.report.picture import figure_of, picture, plain_axes
 
 _MOST = 2.25  # times the need: what is higher is cut, and says how high it is
@@ -34,7 +34,7 @@ def height_figure(result: Check, titled: bool) -> Any:
     axes.set_xlim(-0.6, len(shown) + 0.25)
     axes.set_ylim(0, _MOST + 0.2)
     axes.set_yticks([0, 0.5, 1, 1.5, 2], ["0", "½", "1", "1½", "2 ×"])
-    axes.grid(axis="y", lw=0.6, color="#d5d9df")
+    axes.grid(axis="y", lw=0.6, color=RULE)
     axes.set_xticks(range(len(shown)), [_label(row) for row in shown], fontsize=9)
     axes.set_ylabel("what is there, against what is asked for")
     left = len(rows) - len(shown)

@@ -17,6 +17,7 @@ from tallcheck.core.safe import printable
 from tallcheck.core.sentence import listed, newest_that_runs
 from tallcheck.core.upgrade import Upgrade, alternative_texts, counted
 from tallcheck.report import fleet_texts as t
+from tallcheck.report.check_view import ANSWER_STYLES
 from tallcheck.report.fleet_chart import fleet_figure
 from tallcheck.report.formats import limit_text, origin_text, sections
 from tallcheck.report.height_chart import height_figure
@@ -24,10 +25,7 @@ from tallcheck.report.picture import inline
 from tallcheck.report.show_view import flat
 from tallcheck.report.upgrade_view import rejected_texts
 
-_STYLES = {
-    "ready": "good", "memory-alone": "good", "memory-plus": "open", "other": "open",
-    "replace": "bad", "undecided": "plain",
-}  # fmt: skip
+_STYLES = ANSWER_STYLES | {"undecided": "plain"}
 _FIRST = ("Conflicts", "In doubt", "What would settle it, most telling first")
 _ROWS_MOST = 5000
 """More machines than a browser shows with ease; a table file has them all."""
