@@ -1,6 +1,6 @@
 PYTHON ?= python3
 
-.PHONY: demo test lint clean
+.PHONY: demo test lint pictures clean
 
 # A run-time environment of its own, so that the demo needs nothing but the tool.
 .venv/demo.done: pyproject.toml
@@ -23,6 +23,14 @@ lint: .venv/test.done
 	.venv/bin/ruff check .
 	.venv/bin/ruff format --check .
 	.venv/bin/mypy
+
+# Every picture of the documentation, drawn anew; it needs Debian's xvfb, xterm, imagemagick and
+# chromium, and installs them where it may.
+pictures: .venv/test.done
+	@if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null && \
+	  ! { command -v Xvfb && command -v xterm && command -v import && command -v chromium; } >/dev/null; then \
+	  apt-get update -qq && apt-get install -y -qq xvfb xterm imagemagick chromium fonts-dejavu >/dev/null; fi
+	.venv/bin/python docs/pictures.py
 
 clean:
 	rm -rf .venv build src/*.egg-info tallcheck-demo

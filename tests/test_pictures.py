@@ -1,0 +1,52 @@
+"""The pictures of the documentation show what the commands print today; no screen is needed."""
+
+import importlib.util
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+ROOT = Path(__file__).parent.parent
+
+
+def _pictures() -> Any:
+    spec = importlib.util.spec_from_file_location("pictures", ROOT / "docs" / "pictures.py")
+    assert spec is not None
+    assert spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
+
+
+PICTURES = _pictures()
+
+
+@pytest.fixture(scope="module")
+def garden(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo's data."""
+    return Path(PICTURES.garden(tmp_path_factory.mktemp("pictures")))
+
+
+def test_the_readme_links_just_the_pictures_that_are_drawn() -> None:
+    linked = set(re.findall(r"screenshots/([\w-]+)\.png", (ROOT / "README.md").read_text()))
+    named = [one.name for one in PICTURES.PICTURES]
+    there = {path.stem for path in PICTURES.FOLDER.glob("*.png")}
+    assert linked == set(named) == there
+    assert len(named) == len(linked) < 20
+
+
+@pytest.mark.parametrize("picture", PICTURES.PICTURES, ids=lambda one: str(one.name))
+def test_a_picture_shows_what_its_command_prints(picture: Any, garden: Path) -> None:
+    drawn = PICTURES.DIGESTS.read_text().splitlines()
+    text = PICTURES.text_of(picture, garden)
+    assert PICTURES.digest(picture, text) in drawn, "draw the pictures again: make pictures"
+
+
+def test_what_went_wrong_is_never_drawn(garden: Path) -> None:
+    wrong = PICTURES.Picture("wrong", "check machines/no-such.machine.json merrow@10", 3)
+    with pytest.raises(SystemExit, match="no such file"):
+        PICTURES.text_of(wrong, garden)
+    with pytest.raises(SystemExit, match="expected 0"):
+        PICTURES.text_of(wrong._replace(words="check machines/potting-02.machine.json merrow@10",
+                                        code=0), garden)  # fmt: skip
