@@ -8,11 +8,11 @@ import time
 
 import numpy as np
 
-from tallcheck.core.drawer import solve_fleet
-from tallcheck.core.fleet_plans import Plans
-from tallcheck.core.machine import Machine, Memory, Module, Processor, System
-from tallcheck.core.parts import Offer, PartsList
-from tallcheck.core.upgrade import plan_upgrade
+from tallcheck.core.fleet.drawer import solve_fleet
+from tallcheck.core.fleet.plans import Plans
+from tallcheck.core.machine.sheet import Machine, Memory, Module, Processor, System
+from tallcheck.core.upgrade.parts import Offer, PartsList
+from tallcheck.core.upgrade.plan import plan_upgrade
 
 GIB = 1 << 30
 COUNT = 2000

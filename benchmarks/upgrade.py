@@ -13,9 +13,9 @@ sys.path.insert(0, os.path.dirname(__file__))
 
 from startup import COMMAND, least
 
-from tallcheck.core.machine import Machine, Memory, Module, System
-from tallcheck.core.parts import Offer, PartsList
-from tallcheck.core.upgrade import plan_upgrade
+from tallcheck.core.machine.sheet import Machine, Memory, Module, System
+from tallcheck.core.upgrade.parts import Offer, PartsList
+from tallcheck.core.upgrade.plan import plan_upgrade
 
 GIB = 1 << 30
 PARTS = 200

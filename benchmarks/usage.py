@@ -26,7 +26,7 @@ _USAGE = """
 import resource, sys, time
 import pandas
 loaded = time.perf_counter()
-from tallcheck.core.usage import judge
+from tallcheck.core.usage.finding import judge
 from tallcheck.files.usage_log import read_log
 found = judge(read_log(sys.argv[1], {}))
 print(time.perf_counter() - loaded, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024)

@@ -10,10 +10,10 @@ from typing import Any
 
 import msgspec
 
-from tallcheck.core.decision import Verdict, decide
-from tallcheck.core.machine import Machine
-from tallcheck.core.needs import Need, parse_test
-from tallcheck.core.rows import Asked
+from tallcheck.core.before.decision import Verdict, decide
+from tallcheck.core.before.rows import Asked
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.needs.sheet import Need, parse_test
 from tallcheck.files.sheets import machine_from_table
 
 GIB = 1 << 30

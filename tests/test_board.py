@@ -8,12 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.board import Board, board_of, kind_text, why_not_usable
-from tallcheck.core.drawer import choices_of, kind_of_module
-from tallcheck.core.errors import InputError
-from tallcheck.core.machine import Module
-from tallcheck.core.models import model_key, modules_with_kind
-from tallcheck.core.parts import (
+from tallcheck.core.fleet.drawer import choices_of, kind_of_module
+from tallcheck.core.machine.sheet import Module
+from tallcheck.core.upgrade.board import Board, board_of, kind_text, why_not_usable
+from tallcheck.core.upgrade.models import model_key, modules_with_kind
+from tallcheck.core.upgrade.parts import (
     Model,
     Offer,
     check_module_size,
@@ -22,8 +21,9 @@ from tallcheck.core.parts import (
     registered_by_form,
     type_fits,
 )
-from tallcheck.core.quantities import format_money, parse_money
-from tallcheck.core.upgrade import plan_upgrade
+from tallcheck.core.upgrade.plan import plan_upgrade
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import format_money, parse_money
 from tests.helpers import GIB, machine
 from tests.test_upgrade import module, notebook, offer, offers
 

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.machine import Machine
-from tallcheck.core.readings import get
+from tallcheck.core.machine.readings import get
+from tallcheck.core.machine.sheet import Machine
 from tallcheck.files.kit import script_path
 from tallcheck.gather import gather
 from tallcheck.gather.ports import ask_macos, ask_windows

@@ -6,11 +6,11 @@ from typing import Any
 
 import pytest
 
-from tallcheck.core.check import Task, check
-from tallcheck.core.conflicts import Chosen, installed_programs
-from tallcheck.core.machine import Machine
-from tallcheck.core.needs import NeedsSheet, from_table
-from tallcheck.core.replacement import at_least
+from tallcheck.core.before.conflicts import Chosen, installed_programs
+from tallcheck.core.jobs.check import Task, check
+from tallcheck.core.jobs.replacement import at_least
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.needs.sheet import NeedsSheet, from_table
 from tests.helpers import GIB, demo_machine, machine, run
 
 DAY = datetime.date(2026, 11, 24)

@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tallcheck.core.confirm import Planned, PlannedModule, confirm
-from tallcheck.core.errors import InputError
-from tallcheck.core.usage import Log
-from tallcheck.core.usage_change import compare
+from tallcheck.core.jobs.confirm import Planned, PlannedModule, confirm
+from tallcheck.core.usage.change import compare
+from tallcheck.core.usage.finding import Log
+from tallcheck.core.values.errors import InputError
 from tests.helpers import DEMO, GIB, demo_machine, machine, run
 
 MIB = 1 << 20

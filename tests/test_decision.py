@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.cures import GRAVITY
-from tallcheck.core.decision import answer_of, answers_of, decide, effect, join
-from tallcheck.core.derive import fitted_total
-from tallcheck.core.machine import Machine
-from tallcheck.core.memory import reach
-from tallcheck.core.readings import Told, parse_told, put, tell
+from tallcheck.core.before.cures import GRAVITY
+from tallcheck.core.before.decision import answer_of, answers_of, decide, effect, join
+from tallcheck.core.machine.derive import fitted_total
+from tallcheck.core.machine.memory import reach
+from tallcheck.core.machine.readings import Told, parse_told, put, tell
+from tallcheck.core.machine.sheet import Machine
 from tests.helpers import GIB, asked, judge, machine
 
 READ = {"how": "read", "from": "x"}

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.readings import keys
-from tallcheck.core.told_text import read_lines
+from tallcheck.core.machine.readings import keys
+from tallcheck.core.machine.told_text import read_lines
 from tallcheck.files.labels import label_table
 from tests.helpers import GIB, demo_machine, run
 

@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 
 from tallcheck.cli import COMMANDS
-from tallcheck.core import confirm
-from tallcheck.core.cures import HOURS, PRICED
-from tallcheck.core.decision import EXIT_CODES
-from tallcheck.core.readings import SHORT_NAMES
+from tallcheck.core.before.cures import HOURS, PRICED
+from tallcheck.core.before.decision import EXIT_CODES
+from tallcheck.core.jobs import confirm
+from tallcheck.core.machine.readings import SHORT_NAMES
 from tallcheck.files.config import Settings
 from tallcheck.files.table import MODELS_COLUMNS, PARTS_COLUMNS
 from tests.helpers import run

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallcheck.core.filling import Filling, Search, Spot
+from tallcheck.core.upgrade.filling import Filling, Search, Spot
 
 Costs = dict[int, list[int]]
 Key = tuple[int, int, int, int]

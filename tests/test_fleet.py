@@ -6,13 +6,13 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tallcheck.core.check import verdict_on
-from tallcheck.core.decision import Verdict
-from tallcheck.core.fleet import Fleet, Words, find_doubts
-from tallcheck.core.fleet_decision import ANSWERS, STATUSES, Judged, judge_fleet
-from tallcheck.core.fleet_details import Details, details_of
-from tallcheck.core.machine import Module
-from tallcheck.core.rows import Asked
+from tallcheck.core.before.decision import Verdict
+from tallcheck.core.before.fleet_decision import ANSWERS, STATUSES, Judged, judge_fleet
+from tallcheck.core.before.fleet_details import Details, details_of
+from tallcheck.core.before.rows import Asked
+from tallcheck.core.fleet.columns import Fleet, Words, find_doubts
+from tallcheck.core.jobs.check import verdict_on
+from tallcheck.core.machine.sheet import Module
 from tallcheck.files.sheets import needs_from
 from tests.helpers import GIB, asked
 

@@ -7,10 +7,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallcheck.core.comparison import Bound
-from tallcheck.core.decision import join
-from tallcheck.core.derive import complete, fitted_total
-from tallcheck.core.fleet import (
+from tallcheck.core.before.decision import join
+from tallcheck.core.before.fleet_decision import (
+    ANSWERS,
+    in_use_of,
+    judge_fleet,
+    readings_of,
+    targets_of,
+    wanted_totals,
+)
+from tallcheck.core.before.fleet_details import _ratios
+from tallcheck.core.before.rows import known_machine, memory_in_use
+from tallcheck.core.fleet.columns import (
     DOUBTS,
     Fleet,
     MemoryColumns,
@@ -21,18 +29,10 @@ from tallcheck.core.fleet import (
     next_total,
     raw_memory,
 )
-from tallcheck.core.fleet_decision import (
-    ANSWERS,
-    in_use_of,
-    judge_fleet,
-    readings_of,
-    targets_of,
-    wanted_totals,
-)
-from tallcheck.core.fleet_details import _ratios
-from tallcheck.core.memory import reach, round_total
-from tallcheck.core.needs import Need, parse_test
-from tallcheck.core.rows import known_machine, memory_in_use
+from tallcheck.core.machine.derive import complete, fitted_total
+from tallcheck.core.machine.memory import reach, round_total
+from tallcheck.core.needs.sheet import Need, parse_test
+from tallcheck.core.values.comparison import Bound
 from tests.helpers import GIB, asked
 from tests.test_fleet import random_fleet
 
@@ -102,8 +102,8 @@ def test_large_fleets_are_looked_at_in_slices(monkeypatch: pytest.MonkeyPatch) -
     fleet = random_fleet(random.Random(3), 200)
     needs = asked(memory="6 GB", memory_own="1 GB", cores=2, storage_free="20 GB")
     whole = judge_fleet(fleet, needs)
-    monkeypatch.setattr("tallcheck.core.fleet_decision.CHUNK", 17)
-    monkeypatch.setattr("tallcheck.core.fleet.CHUNK", 17)
+    monkeypatch.setattr("tallcheck.core.before.fleet_decision.CHUNK", 17)
+    monkeypatch.setattr("tallcheck.core.fleet.columns.CHUNK", 17)
     cut = judge_fleet(fleet, needs)
     np.testing.assert_array_equal(cut.answers, whole.answers)
     np.testing.assert_array_equal(cut.targets, whole.targets)
@@ -120,7 +120,7 @@ def test_classes_beyond_any_table_are_counted_all_the_same(
         memory="6 GB", cores=2, clock="1.6 GHz", security_module="2.0", display="1366x768"
     )
     whole = judge_fleet(fleet, needs)
-    monkeypatch.setattr("tallcheck.core.fleet_decision._TABLE_MOST", 4)
+    monkeypatch.setattr("tallcheck.core.before.fleet_decision._TABLE_MOST", 4)
     small = judge_fleet(fleet, needs)
     np.testing.assert_array_equal(small.answers, whole.answers)
     for one, other in zip(small.statuses, whole.statuses, strict=True):

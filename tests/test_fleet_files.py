@@ -10,9 +10,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tallcheck.core.errors import InputError
-from tallcheck.core.fleet import FleetFile, find_doubts
-from tallcheck.core.fleet_models import with_models
+from tallcheck.core.fleet.columns import FleetFile, find_doubts
+from tallcheck.core.fleet.models import with_models
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_file import parse_headings, read_fleet
 from tallcheck.files.sheets import machine_json
 from tallcheck.files.table import models_list

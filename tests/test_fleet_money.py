@@ -8,17 +8,17 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tallcheck.core.decision import decide
-from tallcheck.core.drawer import Solved, solve_fleet
-from tallcheck.core.fleet import Fleet
-from tallcheck.core.fleet_decision import ANSWERS, Judged, judge_fleet
-from tallcheck.core.fleet_plans import Plans, plans_of
-from tallcheck.core.machine import Machine
-from tallcheck.core.money import Prices, costs_of, curve_of, deadlines_of
-from tallcheck.core.parts import Offer, PartsList
-from tallcheck.core.readings import Told, tell
-from tallcheck.core.upgrade import plan_upgrade
-from tallcheck.core.what_if import TARGETS, what_if
+from tallcheck.core.before.decision import decide
+from tallcheck.core.before.fleet_decision import ANSWERS, Judged, judge_fleet
+from tallcheck.core.before.what_if import TARGETS, what_if
+from tallcheck.core.fleet.columns import Fleet
+from tallcheck.core.fleet.drawer import Solved, solve_fleet
+from tallcheck.core.fleet.money import Prices, costs_of, curve_of, deadlines_of
+from tallcheck.core.fleet.plans import Plans, plans_of
+from tallcheck.core.machine.readings import Told, tell
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.upgrade.parts import Offer, PartsList
+from tallcheck.core.upgrade.plan import plan_upgrade
 from tests.helpers import GIB, asked
 from tests.test_fleet import random_fleet
 from tests.test_upgrade import notebook, offer, offers
@@ -136,7 +136,7 @@ def test_a_machine_of_a_make_up_costs_what_its_own_plan_does(seed: int) -> None:
         tuple(Offer(f"p{size}", size * GIB, "DDR4", "SODIMM", price=size * 100)
               for size in (1, 2, 4, 8, 16)), "EUR",
     )  # fmt: skip
-    from tallcheck.core.fleet import Words
+    from tallcheck.core.fleet.columns import Words
 
     every = np.zeros(len(fleet), dtype=np.int32)
     fleet.words |= {"extra.memory_type": Words(every, ["DDR4"]),

@@ -11,14 +11,14 @@ import numpy as np
 import pytest
 
 from tallcheck.cli.inputs import installed_here
-from tallcheck.core.check import asked_at, verdict_on
-from tallcheck.core.conflicts import Chosen
-from tallcheck.core.fleet import FleetFile, find_doubts
-from tallcheck.core.fleet_decision import ANSWERS, judge_fleet
-from tallcheck.core.fleet_details import details_of
-from tallcheck.core.fleet_models import with_models
-from tallcheck.core.machine import Machine
-from tallcheck.core.naming import with_level, with_names
+from tallcheck.core.before.conflicts import Chosen
+from tallcheck.core.before.fleet_decision import ANSWERS, judge_fleet
+from tallcheck.core.before.fleet_details import details_of
+from tallcheck.core.fleet.columns import FleetFile, find_doubts
+from tallcheck.core.fleet.models import with_models
+from tallcheck.core.jobs.check import asked_at, verdict_on
+from tallcheck.core.machine.naming import with_level, with_names
+from tallcheck.core.machine.sheet import Machine
 from tallcheck.files.demo_fleet import demo_fleet
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER

@@ -10,9 +10,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.errors import InputError
-from tallcheck.core.machine import Machine
-from tallcheck.core.readings import get
+from tallcheck.core.machine.readings import get
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.rules import naming_rules
 from tallcheck.gather import gather
 from tallcheck.gather.cpuset import parse_cpu_list

@@ -4,8 +4,8 @@ from typing import Any
 
 import pytest
 
-from tallcheck.core.machine import Cache, Graphics, Machine, Program, Volume
-from tallcheck.core.readings import get
+from tallcheck.core.machine.readings import get
+from tallcheck.core.machine.sheet import Cache, Graphics, Machine, Program, Volume
 from tallcheck.gather import gather
 from tallcheck.gather.source import ABSENT, DENIED, NOT_LOOKED_FOR, THERE, Captured, parse_df
 from tests.helpers import GIB, X86_FLAGS, linux_tree

@@ -6,9 +6,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.errors import InputError
-from tallcheck.core.instructions import canonical, from_flags, highest_level, implied, told_sets
-from tallcheck.core.naming import name_processor
+from tallcheck.core.machine.instructions import (
+    canonical,
+    from_flags,
+    highest_level,
+    implied,
+    told_sets,
+)
+from tallcheck.core.machine.naming import name_processor
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.rules import checked, naming_rules, read_rules
 from tests.helpers import X86_FLAGS, run
 

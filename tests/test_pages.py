@@ -9,12 +9,12 @@ import numpy as np
 import pytest
 
 from tallcheck.cli.completion import _need_keys, _needs, _sheet_keys
-from tallcheck.core.check import Task, check
-from tallcheck.core.conflicts import Chosen
-from tallcheck.core.fleet import FleetFile
-from tallcheck.core.fleet_check import FleetCheck, FleetTask, check_fleet, counts_only
-from tallcheck.core.money import Prices
-from tallcheck.core.safe import guarded, printable
+from tallcheck.core.before.conflicts import Chosen
+from tallcheck.core.fleet.columns import FleetFile
+from tallcheck.core.fleet.money import Prices
+from tallcheck.core.jobs.check import Task, check
+from tallcheck.core.jobs.fleet_check import FleetCheck, FleetTask, check_fleet, counts_only
+from tallcheck.core.values.text import guarded, printable
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER
 from tallcheck.files.sheets import read_needs

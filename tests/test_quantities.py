@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core import comparison as c
-from tallcheck.core import quantities as q
-from tallcheck.core.comparison import Bound, parse_bound
-from tallcheck.core.errors import InputError
+from tallcheck.core.values import comparison as c
+from tallcheck.core.values import quantities as q
+from tallcheck.core.values.comparison import Bound, parse_bound
+from tallcheck.core.values.errors import InputError
 
 
 @pytest.mark.parametrize(

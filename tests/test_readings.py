@@ -7,10 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.derive import complete
-from tallcheck.core.errors import InputError
-from tallcheck.core.hints import how_to_find
-from tallcheck.core.readings import (
+from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.readings import (
     SHORT_NAMES,
     drop_worked_out,
     get,
@@ -22,6 +20,8 @@ from tallcheck.core.readings import (
     resolve_key,
     tell,
 )
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.words.hints import how_to_find
 from tallcheck.files.output import OutputError, write
 from tests.helpers import GIB, machine, run
 

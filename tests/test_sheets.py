@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.errors import InputError
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.sheets import machine_from, machine_json, needs_from, schema
 from tests.helpers import DEMO, GIB, demo_machine, machine, run
 

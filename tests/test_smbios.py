@@ -6,16 +6,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.machine import Machine
-from tallcheck.core.readings import get
-from tallcheck.core.smbios import (
+from tallcheck.core.machine.readings import get
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.gather import gather
+from tallcheck.gather.smbios import (
     channel_of,
     clock_for_speed,
     decode,
     parse_entry,
     split_system_table,
 )
-from tallcheck.gather import gather
 from tallcheck.gather.source import Captured
 from tests.helpers import (
     BOARD,

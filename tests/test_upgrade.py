@@ -5,11 +5,11 @@ from typing import Any
 
 import pytest
 
-from tallcheck.core.errors import InputError
-from tallcheck.core.machine import Machine
-from tallcheck.core.models import with_model
-from tallcheck.core.parts import Offer, PartsList
-from tallcheck.core.upgrade import Upgrade, alternative_texts, plan_json, plan_upgrade
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.upgrade.models import with_model
+from tallcheck.core.upgrade.parts import Offer, PartsList
+from tallcheck.core.upgrade.plan import Upgrade, alternative_texts, plan_json, plan_upgrade
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.table import models_list, parts_list
 from tests.helpers import DEMO, GIB, demo_machine, machine, run
 

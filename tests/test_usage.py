@@ -14,8 +14,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.errors import InputError
-from tallcheck.core.usage import Log, judge, p95_span
+from tallcheck.core.usage.finding import Log, judge, p95_span
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.demo_usage import LOGS, demo_log
 from tallcheck.files.usage_log import parse_columns, read_log
 from tallcheck.files.usage_writer import COLUMNS

@@ -10,11 +10,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.check import Task, check
-from tallcheck.core.memory import module_sizes, reach
-from tallcheck.core.needs import Need, parse_test
-from tallcheck.core.safe import printable
-from tallcheck.core.sentence import key_name, listed
+from tallcheck.core.jobs.check import Task, check
+from tallcheck.core.machine.memory import module_sizes, reach
+from tallcheck.core.needs.sheet import Need, parse_test
+from tallcheck.core.values.text import printable
+from tallcheck.core.words.sentence import key_name, listed
 from tallcheck.gather.source import capture_from
 from tallcheck.report.check_view import bar, cut, view_lines
 from tallcheck.report.plain import Page, as_text, wrap

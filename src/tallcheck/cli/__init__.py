@@ -73,7 +73,7 @@ def main(argv: list[str] | None = None) -> int:
 
 def _run(command: str, words: list[str]) -> int:
     from tallcheck.cli.options import parse
-    from tallcheck.core.errors import InputError
+    from tallcheck.core.values.errors import InputError
     from tallcheck.files.output import OutputError
 
     module = import_module(f"tallcheck.cli.{command}")
@@ -97,7 +97,7 @@ def _run(command: str, words: list[str]) -> int:
 
 
 def _complain(error: Exception, code: int) -> int:
-    from tallcheck.core.safe import printable
+    from tallcheck.core.values.text import printable
 
     print(f"tallcheck: error: {printable(str(error))}", file=sys.stderr)
     return code

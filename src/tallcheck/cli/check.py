@@ -15,10 +15,10 @@ from tallcheck.cli.inputs import (
     wrong_usage,
 )
 from tallcheck.cli.options import add_machine, add_needs_path, add_parts
-from tallcheck.core.check import LEVELS, Check, Task, check, check_json
-from tallcheck.core.conflicts import Chosen
-from tallcheck.core.errors import InputError
-from tallcheck.core.rows import Asked
+from tallcheck.core.before.conflicts import Chosen
+from tallcheck.core.before.rows import Asked
+from tallcheck.core.jobs.check import LEVELS, Check, Task, check, check_json
+from tallcheck.core.values.errors import InputError
 
 EXAMPLE = """  tallcheck check machines/potting-02.machine.json merrow@10
   tallcheck check here merrow fernfolio --have memory=16GB
@@ -112,8 +112,8 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         )
     besides: tuple[Asked, ...] = ()
     if args.at_least:
-        from tallcheck.core.derive import complete
-        from tallcheck.core.replacement import at_least
+        from tallcheck.core.jobs.replacement import at_least
+        from tallcheck.core.machine.derive import complete
 
         besides = tuple(at_least(complete(machine_of(args.at_least, [])), machine))
     usage = usage_of(args.usage)
@@ -165,7 +165,7 @@ def _show(results: list[Check], samples: list[str], verbose: bool) -> None:
 
 
 def _print_why(result: Check, key: str) -> None:
-    from tallcheck.core.explain import why
+    from tallcheck.core.words.explain import why
     from tallcheck.report.plain import show, wrap
 
     steps = why(result, key)

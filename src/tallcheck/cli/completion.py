@@ -35,7 +35,7 @@ def _needs(prefix: str, **_: Any) -> list[str]:
     """Files, the names on the needs path, and after a name's @ its releases."""
     from argcomplete.completers import FilesCompleter
 
-    from tallcheck.core.errors import InputError
+    from tallcheck.core.values.errors import InputError
     from tallcheck.files.needs_path import needs_folders, sheets_on
     from tallcheck.files.sheets import read_needs
 
@@ -52,12 +52,12 @@ def _needs(prefix: str, **_: Any) -> list[str]:
 
 
 def _sheet_keys(prefix: str, **_: Any) -> list[str]:
-    from tallcheck.core.readings import SHORT_NAMES, keys
+    from tallcheck.core.machine.readings import SHORT_NAMES, keys
 
     return [f"{key}=" for key in (*SHORT_NAMES, *keys())]
 
 
 def _need_keys(prefix: str, **_: Any) -> list[str]:
-    from tallcheck.core.needs import SPECS
+    from tallcheck.core.needs.sheet import SPECS
 
     return [f"{key}=" for key in SPECS]

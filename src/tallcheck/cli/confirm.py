@@ -6,12 +6,12 @@ from typing import TYPE_CHECKING
 
 from tallcheck.cli.inputs import Wanted, installed_here, machine_of, wrong_usage
 from tallcheck.cli.options import add_needs_path
-from tallcheck.core.check import Check, Task, check
-from tallcheck.core.confirm import Confirmed, confirm, confirm_json
-from tallcheck.core.machine import Machine
+from tallcheck.core.jobs.check import Check, Task, check
+from tallcheck.core.jobs.confirm import Confirmed, confirm, confirm_json
+from tallcheck.core.machine.sheet import Machine
 
 if TYPE_CHECKING:
-    from tallcheck.core.usage_summary import UsageChange
+    from tallcheck.core.usage.summary import UsageChange
 
 EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB --format json > plan.json
   tallcheck confirm machines/potting-02.machine.json after/potting-02.machine.json \\
@@ -54,7 +54,7 @@ def run(args: argparse.Namespace) -> int:
     found = confirm(before, after, planned, args.after != "here", still_short)
     usage = None
     if args.usage is not None:
-        from tallcheck.core.usage_change import compare
+        from tallcheck.core.usage.change import compare
         from tallcheck.files.usage_log import read_log
 
         usage = compare(read_log(args.usage[0], {}), read_log(args.usage[1], {}))

@@ -4,7 +4,7 @@ import argparse
 import os
 import sys
 
-from tallcheck.core.errors import InputError
+from tallcheck.core.values.errors import InputError
 
 EXAMPLE = """  tallcheck demo
   tallcheck demo /tmp/garden"""
@@ -135,7 +135,7 @@ def _run(command: str, words: list[str]) -> int:
 
 
 def _usage_line(path: str) -> None:
-    from tallcheck.core.usage import judge
+    from tallcheck.core.usage.finding import judge
     from tallcheck.files.usage_log import read_log
 
     found = judge(read_log(path, {}))
@@ -145,7 +145,7 @@ def _usage_line(path: str) -> None:
 
 def _one_line(path: str) -> None:
     from tallcheck.cli.inputs import Wanted, installed_here, machine_of
-    from tallcheck.core.check import Task, check
+    from tallcheck.core.jobs.check import Task, check
 
     try:
         machine = machine_of(path, [])

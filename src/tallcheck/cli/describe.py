@@ -5,12 +5,12 @@ import sys
 
 from tallcheck.cli.inputs import tell_all
 from tallcheck.cli.options import add_needs_path
-from tallcheck.core.derive import complete
-from tallcheck.core.errors import InputError
-from tallcheck.core.machine import SHEET_FORMAT, Machine
-from tallcheck.core.readings import Told, parse_told
-from tallcheck.core.safe import printable
-from tallcheck.core.told_text import NotUnderstood, read_lines
+from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.readings import Told, parse_told
+from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
+from tallcheck.core.machine.told_text import NotUnderstood, read_lines
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.text import printable
 from tallcheck.files.inputs import read, shown, text
 from tallcheck.files.sheets import machine_json
 
@@ -75,7 +75,7 @@ def _call(machine: Machine, args: argparse.Namespace) -> tuple[Machine, int]:
     """Hold the telephone call; the machine as told, and the exit code of the answer."""
     from tallcheck.cli.inputs import Wanted
     from tallcheck.cli.telephone import hold_call
-    from tallcheck.core.check import Task
+    from tallcheck.core.jobs.check import Task
 
     against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
     call = hold_call(machine, Task(against))

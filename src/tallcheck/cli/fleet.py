@@ -9,16 +9,16 @@ from typing import TYPE_CHECKING
 
 from tallcheck.cli.inputs import Wanted, day_of, installed_here, parts_of, wrong_usage
 from tallcheck.cli.options import add_models, add_needs_path, add_parts
-from tallcheck.core.conflicts import Chosen
-from tallcheck.core.errors import InputError
-from tallcheck.core.quantities import parse_money
-from tallcheck.core.safe import printable
+from tallcheck.core.before.conflicts import Chosen
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import parse_money
+from tallcheck.core.values.text import printable
 
 if TYPE_CHECKING:
-    from tallcheck.core.fleet import Fleet, FleetFile
-    from tallcheck.core.fleet_check import FleetCheck, FleetTask
-    from tallcheck.core.machine import Machine
-    from tallcheck.core.money import Prices
+    from tallcheck.core.fleet.columns import Fleet, FleetFile
+    from tallcheck.core.fleet.money import Prices
+    from tallcheck.core.jobs.fleet_check import FleetCheck, FleetTask
+    from tallcheck.core.machine.sheet import Machine
 
 EXAMPLE = """  tallcheck fleet fleet/garden.csv merrow@10
   tallcheck fleet fleet/garden.csv merrow@10 --models parts/garden.models.csv \\
@@ -70,7 +70,7 @@ def run(args: argparse.Namespace) -> int:
     with _progress(args) as step:
         step(f"reading {os.path.basename(args.machines)}")
         file = _read(args)
-        from tallcheck.core.fleet_check import check_fleet, counts_only
+        from tallcheck.core.jobs.fleet_check import check_fleet, counts_only
 
         if args.quiet and not args.save:
             print(printable(counts_only(file.fleet, task).sentence))
@@ -86,7 +86,7 @@ def run(args: argparse.Namespace) -> int:
 
 def _read(args: argparse.Namespace) -> "FleetFile":
     """The fleet, filled from the models list and by the naming rules, doubts found."""
-    from tallcheck.core.fleet import find_doubts
+    from tallcheck.core.fleet.columns import find_doubts
     from tallcheck.files.fleet_file import parse_headings, read_fleet
 
     keep = any(path.lower().endswith(_TABLES) for path in args.save)
@@ -97,7 +97,7 @@ def _read(args: argparse.Namespace) -> "FleetFile":
         raise InputError(f"found no machine{left}", "at least one", args.machines)
     fleet: Fleet = file.fleet
     if args.models:
-        from tallcheck.core.fleet_models import with_models
+        from tallcheck.core.fleet.models import with_models
         from tallcheck.files.table import models_list
 
         count = with_models(fleet, models_list(args.models))
@@ -109,7 +109,7 @@ def _read(args: argparse.Namespace) -> "FleetFile":
 
 
 def _finish() -> "Callable[[Machine], Machine]":
-    from tallcheck.core.naming import with_level, with_names
+    from tallcheck.core.machine.naming import with_level, with_names
     from tallcheck.files.rules import naming_rules
 
     rules = naming_rules()
@@ -117,7 +117,7 @@ def _finish() -> "Callable[[Machine], Machine]":
 
 
 def _task(args: argparse.Namespace) -> "FleetTask":
-    from tallcheck.core.fleet_check import FleetTask
+    from tallcheck.core.jobs.fleet_check import FleetTask
 
     wanted = [Wanted(word, args.needs_path) for word in args.needs]
     against = tuple(one.newest() for one in wanted)
@@ -159,8 +159,8 @@ def _installed(folders: list[str]) -> "Callable[[Machine], tuple[Chosen, ...]]":
 
 def _prices(texts: list[str], currency: str) -> "Prices":
     """The prices of the settings, and over them those of the command line."""
-    from tallcheck.core.cures import PRICED
-    from tallcheck.core.money import Prices
+    from tallcheck.core.before.cures import PRICED
+    from tallcheck.core.fleet.money import Prices
     from tallcheck.files.config import settings
 
     kept = settings()

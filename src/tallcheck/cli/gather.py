@@ -40,7 +40,7 @@ def run(args: argparse.Namespace) -> int:
 
     write(args.output, sheet)
     if not args.quiet:
-        from tallcheck.core.safe import printable
+        from tallcheck.core.values.text import printable
 
         print(f"wrote {printable(machine.name)}: {len(machine.origins)} readings to {args.output}")
         for doubt in machine.doubts:

@@ -6,19 +6,19 @@ import sys
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
-from tallcheck.core.check import newest_first
-from tallcheck.core.conflicts import Chosen, installed_programs
-from tallcheck.core.errors import InputError
-from tallcheck.core.machine import Machine
-from tallcheck.core.needs import SPECS, Need, NeedsSheet, parse_test
-from tallcheck.core.readings import Told, parse_told, tell
+from tallcheck.core.before.conflicts import Chosen, installed_programs
+from tallcheck.core.jobs.check import newest_first
+from tallcheck.core.machine.readings import Told, parse_told, tell
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.needs.sheet import SPECS, Need, NeedsSheet, parse_test
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.config import config_folder, settings
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
 from tallcheck.files.sheets import read_machine, read_needs
 
 if TYPE_CHECKING:
-    from tallcheck.core.parts import PartsList
-    from tallcheck.core.usage_summary import Usage
+    from tallcheck.core.upgrade.parts import PartsList
+    from tallcheck.core.usage.summary import Usage
 
 
 def machine_of(word: str, told: list[str]) -> Machine:
@@ -42,7 +42,7 @@ def tell_all(machine: Machine, told: list[Told], source: str) -> Machine:
     for one in told:
         machine = tell(machine, one, source)
     if any(one.key == "processor.name" for one in told):
-        from tallcheck.core.naming import with_level, with_names
+        from tallcheck.core.machine.naming import with_level, with_names
         from tallcheck.files.rules import naming_rules
 
         machine = with_level(*with_names(machine, naming_rules()))
@@ -51,7 +51,7 @@ def tell_all(machine: Machine, told: list[Told], source: str) -> Machine:
 
 def needs_of(text: str) -> Need:
     """A need told by ``--need KEY=VALUE``. Raises InputError."""
-    from tallcheck.core.errors import nearest
+    from tallcheck.core.values.errors import nearest
 
     key, equals, value = text.partition("=")
     key = key.strip()
@@ -103,7 +103,7 @@ def usage_of(path: str | None) -> "Usage | None":
     """What the usage log that ``--usage`` names says, if any. Raises InputError."""
     if path is None:
         return None
-    from tallcheck.core.usage import judge
+    from tallcheck.core.usage.finding import judge
     from tallcheck.files.usage_log import read_log
 
     kept = settings()

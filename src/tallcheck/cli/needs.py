@@ -7,8 +7,8 @@ import sys
 
 from tallcheck.cli.inputs import Wanted, wrong_usage
 from tallcheck.cli.options import add_needs_path
-from tallcheck.core.errors import InputError
-from tallcheck.core.safe import printable
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.text import printable
 from tallcheck.files.needs_path import DEMO_FOLDER, needs_folders, sheets_on
 
 EXAMPLE = """  tallcheck needs list

@@ -8,9 +8,9 @@ from types import FrameType
 
 from msgspec import structs
 
-from tallcheck.core.errors import InputError
-from tallcheck.core.quantities import format_duration, format_memory, parse_duration
-from tallcheck.core.safe import printable
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import format_duration, format_memory, parse_duration
+from tallcheck.core.values.text import printable
 from tallcheck.files.usage_writer import UsageWriter
 from tallcheck.gather.sampler import LinuxMeter, Meter, Sample, is_gap, sample
 from tallcheck.gather.source import Live, read_text

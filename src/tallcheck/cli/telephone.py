@@ -6,13 +6,13 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.cli.inputs import tell_all
-from tallcheck.core.check import Check, Task, check
-from tallcheck.core.derive import complete
-from tallcheck.core.errors import InputError
-from tallcheck.core.hints import how_to_find
-from tallcheck.core.machine import Machine
-from tallcheck.core.readings import Told, get, keys, kind_of, label_of, parse_value
-from tallcheck.core.safe import printable
+from tallcheck.core.jobs.check import Check, Task, check
+from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.readings import Told, get, keys, kind_of, label_of, parse_value
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.text import printable
+from tallcheck.core.words.hints import how_to_find
 
 _DONT_KNOW = ("", "?", "don't know", "dont know", "do not know", "no idea", "unknown", "skip")
 _NAME = "processor.name"

@@ -5,10 +5,17 @@ import sys
 
 from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of, wrong_usage
 from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts
-from tallcheck.core.check import Check, Task, check
-from tallcheck.core.errors import InputError
-from tallcheck.core.quantities import parse_memory
-from tallcheck.core.upgrade import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_json, plan_upgrade
+from tallcheck.core.jobs.check import Check, Task, check
+from tallcheck.core.upgrade.plan import (
+    IMPOSSIBLE,
+    NOTHING,
+    UNKNOWN,
+    Upgrade,
+    plan_json,
+    plan_upgrade,
+)
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import parse_memory
 
 EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB
   tallcheck upgrade machines/orchid-house-08.machine.json --to most
@@ -38,7 +45,7 @@ def run(args: argparse.Namespace) -> int:
     """Plan, print, and return the exit code of the plan."""
     machine = machine_of(args.machine, [])
     if args.models:
-        from tallcheck.core.models import with_model
+        from tallcheck.core.upgrade.models import with_model
         from tallcheck.files.table import models_list
 
         machine = with_model(machine, models_list(args.models))
@@ -96,7 +103,7 @@ def _print(found: Upgrade, remarks: list[str], args: argparse.Namespace) -> None
         raw["notes"] = [*remarks, *raw["notes"]]
         sys.stdout.write(msgspec.json.format(msgspec.json.encode(raw), indent=2).decode() + "\n")
         return
-    from tallcheck.core.safe import printable
+    from tallcheck.core.values.text import printable
     from tallcheck.report.plain import show
 
     if args.quiet:

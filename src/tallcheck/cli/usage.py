@@ -25,8 +25,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def _share(value: str | None, option: str, kept: float) -> float:
-    from tallcheck.core.errors import InputError
-    from tallcheck.core.quantities import parse_share
+    from tallcheck.core.values.errors import InputError
+    from tallcheck.core.values.quantities import parse_share
 
     if value is None:
         return kept
@@ -43,7 +43,7 @@ def run(args: argparse.Namespace) -> int:
     kept = settings()
     tight = _share(args.tight, "--tight", kept.tight)
     full = _share(args.full, "--full", kept.full)
-    from tallcheck.core.usage import judge
+    from tallcheck.core.usage.finding import judge
     from tallcheck.files.usage_log import parse_columns, read_log
 
     log = read_log(args.log, parse_columns(args.columns))

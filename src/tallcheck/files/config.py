@@ -4,8 +4,8 @@ import os
 
 import msgspec
 
-from tallcheck.core.cures import HOURS, PRICED
-from tallcheck.core.errors import InputError, nearest
+from tallcheck.core.before.cures import HOURS, PRICED
+from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.files.inputs import read, text
 
 NAME = "config.toml"

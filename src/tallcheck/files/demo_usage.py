@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from tallcheck.core.quantities import GIB, MIB
+from tallcheck.core.values.quantities import GIB, MIB
 from tallcheck.files.usage_writer import COLUMNS
 
 _START = datetime.datetime(2026, 11, 2, tzinfo=datetime.timezone(datetime.timedelta(hours=1)))

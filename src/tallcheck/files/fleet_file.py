@@ -17,10 +17,10 @@ from msgspec import Struct
 from pyarrow import compute as pc
 from pyarrow import csv as pacsv
 
-from tallcheck.core.errors import InputError, nearest
-from tallcheck.core.fleet import NUMBER_KINDS, Fault, Fleet, FleetFile, Floats, Ints, Words
-from tallcheck.core.machine import Machine
-from tallcheck.core.readings import SHORT_NAMES, keys, kind_of, parse_value, resolve_key
+from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Fleet, FleetFile, Floats, Ints, Words
+from tallcheck.core.machine.readings import SHORT_NAMES, keys, kind_of, parse_value, resolve_key
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.files.inputs import shown
 from tallcheck.files.sheets import machine_from, machine_from_table
 

@@ -9,10 +9,10 @@ import pyarrow as pa
 from pyarrow import csv as pacsv
 from pyarrow import parquet
 
-from tallcheck.core.fleet import FleetFile
-from tallcheck.core.fleet_check import FleetCheck
-from tallcheck.core.fleet_decision import ANSWERS, STATUSES
-from tallcheck.core.safe import guarded
+from tallcheck.core.before.fleet_decision import ANSWERS, STATUSES
+from tallcheck.core.fleet.columns import FleetFile
+from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.values.text import guarded
 
 _WORSE = ("", "met", "unknown", "short")
 

@@ -3,7 +3,7 @@
 import os
 import sys
 
-from tallcheck.core.errors import InputError
+from tallcheck.core.values.errors import InputError
 
 SHEET_MOST = 16 << 20
 """No sheet comes near this many bytes."""

@@ -4,9 +4,9 @@ import os
 
 import msgspec
 
-from tallcheck.core.errors import InputError
-from tallcheck.core.readings import resolve_key
-from tallcheck.core.told_text import SYSTEM_TYPE, fold
+from tallcheck.core.machine.readings import resolve_key
+from tallcheck.core.machine.told_text import SYSTEM_TYPE, fold
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.config import config_folder
 from tallcheck.files.inputs import read, text
 

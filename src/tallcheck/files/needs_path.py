@@ -2,7 +2,7 @@
 
 import os
 
-from tallcheck.core.errors import InputError, nearest
+from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.files.config import settings
 
 ENDING = ".needs.toml"

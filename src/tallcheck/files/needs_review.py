@@ -3,9 +3,9 @@
 import os
 import tomllib
 
-from tallcheck.core.errors import InputError
-from tallcheck.core.needs import from_table
-from tallcheck.core.needs_review import Remark, line_of, lines_of, problems, suspicions
+from tallcheck.core.needs.review import Remark, line_of, lines_of, problems, suspicions
+from tallcheck.core.needs.sheet import from_table
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.inputs import read, shown, text
 from tallcheck.files.sheets import with_name_files
 

@@ -4,8 +4,8 @@ import datetime
 
 import tomlkit
 
-from tallcheck.core.errors import InputError, nearest
-from tallcheck.core.needs import SPECS, from_table, parse_test
+from tallcheck.core.needs.sheet import SPECS, from_table, parse_test
+from tallcheck.core.values.errors import InputError, nearest
 
 _TOP = ("publisher", "source", "read_on", "support_ends")
 _LEVELS = ("floor", "minimum", "recommended")

@@ -2,7 +2,7 @@
 
 import os
 
-from tallcheck.core.errors import InputError
+from tallcheck.core.values.errors import InputError
 
 
 class OutputError(InputError):

@@ -2,8 +2,8 @@
 
 import msgspec
 
-from tallcheck.core.confirm import Planned, PlannedModule
-from tallcheck.core.errors import InputError
+from tallcheck.core.jobs.confirm import Planned, PlannedModule
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.inputs import read, shown
 
 

@@ -5,8 +5,8 @@ import re
 
 import msgspec
 
-from tallcheck.core.errors import InputError
-from tallcheck.core.naming import Rule
+from tallcheck.core.machine.naming import Rule
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.config import config_folder
 from tallcheck.files.inputs import read, text
 

@@ -5,17 +5,17 @@ from typing import Any
 
 import msgspec
 
-from tallcheck.core import quantities as q
-from tallcheck.core.errors import InputError
-from tallcheck.core.instructions import canonical, told_sets
-from tallcheck.core.machine import OR_TEXT, SHEET_FORMAT, Machine
-from tallcheck.core.needs import (
+from tallcheck.core.machine.instructions import canonical, told_sets
+from tallcheck.core.machine.readings import SHORT_NAMES, keys
+from tallcheck.core.machine.sheet import OR_TEXT, SHEET_FORMAT, Machine
+from tallcheck.core.needs.sheet import (
     NeedsSheet,
     SheetTable,
     from_table,
     validation_error,
 )
-from tallcheck.core.readings import SHORT_NAMES, keys
+from tallcheck.core.values import quantities as q
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.inputs import read, shown, text
 
 _MEMORY = ("installed", "usable", "available", "swap", "swap_used", "ceiling", "position_most",

@@ -5,9 +5,9 @@ import io
 from collections.abc import Iterator
 from typing import Any
 
-from tallcheck.core.errors import InputError, nearest
-from tallcheck.core.parts import Model, Offer, PartsList, check_module_size
-from tallcheck.core.quantities import parse_count, parse_memory, parse_money, parse_speed
+from tallcheck.core.upgrade.parts import Model, Offer, PartsList, check_module_size
+from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.quantities import parse_count, parse_memory, parse_money, parse_speed
 from tallcheck.files.inputs import read, shown, text
 
 PARTS_COLUMNS = (
@@ -53,7 +53,7 @@ def parts_list(path: str) -> PartsList:
 
 def models_list(path: str) -> dict[tuple[str, str], Model]:
     """A models list by maker and model. Raises InputError that names file, line and column."""
-    from tallcheck.core.models import model_key
+    from tallcheck.core.upgrade.models import model_key
 
     models: dict[tuple[str, str], Model] = {}
     for place, row in _rows(path, MODELS_COLUMNS, ("model",)):

@@ -7,9 +7,9 @@ from typing import Any
 import numpy as np
 import pandas as pd
 
-from tallcheck.core.errors import InputError, nearest
-from tallcheck.core.quantities import parse_memory
-from tallcheck.core.usage import Log
+from tallcheck.core.usage.finding import Log
+from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.quantities import parse_memory
 from tallcheck.files.usage_writer import COLUMNS, EXTRA
 
 _SIZES = frozenset(COLUMNS[1:7])

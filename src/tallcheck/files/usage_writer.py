@@ -3,7 +3,7 @@
 import datetime
 import os
 
-from tallcheck.core.errors import InputError
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.output import OutputError
 
 COLUMNS = (

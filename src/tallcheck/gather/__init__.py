@@ -5,10 +5,10 @@ import os
 import re
 import sys
 
-from tallcheck.core.derive import complete
-from tallcheck.core.errors import InputError
-from tallcheck.core.machine import Machine
-from tallcheck.core.naming import Rule
+from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.naming import Rule
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.values.errors import InputError
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.sense import hold_together
 from tallcheck.gather.source import Live, Source, open_capture, read_text

@@ -4,8 +4,8 @@ from typing import Any
 
 from msgspec import structs
 
-from tallcheck.core.machine import SHEET_FORMAT, Doubt, Graphics, Machine, Origin, Volume
-from tallcheck.core.readings import put
+from tallcheck.core.machine.readings import put
+from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Graphics, Machine, Origin, Volume
 
 _TEXT_MOST = 4096
 

@@ -4,10 +4,11 @@ import re
 
 from msgspec import structs
 
-from tallcheck.core.derive import fitted_total
-from tallcheck.core.machine import Module
-from tallcheck.core.quantities import format_memory
-from tallcheck.core.smbios import (
+from tallcheck.core.machine.derive import fitted_total
+from tallcheck.core.machine.sheet import Module
+from tallcheck.core.values.quantities import format_memory
+from tallcheck.gather.draft import Draft
+from tallcheck.gather.smbios import (
     SHAPES,
     SOLDERED_FORMS,
     Device,
@@ -19,7 +20,6 @@ from tallcheck.core.smbios import (
     meant,
     parse_entry,
 )
-from tallcheck.gather.draft import Draft
 from tallcheck.gather.source import DENIED, THERE, Source, read_int, read_text
 
 _TABLES = "sys/firmware/dmi/tables"

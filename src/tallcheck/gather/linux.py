@@ -6,9 +6,9 @@ os-release(5).
 
 import re
 
-from tallcheck.core.derive import ADDRESSABLE_PAE
-from tallcheck.core.naming import Rule
-from tallcheck.core.quantities import GIB
+from tallcheck.core.machine.derive import ADDRESSABLE_PAE
+from tallcheck.core.machine.naming import Rule
+from tallcheck.core.values.quantities import GIB
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import read_firmware
 from tallcheck.gather.linux_processor import read_processor

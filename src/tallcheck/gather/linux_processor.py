@@ -6,10 +6,10 @@ Arm's Main ID Register for the names of arm64 parts.
 
 import re
 
-from tallcheck.core.instructions import LEVELS, enabled, from_flags
-from tallcheck.core.machine import Cache
-from tallcheck.core.naming import Rule, with_names
-from tallcheck.core.quantities import KIB, MIB, parse_clock
+from tallcheck.core.machine.instructions import LEVELS, enabled, from_flags
+from tallcheck.core.machine.naming import Rule, with_names
+from tallcheck.core.machine.sheet import Cache
+from tallcheck.core.values.quantities import KIB, MIB, parse_clock
 from tallcheck.gather.cpuset import parse_cpu_list
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.source import ABSENT, THERE, Source, read_int, read_text

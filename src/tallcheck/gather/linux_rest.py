@@ -4,7 +4,7 @@ import re
 
 from msgspec import structs
 
-from tallcheck.core.machine import Graphics, Program, Volume
+from tallcheck.core.machine.sheet import Graphics, Program, Volume
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.source import ABSENT, THERE, Source, read_int, read_text
 

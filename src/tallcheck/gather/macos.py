@@ -5,10 +5,10 @@ Sources: sysctl(3), vm_stat(1) and sw_vers(1) of the system.
 
 import re
 
-from tallcheck.core.instructions import from_flags
-from tallcheck.core.machine import Cache, Program, Volume
-from tallcheck.core.naming import Rule, with_level
-from tallcheck.core.quantities import MIB
+from tallcheck.core.machine.instructions import from_flags
+from tallcheck.core.machine.naming import Rule, with_level
+from tallcheck.core.machine.sheet import Cache, Program, Volume
+from tallcheck.core.values.quantities import MIB
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.linux_processor import name_by_rules
 from tallcheck.gather.source import Source, parse_df, read_text

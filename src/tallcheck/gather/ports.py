@@ -9,7 +9,7 @@ import subprocess
 import tempfile
 from collections.abc import Callable
 
-from tallcheck.core.errors import InputError
+from tallcheck.core.values.errors import InputError
 from tallcheck.gather.source import Captured, open_capture
 
 _TIMEOUT = 120  # seconds; asking takes a few

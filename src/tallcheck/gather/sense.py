@@ -1,7 +1,7 @@
 """Readings held against each other: a note for what is odd, a doubt for what cannot be true."""
 
-from tallcheck.core.derive import at_limit
-from tallcheck.core.quantities import format_memory
+from tallcheck.core.machine.derive import at_limit
+from tallcheck.core.values.quantities import format_memory
 from tallcheck.gather.draft import Draft
 
 _ORDINARY = 0.93  # firmware and the kernel keep a few hundredths on every machine

@@ -8,7 +8,7 @@ import os
 import re
 from typing import Protocol
 
-from tallcheck.core.errors import InputError
+from tallcheck.core.values.errors import InputError
 
 MEMBER_MOST = 64 << 20
 TOTAL_MOST = 512 << 20

@@ -10,13 +10,13 @@ from typing import Any
 
 import msgspec
 
-from tallcheck.core.machine import Cache, Graphics, Module, Program, Volume
-from tallcheck.core.naming import Rule, with_level
-from tallcheck.core.quantities import GIB, KIB, MIB
-from tallcheck.core.smbios import SHAPES, TYPES, channel_of, decode, split_system_table
+from tallcheck.core.machine.naming import Rule, with_level
+from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
+from tallcheck.core.values.quantities import GIB, KIB, MIB
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import hold_memory, is_virtual, put_system, put_tables
 from tallcheck.gather.linux_processor import name_by_rules
+from tallcheck.gather.smbios import SHAPES, TYPES, channel_of, decode, split_system_table
 from tallcheck.gather.source import Source
 
 # CIM codes a module's form otherwise than SMBIOS does

@@ -2,11 +2,11 @@
 
 from msgspec import structs
 
-from tallcheck.core.check import Check
-from tallcheck.core.readings import label_of
-from tallcheck.core.rows import Row
-from tallcheck.core.safe import printable
-from tallcheck.core.sentence import newest_that_runs
+from tallcheck.core.before.rows import Row
+from tallcheck.core.jobs.check import Check
+from tallcheck.core.machine.readings import label_of
+from tallcheck.core.values.text import printable
+from tallcheck.core.words.sentence import newest_that_runs
 from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.plain import Line, Page, wrap
 

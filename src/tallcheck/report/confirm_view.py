@@ -1,9 +1,9 @@
 """What came of a confirmation, for reading: the answer, then what was looked at."""
 
-from tallcheck.core.check import Check
-from tallcheck.core.confirm import DONE, PARTLY, Confirmed
-from tallcheck.core.quantities import format_duration, format_memory, format_share
-from tallcheck.core.usage_summary import Change, Span, UsageChange
+from tallcheck.core.jobs.check import Check
+from tallcheck.core.jobs.confirm import DONE, PARTLY, Confirmed
+from tallcheck.core.usage.summary import Change, Span, UsageChange
+from tallcheck.core.values.quantities import format_duration, format_memory, format_share
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.upgrade_view import shown_positions

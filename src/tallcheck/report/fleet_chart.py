@@ -5,10 +5,10 @@ from typing import Any
 
 import numpy as np
 
-from tallcheck.core.fleet_check import FleetCheck
-from tallcheck.core.fleet_decision import ANSWERS
-from tallcheck.core.quantities import format_memory
-from tallcheck.core.safe import printable
+from tallcheck.core.before.fleet_decision import ANSWERS
+from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.values.quantities import format_memory
+from tallcheck.core.values.text import printable
 from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE
 from tallcheck.report.picture import figure_of, picture, plain_axes
 

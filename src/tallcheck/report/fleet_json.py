@@ -5,10 +5,10 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from tallcheck.core.drawer import Solved
-from tallcheck.core.fleet import FleetFile
-from tallcheck.core.fleet_check import FleetCheck
-from tallcheck.core.fleet_decision import ANSWERS
+from tallcheck.core.before.fleet_decision import ANSWERS
+from tallcheck.core.fleet.columns import FleetFile
+from tallcheck.core.fleet.drawer import Solved
+from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.report.fleet_texts import budget_names, doubt_texts
 
 

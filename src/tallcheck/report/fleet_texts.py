@@ -6,15 +6,15 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.decision import MISSING_TEXTS
-from tallcheck.core.drawer import Solved
-from tallcheck.core.fleet import FleetFile
-from tallcheck.core.fleet_check import FleetCheck
-from tallcheck.core.fleet_decision import ANSWERS
-from tallcheck.core.quantities import format_memory, format_money
-from tallcheck.core.readings import label_of
-from tallcheck.core.sentence import key_name
-from tallcheck.core.upgrade import shopping_text
+from tallcheck.core.before.decision import MISSING_TEXTS
+from tallcheck.core.before.fleet_decision import ANSWERS
+from tallcheck.core.fleet.columns import FleetFile
+from tallcheck.core.fleet.drawer import Solved
+from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.machine.readings import label_of
+from tallcheck.core.upgrade.plan import shopping_text
+from tallcheck.core.values.quantities import format_memory, format_money
+from tallcheck.core.words.sentence import key_name
 
 MEANS = {
     "ready": "every need is met as it is",

@@ -1,8 +1,8 @@
 """A fleet for reading in a terminal, and as Markdown: the counts first, then what to do."""
 
-from tallcheck.core.fleet import FleetFile
-from tallcheck.core.fleet_check import FleetCheck
-from tallcheck.core.safe import printable
+from tallcheck.core.fleet.columns import FleetFile
+from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.values.text import printable
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.check_view import ANSWER_STYLES, cut, section
 from tallcheck.report.formats import escaped

@@ -4,12 +4,12 @@ import csv
 import io
 import re
 
-from tallcheck.core.check import Check
-from tallcheck.core.quantities import format_memory
-from tallcheck.core.readings import label_of
-from tallcheck.core.rows import Row
-from tallcheck.core.safe import guarded, printable
-from tallcheck.core.sentence import key_name, listed, newest_that_runs
+from tallcheck.core.before.rows import Row
+from tallcheck.core.jobs.check import Check
+from tallcheck.core.machine.readings import label_of
+from tallcheck.core.values.quantities import format_memory
+from tallcheck.core.values.text import guarded, printable
+from tallcheck.core.words.sentence import key_name, listed, newest_that_runs
 
 # --- Markdown ------------------------------------------------------------------------------
 
@@ -78,7 +78,7 @@ def _upgrade_texts(result: Check) -> list[str]:
     """The plan, what matters about it, and the other plans."""
     if result.plan is None:
         return []
-    from tallcheck.core.upgrade import alternative_texts
+    from tallcheck.core.upgrade.plan import alternative_texts
 
     return [result.plan.sentence, *result.plan.notes, *alternative_texts(result.plan)]
 

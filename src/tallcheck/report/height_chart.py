@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from tallcheck.core.check import Check
-from tallcheck.core.rows import Row
-from tallcheck.core.safe import printable
-from tallcheck.core.sentence import key_name, listed
+from tallcheck.core.before.rows import Row
+from tallcheck.core.jobs.check import Check
+from tallcheck.core.values.text import printable
+from tallcheck.core.words.sentence import key_name, listed
 from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE, STATUS_INK
 from tallcheck.report.picture import figure_of, picture, plain_axes
 

@@ -6,16 +6,16 @@ drawn here, stand as they are.
 
 from typing import Any
 
-from tallcheck.core.board import Position
-from tallcheck.core.check import Check
-from tallcheck.core.fleet import FleetFile
-from tallcheck.core.fleet_check import FleetCheck
-from tallcheck.core.fleet_decision import ANSWERS
-from tallcheck.core.quantities import format_memory, format_money, format_speed
-from tallcheck.core.rows import Row
-from tallcheck.core.safe import printable
-from tallcheck.core.sentence import listed, newest_that_runs
-from tallcheck.core.upgrade import Upgrade, alternative_texts, counted
+from tallcheck.core.before.fleet_decision import ANSWERS
+from tallcheck.core.before.rows import Row
+from tallcheck.core.fleet.columns import FleetFile
+from tallcheck.core.jobs.check import Check
+from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.upgrade.board import Position
+from tallcheck.core.upgrade.plan import Upgrade, alternative_texts, counted
+from tallcheck.core.values.quantities import format_memory, format_money, format_speed
+from tallcheck.core.values.text import printable
+from tallcheck.core.words.sentence import listed, newest_that_runs
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.check_view import ANSWER_STYLES
 from tallcheck.report.fleet_chart import fleet_figure

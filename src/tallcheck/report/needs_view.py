@@ -1,9 +1,9 @@
 """A needs sheet for reading."""
 
-from tallcheck.core.needs import Need, NeedsSheet, Release, needs_at
-from tallcheck.core.readings import label_of
-from tallcheck.core.rows import need_text
-from tallcheck.core.safe import printable
+from tallcheck.core.before.rows import need_text
+from tallcheck.core.machine.readings import label_of
+from tallcheck.core.needs.sheet import Need, NeedsSheet, Release, needs_at
+from tallcheck.core.values.text import printable
 from tallcheck.report.plain import Line, Page, wrap
 
 

@@ -4,10 +4,10 @@ from typing import Any
 
 from msgspec import to_builtins
 
-from tallcheck.core import quantities as q
-from tallcheck.core.instructions import missing_for_next
-from tallcheck.core.machine import Machine, Module
-from tallcheck.core.safe import printable
+from tallcheck.core.machine.instructions import missing_for_next
+from tallcheck.core.machine.sheet import Machine, Module
+from tallcheck.core.values import quantities as q
+from tallcheck.core.values.text import printable
 from tallcheck.report.check_view import cut, section
 from tallcheck.report.plain import Line, Page, wrap
 

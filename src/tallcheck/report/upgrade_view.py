@@ -4,10 +4,10 @@ from collections.abc import Collection
 
 from msgspec import structs
 
-from tallcheck.core.board import Position
-from tallcheck.core.machine import Module
-from tallcheck.core.quantities import format_memory, format_money, format_speed
-from tallcheck.core.upgrade import Upgrade, alternative_texts, counted
+from tallcheck.core.machine.sheet import Module
+from tallcheck.core.upgrade.board import Position
+from tallcheck.core.upgrade.plan import Upgrade, alternative_texts, counted
+from tallcheck.core.values.quantities import format_memory, format_money, format_speed
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.show_view import positions_drawing

@@ -5,9 +5,9 @@ from typing import Any
 
 import numpy as np
 
-from tallcheck.core.quantities import GIB, MIB, format_share
-from tallcheck.core.usage import Log, typical_step
-from tallcheck.core.usage_summary import Usage
+from tallcheck.core.usage.finding import Log, typical_step
+from tallcheck.core.usage.summary import Usage
+from tallcheck.core.values.quantities import GIB, MIB, format_share
 
 _POINTS_MOST = 4000
 # two hues that keep apart in grey and for every kind of colour blindness, and a dark line

@@ -1,7 +1,7 @@
 """A usage log's finding for reading in a terminal."""
 
-from tallcheck.core.quantities import format_duration, format_memory, format_share
-from tallcheck.core.usage_summary import Figures, Span, Usage
+from tallcheck.core.usage.summary import Figures, Span, Usage
+from tallcheck.core.values.quantities import format_duration, format_memory, format_share
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
 

@@ -1,0 +1,1 @@
+"""The path that is going: kept until the new one agrees with it."""

@@ -1,0 +1,1 @@
+"""Rows, trials, the fold over what is unknown, conflicts, the decision."""

@@ -1,0 +1,1 @@
+"""Many machines: columns, classes, counts, the order, money, what if."""

@@ -1,0 +1,144 @@
+"""What a fleet costs: for each answer, by when, and in which order most is had for the money.
+
+Money is in hundredths of the currency; NaN is a cost that is not known.
+"""
+
+import datetime
+
+import numpy as np
+from msgspec import Struct
+
+from tallcheck.core.before.cures import GRAVITY, HOURS, PRICED
+from tallcheck.core.before.fleet_decision import ANSWERS, Judged
+from tallcheck.core.fleet.columns import Floats, Ints
+
+_READY, _UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
+
+
+class Prices(Struct, frozen=True):
+    """What each kind of cure costs, an hour's work, and the hours that each kind takes."""
+
+    kinds: dict[str, int] = {}
+    hour: int | None = None
+    hours: dict[str, float] = {}
+    currency: str = ""
+
+    def work(self, kind: str) -> int:
+        """The cost of the work for one cure of a kind."""
+        return round((self.hour or 0) * self.hours.get(kind, HOURS[kind]))
+
+
+class Costs(Struct):
+    """The cost of each machine, and what of it is not for memory modules."""
+
+    whole: Floats
+    beside: Floats
+    """Work and other cures, without the modules."""
+    missing: dict[str, int]
+    """Kinds of cure without a price, and how many machines want them."""
+
+
+def costs_of(judged: Judged, prices: Prices, modules: Floats) -> Costs:
+    """What it costs to make each machine ready; ``modules`` is the cost of its memory plan.
+
+    A machine that is replaced costs that and no more. NaN: undecided, in conflict, or unpriced.
+    """
+    size = len(judged.answers)
+    beside = np.zeros(size)
+    missing: dict[str, int] = {}
+    replaced = (judged.cures & 1) != 0
+    for bit, kind in enumerate(GRAVITY):
+        wants = (judged.cures >> bit & 1).astype(bool)
+        if kind != "machine":
+            wants &= ~replaced
+        wants &= (judged.answers != _UNDECIDED) & ~judged.stuck
+        if not wants.any():
+            continue
+        price = prices.kinds.get(kind, np.nan if kind in PRICED else 0)
+        if np.isnan(price):
+            missing[kind] = int(wants.sum())
+        beside[wants] += price + prices.work(kind)
+    memory = (judged.cures >> GRAVITY.index("memory") & 1).astype(bool) & ~replaced
+    whole = beside + np.where(memory, modules, 0.0)
+    open_ones = (judged.answers == _UNDECIDED) | judged.stuck
+    unpriced = int((memory & np.isnan(modules) & ~open_ones).sum())
+    if unpriced:
+        missing["memory"] = unpriced
+    whole[open_ones & (judged.answers != _READY)] = np.nan
+    return Costs(whole, beside, missing)
+
+
+class Curve(Struct):
+    """Machines made ready against money spent, cheapest first: the order, and both running sums.
+
+    ``ready`` counts those that are ready as they are, too.
+    """
+
+    order: Ints
+    """Places in the fleet."""
+    spent: Ints
+    ready: Ints
+
+
+def curve_of(judged: Judged, whole: Floats) -> Curve:
+    """The machines that can be made ready and whose cost is known, cheapest first."""
+    can = np.flatnonzero((judged.answers != _READY) & ~np.isnan(whole))
+    order = can[np.argsort(whole[can], kind="stable")]
+    spent = np.cumsum(whole[order]).astype(np.int64)
+    already = int((judged.answers == _READY).sum())
+    return Curve(order, spent, already + np.arange(1, len(order) + 1))
+
+
+class Deadline(Struct, frozen=True):
+    """Machines that run one release, what they cost, and until when it is supported."""
+
+    release: str
+    ends: datetime.date | None
+    machines: int
+    cost: int
+    unknown: int
+    """Machines whose cost is not known."""
+    months: int | None
+    """Whole months until then, at least one; None without a date."""
+
+    @property
+    def monthly(self) -> int | None:
+        """What to spend each month until support ends, in hundredths."""
+        return None if self.months is None else -(-self.cost // self.months)
+
+
+def deadlines_of(
+    judged: Judged,
+    whole: Floats,
+    release: list[str],
+    running: np.ndarray[tuple[int], np.dtype[np.int32]],
+    ends: dict[str, datetime.date],
+    on: datetime.date,
+) -> list[Deadline]:
+    """The machines to be made ready by the release that they run, soonest end first.
+
+    ``running`` is a machine's place in ``release``, -1 unknown.
+    """
+    found = []
+    todo = judged.answers != _READY
+    for code in [*range(len(release)), -1]:
+        here = todo & (running == code)
+        if not here.any():
+            continue
+        name = release[code] if code >= 0 else ""
+        day = ends.get(name)
+        months = None
+        if day is not None:
+            months = max((day.year - on.year) * 12 + day.month - on.month, 1)
+        costs = whole[here]
+        found.append(
+            Deadline(
+                name,
+                day,
+                int(here.sum()),
+                int(np.nansum(costs)),
+                int(np.isnan(costs).sum()),
+                months,
+            )
+        )
+    return sorted(found, key=lambda one: one.ends or datetime.date.max)

@@ -1,0 +1,125 @@
+"""Upgrade plans for the machines of a fleet: each make-up is planned once."""
+
+from math import gcd
+
+import numpy as np
+from msgspec import Struct
+
+from tallcheck.core.before.cures import GRAVITY
+from tallcheck.core.before.fleet_decision import ANSWERS, Judged, dense, first_of
+from tallcheck.core.fleet.columns import (
+    CHUNK,
+    Flags,
+    Fleet,
+    Floats,
+    Ints,
+    cut_fleet,
+    doubted,
+    known_memory,
+)
+from tallcheck.core.machine.derive import ADDRESSABLE_32
+from tallcheck.core.upgrade.parts import PartsList
+from tallcheck.core.upgrade.plan import PLAN, Upgrade, plan_upgrade
+
+_SYSTEM = 1 << GRAVITY.index("system")
+_WITH_PLAN = (ANSWERS.index("memory-alone"), ANSWERS.index("memory-plus"))
+
+
+class Plans(Struct):
+    """For each machine the number of its make-up, -1 where no memory is to be fitted.
+
+    Machines of one make-up take the same modules in the same positions at the same cost.
+    """
+
+    makeup: Ints
+    found: list[Upgrade]
+    """The plan of each make-up."""
+    machine: list[int]
+    """One machine of each make-up."""
+
+    def costs(self) -> Floats:
+        """The cost of each machine's plan in hundredths; NaN where there is none."""
+        table = np.array([*(_cost(one) for one in self.found), np.nan])
+        return np.asarray(table[self.makeup])
+
+
+def _cost(upgrade: Upgrade) -> float:
+    if upgrade.answer != PLAN:
+        return 0.0 if upgrade.answer == "nothing" else float("nan")
+    cost = upgrade.plan.cost if upgrade.plan is not None else None
+    return float("nan") if cost is None else float(cost)
+
+
+def plans_of(fleet: Fleet, judged: Judged, parts: PartsList) -> Plans:
+    """The plan for each machine that memory makes ready, alone or with other changes."""
+    wants = np.isin(judged.answers, _WITH_PLAN) & ~np.isnan(judged.targets)
+    system = (judged.cures & _SYSTEM) != 0
+    makeup = np.full(len(fleet), -1, dtype=np.int64)
+    at = np.flatnonzero(wants)
+    if not len(at):
+        return Plans(makeup, [], [])
+    keys = _keys(fleet, judged, parts, system, wants)
+    number, count = np.zeros(len(at), dtype=np.int64), 1
+    for column in keys.T:
+        own, many = dense(column - column.min(), int(column.max() - column.min()) + 1)
+        number, count = dense(number * many + own, count * many)
+    makeup[at] = number
+    machines = at[first_of(number, count)].tolist()
+    found = [
+        plan_upgrade(fleet.machine(one), int(judged.targets[one]), parts, bool(system[one]))
+        for one in machines
+    ]
+    return Plans(makeup, found, machines)
+
+
+def _keys(fleet: Fleet, judged: Judged, parts: PartsList, system: Flags, wants: Flags) -> Ints:
+    """All that the plans of some machines rest on, in steps within which no plan changes."""
+    if fleet.sheets is not None:
+        return np.flatnonzero(wants)[:, None]
+    step, sizes = _steps(fleet, parts)
+    slices = [
+        _keys_in(cut_fleet(fleet, start, start + CHUNK), judged.targets[start : start + CHUNK],
+                 system[start : start + CHUNK], step, sizes)[wants[start : start + CHUNK]]
+        for start in range(0, len(fleet), CHUNK)
+    ]  # fmt: skip
+    return np.concatenate(slices)
+
+
+def _steps(fleet: Fleet, parts: PartsList) -> tuple[int, Ints]:
+    """What all sizes are multiples of, and the sizes that can be had, in bytes."""
+    sizes = sorted({offer.size for offer in parts.offers})
+    fitted = [
+        module.size or 0 for modules in fleet.word("memory.modules").values for module in modules
+    ]
+    return gcd(*sizes, *fitted) or 1, np.array(sizes or [0])
+
+
+def _keys_in(part: Fleet, targets: Floats, system: Flags, step: int, sizes: Ints) -> Ints:
+    memory = known_memory(part)
+    reach = np.where(
+        ~np.isnan(memory.addressable) & ~(system & (memory.bits == 64)), memory.addressable,
+        np.where((memory.bits == 32) & np.isnan(memory.addressable), ADDRESSABLE_32, np.inf),
+    )  # fmt: skip
+    limit = np.fmin(memory.ceiling, reach)
+    limit = np.where(np.isnan(memory.ceiling), reach, limit)
+    codes = part.word("memory.modules").codes
+    listed = (codes >= 0) & ~doubted(part, "memory.modules")
+    # where only the total is known, what counts is what is missing, and what room is left; of a
+    # single position, what is there comes out
+    one_slot = np.nan_to_num(memory.slots) == 1
+    there = np.where(one_slot, 0, memory.installed)
+    missing = np.searchsorted(sizes, targets - there)
+    room = np.searchsorted(sizes, limit - there, side="right")
+    whole = np.floor(np.minimum(limit, 1 << 50) / step)
+    most = np.where(np.isnan(memory.position_most), np.inf, memory.position_most)
+    columns = [
+        np.where(listed, codes, -1), np.where(listed, whole, room),
+        np.where(listed, np.nan_to_num(targets), missing),
+        np.searchsorted(sizes, most, side="right"),
+        np.where(listed, np.nan_to_num(memory.slots), one_slot * 2 + np.isnan(memory.slots)),
+        np.isnan(memory.ceiling), np.where(listed, 0, np.nan_to_num(memory.installed) > 0),
+        part.word("extra.memory_type").codes, part.word("extra.memory_form").codes,
+        part.word("system.shape").mapped(lambda shape: float(shape == "server")) == 1,
+        memory.virtual == 1,
+    ]  # fmt: skip
+    return np.stack([np.asarray(column).astype(np.int64) for column in columns], axis=1)

@@ -1,0 +1,358 @@
+"""After the work: is what was planned there, is all of it used, did anything else change.
+
+The answers: ``done``, ``partly`` (with what is left to do), ``not done``.
+"""
+
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.before.rows import known_machine
+from tallcheck.core.machine.memory import usable_share_kept
+from tallcheck.core.machine.readings import get, label_of
+from tallcheck.core.machine.sheet import Machine, Module
+from tallcheck.core.upgrade.board import Board, Position, board_of
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import format_memory, format_speed, format_storage
+
+DONE, PARTLY, NOT_DONE = "done", "partly", "not done"
+EXIT_CODES = {DONE: 0, PARTLY: 15, NOT_DONE: 16}
+
+_USED = 0.7  # of what was added, at least this share has to be usable
+_NEAR = 2  # MT/s between the rounded figures that labels and firmware give
+
+
+class PlannedModule(Struct, frozen=True):
+    """A module of a plan: its position, size in bytes, and speed in MT/s."""
+
+    slot: str
+    size: int
+    part: str | None = None
+    speed: int | None = None
+
+
+class Planned(Struct, frozen=True):
+    """What a plan said: for which machine, what comes out, what goes in, at what speed."""
+
+    machine: str | None
+    total: int
+    remove: tuple[PlannedModule, ...]
+    add: tuple[PlannedModule, ...]
+    speed: int | None = None
+
+
+class Finding(Struct, frozen=True):
+    """One thing that was looked at: whether it is as it should be (None: not known), in words."""
+
+    good: bool | None
+    text: str
+
+
+class Confirmed(Struct, frozen=True):
+    """What came of it."""
+
+    machine: str
+    answer: str
+    sentence: str
+    before: Board | None
+    after: Board | None
+    findings: tuple[Finding, ...]
+    changes: tuple[str, ...]
+    """Other changes that are no fault, in words."""
+
+    @property
+    def exit_code(self) -> int:
+        """The exit code of the answer."""
+        return EXIT_CODES[self.answer]
+
+
+def confirm(
+    before: Machine, after: Machine, planned: Planned | None, named: bool, still_short: bool
+) -> Confirmed:
+    """Hold a machine after the work against what it was, and against what was planned.
+
+    ``named``: both sheets carry names that somebody gave, so that they have to be the same.
+    ``still_short``: memory still falls short of the needs. Raises InputError for sheets of two
+    machines or a plan for another.
+    """
+    _same_machine(before, after, named)
+    old, new = board_of(before, True), board_of(after, True)
+    if planned is not None:
+        _plan_fits(planned, before, old)
+    seen, findings = _modules(old, new, planned)
+    findings += _used(before, after)
+    lost, changes = _other_changes(before, after)
+    findings += lost
+    if still_short and seen:
+        findings.append(Finding(False, "memory still falls short of what is asked for"))
+    answer = NOT_DONE if not seen else DONE
+    if seen and any(finding.good is False for finding in findings):
+        answer = PARTLY
+    sentence = _sentence(before.name, answer, old, new, findings, planned)
+    return Confirmed(
+        before.name, answer, sentence, old, new,
+        tuple(findings), tuple(changes),
+    )  # fmt: skip
+
+
+# --- the same machine ----------------------------------------------------------------------
+
+
+def _same_machine(before: Machine, after: Machine, named: bool) -> None:
+    one, other = before.system, after.system
+    told: list[tuple[str, Any, Any]] = [
+        ("serial number", one.serial, other.serial), ("maker", one.maker, other.maker),
+        ("model", one.model, other.model),
+        ("processor", before.processor.name, after.processor.name),
+    ]  # fmt: skip
+    if named and not (one.serial and other.serial):
+        told.insert(0, ("name", before.name, after.name))
+    for label, old, new in told:
+        if old is not None and new is not None and str(old).strip() != str(new).strip():
+            raise InputError(
+                f"found sheets of two machines: the {label} is '{old}' and '{new}'",
+                "one machine before and after",
+            )
+
+
+def _plan_fits(planned: Planned, before: Machine, board: Board | None) -> None:
+    """Raise InputError for a plan that was made for another machine, or for another filling."""
+    expected = f"the plan of {before.name}"
+    if planned.machine is not None and planned.machine != before.name:
+        raise InputError(f"found a plan for '{planned.machine}'", expected, "--plan")
+    if board is None:
+        return
+    positions = {one.name: one for one in board.positions}
+    for one in planned.remove:
+        there = positions.get(one.slot)
+        if there is None or there.size != one.size:
+            raise InputError(
+                f"found a plan that takes {format_memory(one.size)} out of {one.slot}, where "
+                f"{before.name} has {_held(there)}", expected, "--plan",
+            )  # fmt: skip
+    gone = {one.slot for one in planned.remove}
+    for one in planned.add:
+        there = positions.get(one.slot)
+        if there is None or (there.size and one.slot not in gone):
+            raise InputError(
+                f"found a plan that puts {format_memory(one.size)} into {one.slot}, where "
+                f"{before.name} has {_held(there)}", expected, "--plan",
+            )  # fmt: skip
+
+
+def _held(position: Position | None) -> str:
+    if position is None:
+        return "no such position"
+    return format_memory(position.size) if position.size else "nothing"
+
+
+# --- the modules ---------------------------------------------------------------------------
+
+
+def _by_slot(board: Board) -> dict[str, Module]:
+    return {one.name: one.module for one in board.positions if one.module and one.size}
+
+
+def _modules(
+    before: Board | None, after: Board | None, planned: Planned | None
+) -> tuple[bool, list[Finding]]:
+    """Whether anything of the work is seen, and each module against what was planned."""
+    if after is None:
+        return False, [Finding(False, "what is fitted now is not known")]
+    told = not any(one.assumed for board in (before, after) if board for one in board.positions)
+    if planned is None or before is None or not told:
+        return _totals(before, after, planned, told)
+    old, new = _by_slot(before), _by_slot(after)
+    gone = {one.slot for one in planned.remove}
+    expected = {slot: module.size for slot, module in old.items() if slot not in gone}
+    findings: list[Finding] = []
+    missing: list[Finding] = []
+    seen = 0
+    spare = {
+        slot: module for slot, module in new.items()
+        if slot not in expected and slot not in {one.slot for one in planned.add}
+    }  # fmt: skip
+    for one in planned.add:
+        found = new.get(one.slot)
+        untouched = one.slot in gone and found is not None and _alike(found, old[one.slot])
+        if found is not None and found.size == one.size and not untouched:
+            seen += 1
+            findings += _as_planned(one, found, one.slot, planned)
+            continue
+        other = next((slot for slot, module in spare.items() if module.size == one.size), None)
+        if other is not None:
+            seen += 1
+            findings.append(_elsewhere(one, other, before, after))
+            findings += _as_planned(one, spare.pop(other), other, planned)[1:]
+        elif found is None:
+            what = f"{_name(one)} is not seen in {one.slot}"
+            missing.append(Finding(False, f"{what}: switch off, reseat it, and look again"))
+        else:
+            has = "still has its old" if untouched else "has"
+            text = f"{one.slot} {has} {format_memory(found.size or 0)}, planned was {_name(one)}"
+            findings.append(Finding(False, text))
+    for slot, size in expected.items():
+        if slot not in new:
+            text = f"{format_memory(size or 0)} in {slot}, which was to stay, is not seen"
+            missing.append(Finding(False, f"{text}: reseat it"))
+        elif new[slot].size != size:
+            text = f"{slot} was to keep {format_memory(size or 0)}"
+            findings.append(Finding(False, f"{text} and has {format_memory(new[slot].size or 0)}"))
+    planned_slots = {one.slot for one in planned.add}
+    for slot in sorted(gone - planned_slots):
+        if slot in new:
+            text = f"{format_memory(new[slot].size or 0)} is in {slot}, which was to be empty"
+            findings.append(Finding(False, text))
+            spare.pop(slot, None)
+    for slot, module in spare.items():
+        text = f"{format_memory(module.size or 0)} is in {slot}, which was not planned"
+        findings.append(Finding(None, text))
+    return seen > 0, [*missing, *findings]
+
+
+def _alike(one: Module, other: Module) -> bool:
+    return (one.size, one.part, one.serial) == (other.size, other.part, other.serial)
+
+
+def _name(one: PlannedModule) -> str:
+    return f"{format_memory(one.size)} {one.part}" if one.part else format_memory(one.size)
+
+
+def _elsewhere(one: PlannedModule, slot: str, before: Board, after: Board) -> Finding:
+    """A module in another position: a fault only where the channels suffer, or may."""
+    channels = {position.channel for position in after.positions}
+    place = {position.name: position.channel for position in before.positions}
+    same = None not in channels and place.get(slot) == place.get(one.slot)
+    text = f"{_name(one)} sits in {slot}, planned was {one.slot}"
+    return Finding(None if same else False, text if same else f"{text}: move it")
+
+
+def _as_planned(one: PlannedModule, found: Module, slot: str, planned: Planned) -> list[Finding]:
+    """A module that is there: seen, and as fast as planned."""
+    findings = [Finding(True, f"{_name(one)} is seen in {slot}")]
+    if one.speed and found.speed and found.speed < one.speed - _NEAR:
+        text = f"the module in {slot} is rated {format_speed(found.speed)}, bought was one of"
+        findings.append(Finding(False, f"{text} {format_speed(one.speed)}"))
+    if planned.speed and found.running and found.running < planned.speed - _NEAR:
+        text = f"{slot} runs at {format_speed(found.running)}, planned was"
+        findings.append(
+            Finding(
+                False,
+                f"{text} {format_speed(planned.speed)}: look at the firmware's memory "
+                "settings, and for a slower module beside it",
+            )
+        )
+    return findings
+
+
+def _totals(
+    before: Board | None, after: Board, planned: Planned | None, told: bool
+) -> tuple[bool, list[Finding]]:
+    """Only the totals can be compared, or nothing was planned."""
+    now = format_memory(after.fitted)
+    if before is None:
+        return True, [Finding(None, f"{now} is fitted now; what was fitted before is not known")]
+    findings = []
+    if planned is not None and not told:
+        findings.append(Finding(None, "the positions are not known, so only totals are compared"))
+    if after.fitted <= before.fitted:
+        less = "no more" if after.fitted == before.fitted else "less"
+        text = f"{now} is fitted, {less} than the {format_memory(before.fitted)} before"
+        return False, [*findings, Finding(False, f"{text}: switch off, reseat the new modules")]
+    if planned is not None and after.fitted < planned.total:
+        text = f"{now} is fitted, planned was {format_memory(planned.total)}: a module is not seen"
+        return True, [*findings, Finding(False, f"{text}; reseat it")]
+    grown = f"{now} is fitted, {format_memory(after.fitted - before.fitted)} more than before"
+    return True, [*findings, Finding(True, grown)]
+
+
+# --- used, and what else changed -----------------------------------------------------------
+
+
+def _used(before: Machine, after: Machine) -> list[Finding]:
+    """Whether what is fitted can be used, and why not."""
+    was, now = known_machine(before).memory, known_machine(after).memory
+    if now.usable is None or now.installed is None:
+        return [Finding(None, "how much of it the system can use is not known")]
+    usable, fitted = format_memory(now.usable), format_memory(now.installed)
+    kept = usable_share_kept(known_machine(after))
+    if was.installed is not None and was.usable is not None and now.installed > was.installed:
+        kept = kept or now.usable - was.usable < _USED * (now.installed - was.installed)
+    if not kept:
+        return [Finding(True, f"{usable} of the {fitted} fitted is usable")]
+    why = "look for a graphics share, a limit in the firmware or the kernel, a module not seen"
+    if after.system.os_bits == 32:
+        why = "a 32-bit system cannot address more: install a 64-bit one"
+    return [Finding(False, f"only {usable} of the {fitted} fitted is usable: {why}")]
+
+
+_LOSSES = (
+    "processor.cores", "processor.threads", "storage.drive", "graphics.memory", "memory.slots",
+)  # fmt: skip
+_STATES = (
+    "firmware.security_module", "firmware.secure_boot", "firmware.mode",
+    "processor.virtualization", "display",
+)  # fmt: skip
+_MENTIONED = ("system.os", "system.os_version", "system.os_bits", "firmware.version", "memory.swap")
+
+
+def _other_changes(before: Machine, after: Machine) -> tuple[list[Finding], list[str]]:
+    """What was lost or reset, which it should not have been; and other changes."""
+    lost, changes = [], []
+    for key in (*_LOSSES, *_STATES, *_MENTIONED):
+        old, new = get(before, key), get(after, key)
+        if old is None or new is None or old == new:
+            continue
+        text = f"{label_of(key)}: {_shown(key, old)} before, {_shown(key, new)} now"
+        if key in _STATES or (key in _LOSSES and new < old):
+            lost.append(Finding(False, f"{text}, which a memory upgrade does not change"))
+        else:
+            changes.append(text)
+    for label, one, other in (
+        ("drives or volumes", before.storage, after.storage),
+        ("graphics adapters", before.graphics, after.graphics),
+    ):
+        if one is not None and other is not None and len(other) < len(one):
+            text = f"{label}: {len(one)} before, {len(other)} now: look for a loose connection"
+            lost.append(Finding(False, text))
+    return lost, changes
+
+
+def _shown(key: str, value: Any) -> str:
+    if key in ("graphics.memory", "memory.swap"):
+        return format_memory(value)
+    return format_storage(value) if key == "storage.drive" else str(value)
+
+
+def _sentence(
+    name: str,
+    answer: str,
+    before: Board | None,
+    after: Board | None,
+    findings: list[Finding],
+    planned: Planned | None,
+) -> str:
+    bad = [finding.text for finding in findings if finding.good is False]
+    was = format_memory(before.fitted) if before else "an unknown size"
+    now = format_memory(after.fitted) if after else "an unknown size"
+    if answer == DONE:
+        return f"Done: {name} went from {was} to {now}, and all of it is used."
+    plan = f", {format_memory(planned.total)} planned" if planned else ""
+    more = f" {len(bad) - 1} more fault{'s' if len(bad) > 2 else ''} below." if len(bad) > 1 else ""
+    start = "Partly done" if answer == PARTLY else "Not done"
+    why = f" {bad[0][:1].upper()}{bad[0][1:]}." if bad else " Nothing new is seen."
+    return f"{start}: {name} has {now} ({was} before{plan}).{why}{more}"
+
+
+def confirm_json(found: Confirmed) -> dict[str, Any]:
+    """The findings as a JSON object."""
+    return {
+        "tallcheck": "confirm/1",
+        "machine": found.machine,
+        "answer": found.answer,
+        "sentence": found.sentence,
+        "before": found.before.fitted if found.before else None,
+        "after": found.after.fitted if found.after else None,
+        "findings": [{"good": one.good, "text": one.text} for one in found.findings],
+        "changes": list(found.changes),
+    }

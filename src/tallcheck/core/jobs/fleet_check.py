@@ -1,0 +1,283 @@
+"""A whole fleet held against needs: the counts, the money, the order, and what would settle it."""
+
+import datetime
+from collections import Counter
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from msgspec import Struct
+
+from tallcheck.core.before.conflicts import Chosen
+from tallcheck.core.before.decision import Finding, Verdict
+from tallcheck.core.before.fleet_decision import ANSWERS, Judged, judge_fleet
+from tallcheck.core.before.fleet_details import Details, details_of
+from tallcheck.core.before.what_if import WhatIf, what_if
+from tallcheck.core.fleet.columns import DOUBTS, Fleet
+from tallcheck.core.fleet.drawer import Solved, Work, solve_fleet
+from tallcheck.core.fleet.money import (
+    Costs,
+    Curve,
+    Deadline,
+    Prices,
+    costs_of,
+    curve_of,
+    deadlines_of,
+)
+from tallcheck.core.fleet.plans import Plans, plans_of
+from tallcheck.core.jobs.check import asked_at, verdict_on
+from tallcheck.core.machine.readings import label_of
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.upgrade.parts import PartsList
+from tallcheck.core.values.quantities import format_money
+from tallcheck.core.words.sentence import listed
+
+_UNDECIDED = ANSWERS.index("undecided")
+_MEMORY = [ANSWERS.index(name) for name in ("memory-alone", "memory-plus")]
+Installed = Callable[[Machine], tuple[Chosen, ...]]
+
+
+class FleetTask(Struct, frozen=True):
+    """What a fleet is held against, and what is known of prices and dates."""
+
+    against: tuple[Chosen, ...]
+    installed: Installed | None = None
+    parts: PartsList | None = None
+    prices: Prices = Prices()
+    budget: int | None = None
+    """Hundredths that can be spent."""
+    on: datetime.date | None = None
+    releases: tuple[tuple[Chosen, ...], ...] = ()
+    """Each set of releases for the what-if table; none where it is not asked for."""
+
+
+class FleetCheck(Struct):
+    """What came of it."""
+
+    fleet: Fleet
+    task: FleetTask
+    judged: Judged
+    sentence: str
+    plans: Plans | None
+    costs: Costs | None
+    details: Details | None = None
+    curve: Curve | None = None
+    solved: Solved | None = None
+    within: Solved | None = None
+    """What can be done with the budget."""
+    deadlines: tuple[Deadline, ...] = ()
+    what_if: WhatIf | None = None
+    settling: tuple[tuple[Finding, int], ...] = ()
+    """What to find out, and for how many undecided machines it comes first."""
+    _works: dict[int, Work] | None = None
+    _verdicts: dict[int, Verdict] = {}
+
+    @property
+    def wanted(self) -> str:
+        """``Merrow 10 and Fernfolio 4``."""
+        return listed([chosen.label for chosen in self.task.against])
+
+    @property
+    def currency(self) -> str:
+        """The currency of all money."""
+        parts = self.task.parts
+        return self.task.prices.currency or (parts.currency if parts else "")
+
+    def limiting(self, at: int) -> str:
+        """The key of the need that limits a machine most, or nothing."""
+        if self.details is not None:
+            place = int(self.details.limiting[at])
+            return self.judged.asked[place].need.key if place >= 0 else ""
+        return self.verdict(at).decision.limiting or ""
+
+    def verdict(self, at: int) -> Verdict:
+        """The verdict on one machine, or on one that differs from it in the rows' figures only."""
+        if self.details is not None:
+            return self.details.verdicts[int(self.details.kinds[at])]
+        if at not in self._verdicts:
+            machine, installed = self.fleet.machine(at), self.task.installed
+            own = installed(machine) if installed is not None else ()
+            against = self.task.against
+            self._verdicts[at] = verdict_on(machine, self.judged.asked, against, own)
+        return self._verdicts[at]
+
+    def doubts(self) -> list[tuple[str, Any]]:
+        """Each kind of doubt that the machines' own readings give cause for, and where."""
+        found = []
+        for bit in range(len(DOUBTS)):
+            where = np.flatnonzero(self.fleet.doubts >> bit & 1)
+            if len(where):
+                found.append((" and ".join(label_of(key) for key in DOUBTS[bit][0]), where))
+        return found
+
+    @property
+    def works(self) -> dict[int, Work]:
+        """What each machine gets by the order for all, by its place."""
+        if self._works is None:
+            self._works = {one.machine: one for one in self.solved.work} if self.solved else {}
+        return self._works
+
+
+def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:
+    """The decision for each machine with the counts, and what it costs where parts are given."""
+    asked = asked_at(task.against, "minimum") or []
+    judged = judge_fleet(fleet, asked, task.against, task.installed)
+    plans = costs = None
+    if task.parts is not None:
+        plans = plans_of(fleet, judged, task.parts)
+    if plans is not None or task.prices.kinds or task.prices.hour:
+        modules = plans.costs() if plans is not None else np.full(len(fleet), np.nan)
+        costs = costs_of(judged, task.prices, modules)
+    found = FleetCheck(fleet, task, judged, "", plans, costs)
+    if plans is not None and task.parts is not None and costs is not None:
+        found.solved = solve_fleet(plans, task.parts, np.nan_to_num(costs.beside))
+        for at, work in found.works.items():
+            costs.whole[at] = costs.beside[at] + work.cost
+    found.sentence = _sentence(found)
+    return found
+
+
+def check_fleet(
+    fleet: Fleet,
+    task: FleetTask,
+    step: Callable[[str], None] = lambda text: None,
+    every: bool = False,
+) -> FleetCheck:
+    """Everything about a fleet; ``step`` is told what comes next.
+
+    ``every``: with the details of every machine, not only of those that are asked for.
+    """
+    step("the decision for each machine" + (", one order for all" if task.parts else ""))
+    found = counts_only(fleet, task)
+    judged, costs = found.judged, found.costs
+    if every:
+        step("limiting rows and conditions")
+        found.details = details_of(fleet, judged, task.against, task.installed)
+    found.settling = _settling(found)
+    if found.plans is not None and task.parts is not None and task.budget is not None:
+        assert costs is not None
+        step("what the budget does")
+        found.within = solve_fleet(
+            _priced(found.plans, costs.beside), task.parts, np.nan_to_num(costs.beside),
+            _others(found), task.budget,
+        )  # fmt: skip
+    if costs is not None:
+        found.curve = curve_of(judged, costs.whole)
+        found.deadlines = tuple(_deadlines(found))
+    if task.releases:
+        step("what if")
+        found.what_if = what_if(fleet, _columns(task))
+    return found
+
+
+def _columns(task: FleetTask) -> list[tuple[str, Any, tuple[Chosen, ...]]]:
+    return [
+        (listed([one.label for one in against]), asked_at(against, "minimum") or [], against)
+        for against in task.releases
+    ]
+
+
+def _priced(plans: Plans, beside: Any) -> Plans:
+    """The plans of machines all of whose cost is known."""
+    return Plans(np.where(np.isnan(beside), -1, plans.makeup), plans.found, plans.machine)
+
+
+def _others(found: FleetCheck) -> list[tuple[int, int]]:
+    """Machines that can be made ready without memory, with their cost."""
+    assert found.costs is not None
+    whole, judged = found.costs.whole, found.judged
+    wants = (judged.answers != 0) & ~np.isin(judged.answers, _MEMORY) & ~np.isnan(whole)
+    return [(at, int(whole[at])) for at in np.flatnonzero(wants).tolist()]
+
+
+def _deadlines(found: FleetCheck) -> list[Deadline]:
+    """When support ends for what the machines run now, by the wanted systems' own sheets."""
+    task, fleet = found.task, found.fleet
+    assert found.costs is not None
+    if task.on is None:
+        return []
+    ends = {}
+    for chosen in task.against:
+        for release in chosen.sheet.releases:
+            if chosen.sheet.kind == "operating system" and release.support_ends is not None:
+                label = Chosen(chosen.sheet, release).label
+                ends[label.lower()] = (label, release.support_ends)
+    names: list[str] = []
+    running = np.full(len(fleet), -1, dtype=np.int32)
+    for at, name in _running(fleet):
+        if name.lower() in ends:
+            label = ends[name.lower()][0]
+            if label not in names:
+                names.append(label)
+            running[at] = names.index(label)
+    days = dict(ends.values())
+    return deadlines_of(found.judged, found.costs.whole, names, running, days, task.on)
+
+
+def _running(fleet: Fleet) -> list[tuple[Any, str]]:
+    """Machines by the system and version that they run."""
+    if fleet.sheets is not None:
+        return [
+            (at, f"{sheet.system.os} {sheet.system.os_version}")
+            for at, sheet in enumerate(fleet.sheets)
+        ]
+    systems, versions = fleet.word("system.os"), fleet.word("system.os_version")
+    found = []
+    for s, system in enumerate(systems.values):
+        for v, version in enumerate(versions.values):
+            here = (systems.codes == s) & (versions.codes == v)
+            if here.any():
+                found.append((here, f"{system} {version}"))
+    return found
+
+
+def _settling(found: FleetCheck) -> tuple[tuple[Finding, int], ...]:
+    """What one machine of each undecided class would have found out first."""
+    where = np.flatnonzero(found.judged.answers == _UNDECIDED)
+    codes = found.judged.classes[where]
+    if not len(codes):
+        return ()
+    sizes = np.bincount(codes)
+    first = np.zeros(len(sizes), dtype=np.int64)
+    first[codes[::-1]] = where[::-1]
+    counts: Counter[str] = Counter()
+    how: dict[str, Finding] = {}
+    for code in np.flatnonzero(sizes).tolist():
+        findings = found.verdict(int(first[code])).decision.find_out
+        if findings:
+            counts[findings[0].key] += int(sizes[code])
+            how.setdefault(findings[0].key, findings[0])
+    return tuple((how[key], count) for key, count in counts.most_common())
+
+
+def _sentence(found: FleetCheck) -> str:
+    counts = found.judged.counts()
+    total = len(found.fleet)
+    texts = {
+        "memory-alone": "{} need memory and nothing else",
+        "memory-plus": "{} need memory and more",
+        "other": "{} need another change",
+        "replace": "{} have to be replaced",
+        "undecided": "{} cannot be judged yet",
+    }
+    rest = [
+        _agreeing(text.format(counts[answer]), counts[answer])
+        for answer, text in texts.items() if counts[answer]
+    ]  # fmt: skip
+    are = "is" if counts["ready"] == 1 else "are"
+    text = f"Of {total} machine{'s' if total != 1 else ''}, {counts['ready']} {are} ready for "
+    text += found.wanted + (f"; {listed(rest)}." if rest else ".")
+    if found.costs is not None and counts["memory-alone"]:
+        alone = found.costs.whole[found.judged.answers == ANSWERS.index("memory-alone")]
+        money = format_money(int(np.nansum(alone)), found.currency)
+        unknown = int(np.isnan(alone).sum())
+        if unknown < len(alone):
+            text += f" What needs memory alone costs {money}"
+            text += f" ({unknown} without a price)." if unknown else "."
+    return text
+
+
+def _agreeing(text: str, count: int) -> str:
+    if count != 1:
+        return text
+    return text.replace(" need ", " needs ").replace(" have ", " has ")

@@ -1,0 +1,348 @@
+"""The readings of a machine sheet by their dotted keys: kind, label, how to get and set one."""
+
+import re
+from collections.abc import Collection
+from typing import Any
+
+from msgspec import Struct, structs
+
+from tallcheck.core.machine.instructions import told_sets
+from tallcheck.core.machine.sheet import Machine, Module, Origin, Program, Volume, system_volume
+from tallcheck.core.values import quantities as q
+from tallcheck.core.values.errors import InputError, nearest
+
+# kind and label of each reading that holds one value
+_KINDS: dict[str, tuple[str, str]] = {
+    "memory.installed": ("memory", "memory fitted"),
+    "memory.usable": ("memory", "memory the system can use"),
+    "memory.available": ("memory", "memory available now"),
+    "memory.swap": ("memory", "swap space"),
+    "memory.swap_used": ("memory", "swap space in use"),
+    "memory.ceiling": ("memory", "most memory the board takes"),
+    "memory.position_most": ("memory", "largest module a position takes"),
+    "memory.addressable": ("memory", "memory the system can address"),
+    "memory.slots": ("count", "memory positions"),
+    "memory.modules": ("modules", "memory modules"),
+    "processor.name": ("text", "processor"),
+    "processor.maker": ("text", "processor's maker"),
+    "processor.line": ("text", "processor line"),
+    "processor.generation": ("count", "processor generation"),
+    "processor.sockets": ("count", "sockets"),
+    "processor.cores": ("count", "cores"),
+    "processor.threads": ("count", "threads"),
+    "processor.bits": ("bits", "bits of the processor"),
+    "processor.architecture": ("text", "architecture of the processor"),
+    "processor.clock": ("clock", "nominal clock"),
+    "processor.clock_most": ("clock", "highest clock"),
+    "processor.instructions": ("sets", "instruction sets"),
+    "processor.hidden": ("sets", "hidden instruction sets"),
+    "processor.level": ("text", "x86-64 level"),
+    "processor.virtualization": ("text", "virtualization"),
+    "system.maker": ("text", "maker"),
+    "system.model": ("text", "model"),
+    "system.shape": ("text", "shape of the machine"),
+    "system.virtual": ("flag", "virtual machine"),
+    "system.os": ("text", "operating system"),
+    "system.os_version": ("text", "version of the system"),
+    "system.os_bits": ("bits", "bits of the running system"),
+    "system.architecture": ("text", "architecture of the running system"),
+    "firmware.mode": ("text", "firmware mode"),
+    "firmware.secure_boot": ("text", "secure boot"),
+    "firmware.version": ("text", "firmware version"),
+    "firmware.date": ("text", "firmware date"),
+    "firmware.security_module": ("text", "security module"),
+    "storage.size": ("storage", "size of the system volume"),
+    "storage.free": ("storage", "free on the system volume"),
+    "storage.drive": ("storage", "size of the system drive"),
+    "storage.kind": ("text", "kind of the system drive"),
+    "graphics.memory": ("memory", "graphics memory"),
+    "display": ("text", "display"),
+    "software": ("software", "installed programs"),
+}
+
+_OTHER_LABELS = {
+    "graphics": "graphics interfaces",
+    "storage.data": "volumes for data",
+    "usage.memory_use": "memory in use over time",
+    "usage.cores_use": "cores busy over time",
+}
+
+SHORT_NAMES = {
+    "memory": "memory.installed",
+    "modules": "memory.modules",
+    "slots": "memory.slots",
+    "ceiling": "memory.ceiling",
+    "cores": "processor.cores",
+    "threads": "processor.threads",
+    "clock": "processor.clock",
+    "processor": "processor.name",
+    "generation": "processor.generation",
+    "line": "processor.line",
+    "instructions": "processor.instructions",
+    "level": "processor.level",
+    "processor_bits": "processor.bits",
+    "architecture": "processor.architecture",
+    "virtualization": "processor.virtualization",
+    "os": "system.os",
+    "os_version": "system.os_version",
+    "os_bits": "system.os_bits",
+    "shape": "system.shape",
+    "virtual": "system.virtual",
+    "model": "system.model",
+    "maker": "system.maker",
+    "storage": "storage.drive",
+    "storage_free": "storage.free",
+    "storage_kind": "storage.kind",
+    "security_module": "firmware.security_module",
+    "firmware": "firmware.mode",
+    "secure_boot": "firmware.secure_boot",
+    "graphics_memory": "graphics.memory",
+}
+
+# which readings a worked-out reading was worked out from
+WORKED_OUT_FROM = {
+    "memory.installed": ("memory.modules", "memory.usable", "memory.addressable", "system.virtual"),
+    "memory.addressable": ("system.os_bits",),
+    "memory.slots": ("memory.modules",),
+    "processor.level": ("processor.instructions", "processor.bits", "processor.name"),
+    "processor.bits": ("processor.architecture", "system.os_bits"),
+    "processor.architecture": ("processor.bits", "processor.instructions"),
+    "processor.maker": ("processor.name",),
+    "processor.line": ("processor.name",),
+    "processor.generation": ("processor.name", "processor.line"),
+    "processor.clock": ("processor.name",),
+    "system.os_bits": ("system.architecture",),
+}
+
+
+class Told(Struct, frozen=True):
+    """One reading as somebody told it: its key and its value."""
+
+    key: str
+    value: Any
+
+
+def kind_of(key: str) -> str:
+    """The kind of value that a reading holds: ``memory``, ``storage``, ``count`` …"""
+    return "text" if key.startswith("extra.") else _KINDS[key][0]
+
+
+def label_of(key: str) -> str:
+    """What people call a reading: ``memory fitted``."""
+    if key in _KINDS:
+        return _KINDS[key][1]
+    return _OTHER_LABELS.get(key, key.removeprefix("extra."))
+
+
+def keys() -> Collection[str]:
+    """Every dotted key that can be told, in the sheet's order."""
+    return _KINDS.keys()
+
+
+def get(machine: Machine, key: str) -> Any:
+    """The value of a reading, or None where it is unknown."""
+    if key.startswith("extra."):
+        return (machine.extra or {}).get(key.removeprefix("extra."))
+    if key in ("display", "software"):
+        return getattr(machine, key)
+    section, _, name = key.partition(".")
+    if section == "storage":
+        volume = system_volume(machine)
+        return getattr(volume, name) if volume else None
+    if section == "graphics":
+        if machine.graphics == []:
+            return 0
+        sizes = [g.memory for g in machine.graphics or [] if g.memory is not None]
+        return max(sizes, default=None)
+    return getattr(getattr(machine, section), name)
+
+
+def put(machine: Machine, key: str, value: Any, origin: Origin | None = None) -> Machine:
+    """The machine with one reading set (None: unknown) and its origin noted."""
+    origins = {k: o for k, o in machine.origins.items() if k != key}
+    if origin and value is not None:
+        origins[key] = origin
+    changes: dict[str, Any] = {"origins": origins}
+    section, _, name = key.partition(".")
+    if section == "extra":
+        changes["extra"] = (machine.extra or {}) | {name: value}
+    elif key in ("display", "software"):
+        changes[key] = value
+    elif section == "storage":
+        volumes = list(machine.storage or [])
+        volume = system_volume(machine)
+        at = volumes.index(volume) if volume else len(volumes)
+        volumes[at : at + 1] = [
+            structs.replace(volume or Volume(system=True), **{name: value})
+        ]  # fmt: skip
+        changes["storage"] = volumes
+    elif section == "graphics":
+        from tallcheck.core.machine.sheet import Graphics
+
+        adapters = list(machine.graphics or [Graphics()])
+        changes["graphics"] = [structs.replace(adapters[0], memory=value), *adapters[1:]]
+    else:
+        changes[section] = structs.replace(getattr(machine, section), **{name: value})
+    return structs.replace(machine, **changes)
+
+
+def resolve_key(name: str) -> str:
+    """The dotted key for a dotted key or a short name. Raises InputError with the nearest one."""
+    key = SHORT_NAMES.get(name, name)
+    if key in _KINDS or (key.startswith("extra.") and len(key) > len("extra.")):
+        return key
+    hint = nearest(name, [*SHORT_NAMES, *_KINDS])
+    raise InputError(f"found the unknown key '{name}'{hint}", "a key of the machine sheet")
+
+
+def parse_modules(text: str) -> list[Module]:
+    """Positions as ``8GB,4GB,-,-``: ``-`` an empty one, ``*`` after a size a soldered one."""
+    modules = []
+    for word in (part.strip() for part in text.split(",")):
+        if word == "-":
+            modules.append(Module(size=0))
+        else:
+            fixed = True if word.endswith("*") else None
+            modules.append(Module(size=q.parse_memory(word.rstrip("*")), fixed=fixed))
+    return modules
+
+
+def _parse_programs(text: str) -> list[Program]:
+    programs = []
+    for entry in filter(None, (part.strip() for part in text.split(";"))):
+        name, _, version = entry.rpartition(" ")
+        numbered = bool(name) and version[:1].isdigit()
+        programs.append(Program(name, version) if numbered else Program(entry))
+    return programs
+
+
+_YES = {"yes": True, "true": True, "no": False, "false": False}
+_WORDS = {
+    "system.shape": (
+        "desktop", "tower", "mini", "all-in-one", "notebook", "tablet", "server", "board",
+    ),
+    "firmware.mode": ("uefi", "bios"),
+    "firmware.secure_boot": ("on", "able", "none"),
+    "processor.virtualization": ("on", "able", "none"),
+    "processor.level": ("x86-64-v1", "x86-64-v2", "x86-64-v3", "x86-64-v4"),
+    "storage.kind": ("solid", "spinning"),
+}  # fmt: skip
+
+
+def parse_value(key: str, text: str) -> Any:
+    """The value of a reading from what somebody typed or said. Raises InputError."""
+    kind = kind_of(key)
+    try:
+        if key in _WORDS:
+            if text.strip().lower() not in _WORDS[key]:
+                raise InputError(f'found "{text.strip()}"', "one of " + ", ".join(_WORDS[key]))
+            return text.strip().lower()
+        if kind == "sets":
+            return told_sets(text.replace(";", " ").replace(",", " ").split())
+        if kind == "bits":
+            word = text.lower().replace("bits", "").replace("bit", "").strip(" -")
+            if word not in ("16", "32", "64"):
+                raise InputError(f'found "{text.strip()}"', "32 or 64")
+            return int(word)
+        if kind == "flag":
+            if text.strip().lower() not in _YES:
+                raise InputError(f'found "{text.strip()}"', "yes or no")
+            return _YES[text.strip().lower()]
+        if key == "display":
+            return "{}x{}".format(*q.parse_display(text))
+        if key == "firmware.security_module":
+            version = re.sub(r"^tpm\s*|,.*$", "", text.strip().lower())
+            q.parse_version(version)
+            return version
+        if kind in ("memory", "storage", "clock", "count", "modules", "software"):
+            parsers = {
+                "memory": q.parse_memory,
+                "storage": q.parse_storage,
+                "clock": q.parse_clock,
+                "count": q.parse_count,
+                "modules": parse_modules,
+                "software": _parse_programs,
+            }
+            return parsers[kind](text)
+    except InputError as error:
+        raise error.at(key) from None
+    if not text.strip():
+        raise InputError("found nothing", "a value", key)
+    return text.strip()
+
+
+def parse_told(text: str) -> Told:
+    """A ``KEY=VALUE`` that somebody told. Raises InputError."""
+    name, equals, value = text.partition("=")
+    if not equals:
+        raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
+    key = resolve_key(name.strip())
+    return Told(key, parse_value(key, value))
+
+
+def drop_worked_out(machine: Machine, key: str) -> Machine:
+    """The machine without the readings that were worked out from ``key``, however far."""
+    for result, sources in WORKED_OUT_FROM.items():
+        origin = machine.origins.get(result)
+        if key in sources and origin and origin.how == "worked out" and result != key:
+            machine = drop_worked_out(put(machine, result, None), result)
+    return machine
+
+
+def tell(machine: Machine, told: Told, source: str = "") -> Machine:
+    """The machine with a told reading: doubts about it and what was worked out from it go."""
+    key, value = told.key, told.value
+    if key == "memory.installed":
+        machine = _fit_other_memory(machine, value)
+    machine = drop_worked_out(machine, key)
+    if key in ("processor.instructions", "memory.modules"):
+        machine = _tell_list(machine, key, value)
+        value = get(machine, key)
+    about = {key} | {k for k in (key.split(".")[0],) if k in ("storage", "graphics")}
+    doubts = [d for d in machine.doubts if not about & set(d.about)]
+    how = Origin("told", source)
+    if key == "processor.instructions" and key in machine.origins:
+        how = machine.origins[key]
+    return put(structs.replace(machine, doubts=doubts), key, value, how)
+
+
+def _fit_other_memory(machine: Machine, total: int) -> Machine:
+    """The machine as it would be with ``total`` bytes fitted in place of what is known to be.
+
+    What the system keeps from use stays the same, and so does what is in use; a 32-bit system
+    shows no more than it can address.
+    """
+    memory = machine.memory
+    if memory.installed in (None, total):
+        return machine
+    machine = put(machine, "memory.modules", None)
+    if memory.usable is None or memory.installed is None:
+        return machine
+    kept = memory.installed - memory.usable
+    limit = memory.addressable if memory.addressable is not None else total
+    usable = max(min(total, limit) - kept, 0)
+    origin = Origin("worked out", "the told memory, less what was kept from use before")
+    if memory.available is not None:
+        available = max(memory.available + usable - memory.usable, 0)
+        machine = put(machine, "memory.available", available, origin)
+    return put(machine, "memory.usable", usable, origin)
+
+
+def _tell_list(machine: Machine, key: str, value: Any) -> Machine:
+    if key == "memory.modules":
+        sizes = [module.size for module in value]
+        origin = Origin("worked out", "the modules that were told")
+        machine = put(machine, key, value)
+        machine = drop_worked_out(machine, key)
+        machine = put(machine, "memory.slots", len(sizes), origin)
+        return put(machine, "memory.installed", sum(size or 0 for size in sizes), origin)
+    levels = [name for name in value if name.startswith("x86-64")]
+    if levels:
+        machine = put(machine, "processor.level", max(levels), Origin("told"))
+    absent = {name[1:] for name in value if name.startswith("-")}
+    there = {name for name in value if not name.startswith("-")} - set(levels)
+    kept = [n for n in machine.processor.instructions or [] if n.lstrip("-") not in absent | there]
+    origin_now = machine.origins.get(key)
+    complete = bool(origin_now and origin_now.how == "read")
+    told = [name for name in value if name not in levels and not (complete and name[0] == "-")]
+    return put(machine, key, kept + told, origin_now)

@@ -1,0 +1,1 @@
+"""Boards, parts, ways to fill positions, plans."""

@@ -1,0 +1,97 @@
+"""What a models list adds to a machine sheet, and what it contradicts."""
+
+from typing import Any
+
+from msgspec import structs
+
+from tallcheck.core.machine.readings import get, label_of, put
+from tallcheck.core.machine.sheet import Doubt, Machine, Module, Origin
+from tallcheck.core.upgrade.parts import Model, family, form_of
+from tallcheck.core.values.quantities import format_memory
+
+NUMBERS = {
+    "memory.ceiling": "ceiling", "memory.slots": "slots", "memory.position_most": "position_most",
+}  # fmt: skip
+"""The readings of numbers that a models list gives, and its own names for them."""
+
+
+def model_key(maker: str | None, model: str | None) -> tuple[str, str]:
+    """Maker and model as they are compared: case and spacing make no difference."""
+    return " ".join((maker or "").lower().split()), " ".join((model or "").lower().split())
+
+
+def with_model(machine: Machine, models: dict[tuple[str, str], Model]) -> Machine:
+    """The machine with what its model is listed to take: gaps filled, contradictions doubted.
+
+    ``models`` by ``model_key``.
+    """
+    found = models.get(model_key(machine.system.maker, machine.system.model))
+    if found is None or not machine.system.model:
+        return machine
+    origin = Origin("told", source_text(found))
+    doubts: list[Doubt] = []
+    for key, name in NUMBERS.items():
+        listed, have = getattr(found, name), get(machine, key)
+        if listed is None:
+            continue
+        if have is None:
+            machine = put(machine, key, listed, origin)
+        elif have != listed:
+            doubts.append(Doubt([key], differing_text(key, have, listed)))
+    machine = _with_kind(machine, found, doubts)
+    return structs.replace(machine, doubts=[*machine.doubts, *doubts]) if doubts else machine
+
+
+def source_text(model: Model) -> str:
+    """Where a reading is from that a models list gives."""
+    return f"models list: {model.source}" if model.source else "models list"
+
+
+def differing_text(key: str, have: Any, listed: Any) -> str:
+    """That a sheet and a models list say different numbers of a reading."""
+
+    def shown(value: Any) -> str:
+        return str(int(value)) if key == "memory.slots" else format_memory(int(value))
+
+    return _differing(label_of(key), shown(have), shown(listed))
+
+
+def _differing(label: str, have: str, listed: str) -> str:
+    return f"{label}: the sheet says {have}, the models list {listed}"
+
+
+def _with_kind(machine: Machine, model: Model, doubts: list[Doubt]) -> Machine:
+    """Type and form: into the modules that lack them, or beside them where none are listed."""
+    modules = machine.memory.modules
+    if modules is None:
+        told = {"memory_type": model.type, "memory_form": model.form}
+        extra = {key: value for key, value in told.items() if value} | (machine.extra or {})
+        return structs.replace(machine, extra=extra) if extra else machine
+    filled, differing = modules_with_kind(modules, model)
+    for name, have, listed in differing:
+        text = _differing(f"{name} of the modules", have, listed)
+        doubts.append(Doubt(["memory.modules"], text))
+    memory = structs.replace(machine.memory, modules=filled)
+    return structs.replace(machine, memory=memory)
+
+
+def modules_with_kind(
+    modules: list[Module], model: Model
+) -> tuple[list[Module], list[tuple[str, str, str]]]:
+    """The modules with the model's type and form where they lack them.
+
+    Beside them what differs: which of the two, what the module says, what the list says.
+    """
+    filled: list[Module] = []
+    differing = []
+    for module in modules:
+        for name, read in (("type", family), ("form", form_of)):
+            have, listed = read(getattr(module, name)), read(getattr(model, name))
+            if not module.size or module.fixed or listed is None:
+                continue
+            if have is None:
+                module = structs.replace(module, **{name: getattr(model, name)})
+            elif have.removesuffix("L") != listed.removesuffix("L"):
+                differing.append((name, have, listed))
+        filled.append(module)
+    return filled, differing

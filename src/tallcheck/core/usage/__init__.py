@@ -1,0 +1,1 @@
+"""Figures of a usage log, the finding, before against after."""

@@ -1,0 +1,1 @@
+"""Quantities, comparisons, versions, errors, text: no machine in sight."""

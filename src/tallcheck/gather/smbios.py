@@ -1,0 +1,361 @@
+"""The firmware tables: a decoder of the raw SMBIOS table, bytes in and structures out.
+
+Source: DMTF DSP0134, System Management BIOS Reference Specification, 2.0 to 3.x. Sections:
+5.2 entry points, 6.1 structures, 7.1 firmware, 7.2 system, 7.4 chassis, 7.5 processor,
+7.17 memory array, 7.18 memory device. Old firmware cuts structures short and lies about lengths:
+what is sound is decoded, the rest is named in ``faults``, and nothing raises.
+"""
+
+import re
+
+from msgspec import Struct
+
+from tallcheck.core.values.quantities import GIB, KIB, MIB
+
+_STRUCTURES_MOST = 65536
+"""Handles have 16 bits, so no sound table has more structures."""
+
+# strings that firmware makers leave in place of a value
+_NO_VALUE = re.compile(
+    r"(to be filled.*|not (specified|available|applicable|present)|unknown|undefined|none|n/?a|"
+    r"default string|empty|no dimm|no module installed|system (manufacturer|product name|version)|"
+    r"o\.?e\.?m\.?|\[?empty\]?|invalid|null|[0x.\-_ ?*#]+|f{4,}|x+|123456789\d*)",
+    re.IGNORECASE,
+)
+
+FORMS = {
+    0x03: "SIMM", 0x04: "SIP", 0x05: "chip", 0x06: "DIP", 0x07: "ZIP", 0x08: "proprietary",
+    0x09: "DIMM", 0x0A: "TSOP", 0x0B: "row of chips", 0x0C: "RIMM", 0x0D: "SODIMM",
+    0x0E: "SRIMM", 0x0F: "FB-DIMM", 0x10: "die", 0x11: "CAMM",
+}  # fmt: skip
+SOLDERED_FORMS = frozenset({"chip", "TSOP", "row of chips", "die"})
+TYPES = {
+    0x03: "DRAM", 0x04: "EDRAM", 0x05: "VRAM", 0x06: "SRAM", 0x07: "RAM", 0x08: "ROM",
+    0x09: "FLASH", 0x0A: "EEPROM", 0x0B: "FEPROM", 0x0C: "EPROM", 0x0D: "CDRAM", 0x0E: "3DRAM",
+    0x0F: "SDRAM", 0x10: "SGRAM", 0x11: "RDRAM", 0x12: "DDR", 0x13: "DDR2",
+    0x14: "DDR2 FB-DIMM", 0x18: "DDR3", 0x19: "FBD2", 0x1A: "DDR4", 0x1B: "LPDDR",
+    0x1C: "LPDDR2", 0x1D: "LPDDR3", 0x1E: "LPDDR4", 0x1F: "non-volatile", 0x20: "HBM",
+    0x21: "HBM2", 0x22: "DDR5", 0x23: "LPDDR5", 0x24: "HBM3",
+}  # fmt: skip
+_NOT_MAIN_MEMORY = frozenset({"ROM", "FLASH", "EEPROM", "FEPROM", "EPROM", "non-volatile", "VRAM"})
+
+# 7.4.1, chassis types; what names no shape is left unknown
+SHAPES = {
+    0x03: "desktop", 0x04: "desktop", 0x05: "desktop", 0x06: "tower", 0x07: "tower",
+    0x08: "notebook", 0x09: "notebook", 0x0A: "notebook", 0x0B: "tablet", 0x0D: "all-in-one",
+    0x0E: "notebook", 0x0F: "desktop", 0x10: "desktop", 0x11: "server", 0x17: "server",
+    0x18: "desktop", 0x1C: "server", 0x1D: "server", 0x1E: "tablet", 0x1F: "notebook",
+    0x20: "tablet", 0x23: "mini", 0x24: "mini",
+}  # fmt: skip
+
+
+class Firmware(Struct, frozen=True):
+    """Structure 0."""
+
+    vendor: str | None
+    version: str | None
+    date: str | None
+
+
+class System(Struct, frozen=True):
+    """Structure 1."""
+
+    maker: str | None
+    model: str | None
+    serial: str | None
+
+
+class Socket(Struct, frozen=True):
+    """Structure 4; ``socket_clock`` in Hz is the most the socket takes, not what the part does."""
+
+    name: str | None
+    maker: str | None
+    populated: bool
+    socket_clock: int | None
+    cores: int | None
+    cores_enabled: int | None
+    threads: int | None
+    wide: bool | None
+
+
+class Array(Struct, frozen=True):
+    """Structure 16 of system memory: the ceiling in bytes and the number of positions."""
+
+    handle: int
+    ceiling: int | None
+    slots: int | None
+    ecc: bool | None
+
+
+class Device(Struct, frozen=True):
+    """Structure 17: one memory position. ``size`` in bytes, 0 for empty, None for unknown."""
+
+    array: int | None
+    size: int | None
+    form: str | None
+    type: str | None
+    locator: str | None
+    bank: str | None
+    speed: int | None
+    running: int | None
+    maker: str | None
+    part: str | None
+    serial: str | None
+    rank: int | None
+    ecc: bool | None
+    registered: bool | None
+
+
+class Tables(Struct):
+    """What a table holds, and what was wrong with it."""
+
+    version: tuple[int, int] | None = None
+    firmware: Firmware | None = None
+    system: System | None = None
+    chassis: int | None = None
+    sockets: list[Socket] = []
+    arrays: list[Array] = []
+    devices: list[Device] = []
+    faults: list[str] = []
+
+
+class Entry(Struct, frozen=True):
+    """An entry point: the version, and the table's length in bytes where it is exact."""
+
+    version: tuple[int, int]
+    length: int | None
+
+
+def parse_entry(data: bytes) -> Entry | None:
+    """The 32-bit (``_SM_``) or 64-bit (``_SM3_``) entry point; None where it is neither."""
+    if data[:5] == b"_SM3_" and len(data) >= 0x18:
+        # its table size is a most, not the size
+        return Entry((data[0x07], data[0x08]), None)
+    if data[:4] == b"_SM_" and len(data) >= 0x1F:
+        return Entry((data[0x06], data[0x07]), int.from_bytes(data[0x16:0x18], "little"))
+    return None
+
+
+def split_system_table(data: bytes) -> tuple[tuple[int, int] | None, bytes]:
+    """Version and table from a table as another system hands it out, behind an 8-byte header."""
+    if len(data) < 8:
+        return None, b""
+    length = int.from_bytes(data[4:8], "little")
+    return (data[1], data[2]), data[8 : 8 + length] if length else data[8:]
+
+
+def meant(raw: str | None) -> str | None:
+    """A string from the tables; None for what stands for no value or is no text."""
+    text = " ".join("".join(ch if ch.isprintable() else " " for ch in raw or "").split())
+    return None if not text or "\ufffd" in text or _NO_VALUE.fullmatch(text) else text
+
+
+class _Structure:
+    """One raw structure: fields that lie outside its length are None."""
+
+    def __init__(self, kind: int, handle: int, data: bytes, strings: list[bytes]) -> None:
+        self.kind = kind
+        self.handle = handle
+        self._data = data
+        self._strings = strings
+
+    def number(self, offset: int, size: int) -> int | None:
+        if offset + size > len(self._data):
+            return None
+        return int.from_bytes(self._data[offset : offset + size], "little")
+
+    def text(self, offset: int) -> str | None:
+        """The string that the byte at an offset points to; what stands for no value is None."""
+        at = self.number(offset, 1)
+        if not at or at > len(self._strings):
+            return None
+        return meant(self._strings[at - 1].decode("utf-8", "replace"))
+
+
+def _structures(data: bytes, faults: list[str]) -> list[_Structure]:
+    """Every structure up to the end-of-table one (6.1), however the table is cut."""
+    found: list[_Structure] = []
+    at = 0
+    while at + 4 <= len(data) and len(found) < _STRUCTURES_MOST:
+        kind, length = data[at], data[at + 1]
+        handle = int.from_bytes(data[at + 2 : at + 4], "little")
+        if length < 4:
+            faults.append(f"structure {kind} at byte {at} claims a length of {length}")
+            return found
+        if at + length > len(data):
+            faults.append(f"the table ends inside structure {kind} at byte {at}")
+        formatted = data[at : at + length]
+        end = data.find(b"\0\0", at + length)
+        if end < 0:
+            if at + length <= len(data) and kind != 127:
+                faults.append(f"the strings of structure {kind} at byte {at} have no end")
+            end = len(data)
+        strings = data[at + length : end].split(b"\0")
+        found.append(_Structure(kind, handle, formatted, strings))
+        if kind == 127:
+            return found
+        at = end + 2
+    if found and found[-1].kind != 127:
+        faults.append("the table has no end-of-table structure")
+    return found
+
+
+def decode(data: bytes, version: tuple[int, int] | None = None) -> Tables:
+    """What a raw table holds. Never raises: what is not sound is left out and named."""
+    tables = Tables(version=version, sockets=[], arrays=[], devices=[], faults=[])
+    for one in _structures(data, tables.faults):
+        if one.kind == 0 and tables.firmware is None:
+            tables.firmware = Firmware(one.text(0x04), one.text(0x05), one.text(0x08))
+        elif one.kind == 1 and tables.system is None:
+            tables.system = System(one.text(0x04), one.text(0x05), one.text(0x07))
+        elif one.kind == 3 and tables.chassis is None:
+            kind = one.number(0x05, 1)
+            tables.chassis = None if kind is None else kind & 0x7F  # bit 7 says that it locks
+        elif one.kind == 4 and one.number(0x05, 1) in (3, None):
+            tables.sockets.append(_socket(one))
+        elif one.kind == 16 and one.number(0x05, 1) == 3:
+            tables.arrays.append(_array(one))
+        elif one.kind == 17:
+            tables.devices.append(_device(one))
+    _keep_main_memory(tables)
+    return tables
+
+
+def _keep_main_memory(tables: Tables) -> None:
+    """Leave out devices of other arrays than system memory, and those that are no main memory."""
+    handles = {array.handle for array in tables.arrays}
+    devices = [one for one in tables.devices if one.type not in _NOT_MAIN_MEMORY]
+    linked = [one for one in devices if one.array in handles]
+    if handles and devices and not linked:
+        tables.faults.append("no memory device names the memory array that is there")
+    tables.devices = linked or devices
+
+
+def _socket(one: _Structure) -> Socket:
+    status = one.number(0x18, 1)
+    characteristics = one.number(0x26, 2)
+    clock = one.number(0x14, 2)
+    return Socket(
+        name=one.text(0x10),
+        maker=one.text(0x07),
+        populated=status is None or bool(status & 0x40),
+        socket_clock=clock * 10**6 if clock else None,
+        cores=_count(one, 0x23, 0x2A),
+        cores_enabled=_count(one, 0x24, 0x2C),
+        threads=_count(one, 0x25, 0x2E),
+        wide=bool(characteristics & 4) if characteristics and not characteristics & 2 else None,
+    )
+
+
+def _count(one: _Structure, offset: int, wide_offset: int) -> int | None:
+    """A count of one byte, or of two where the byte says that it is too small (7.5.6)."""
+    count = one.number(offset, 1)
+    if count == 0xFF:
+        count = one.number(wide_offset, 2)
+    return None if count in (0, 0xFF, 0xFFFF) else count
+
+
+def _array(one: _Structure) -> Array:
+    ceiling = one.number(0x07, 4)
+    wide = ceiling == 0x80000000  # the field is too small: the extended one holds it, in bytes
+    total = one.number(0x0F, 8) if wide else (ceiling or 0) * KIB
+    correction = one.number(0x06, 1)
+    return Array(
+        handle=one.handle,
+        ceiling=total if total and total < 1 << 50 else None,
+        slots=one.number(0x0D, 2) or None,
+        ecc={3: False, 4: True, 5: True, 6: True, 7: True}.get(correction or 0),
+    )
+
+
+def _device(one: _Structure) -> Device:
+    total, data = one.number(0x08, 2), one.number(0x0A, 2)
+    widths_known = total not in (None, 0, 0xFFFF) and data not in (None, 0, 0xFFFF)
+    detail = one.number(0x13, 2) or 0
+    attributes = one.number(0x1B, 1)
+    size = _device_size(one)
+    return Device(
+        array=one.number(0x04, 2),
+        size=size,
+        form=FORMS.get(one.number(0x0E, 1) or 0),
+        type=TYPES.get(one.number(0x12, 1) or 0),
+        locator=one.text(0x10),
+        bank=one.text(0x11),
+        speed=_speed(one, 0x15, 0x54),
+        running=_speed(one, 0x20, 0x58),
+        maker=one.text(0x17) if size else None,
+        part=one.text(0x1A) if size else None,
+        serial=one.text(0x18) if size else None,
+        rank=(attributes & 0x0F or None) if attributes is not None else None,
+        ecc=(total or 0) > (data or 0) if widths_known else None,
+        # 7.18.3: registered and load-reduced both put a register between
+        registered=bool(detail & 0xA000) if detail & 0xE000 else None,
+    )
+
+
+def _device_size(one: _Structure) -> int | None:
+    """Bytes: both size fields, in KB or MB; 0 for an empty position (7.18.4, 7.18.5)."""
+    size = one.number(0x0C, 2)
+    if size is None or size == 0xFFFF:
+        return None
+    if size == 0x7FFF:
+        extended = one.number(0x1C, 4)
+        bytes_ = (extended & 0x7FFFFFFF) * MIB if extended else None
+    elif size & 0x8000:
+        bytes_ = (size & 0x7FFF) * KIB
+    else:
+        bytes_ = size * MIB
+    return bytes_ if bytes_ is None or bytes_ <= 4096 * GIB else None
+
+
+def _speed(one: _Structure, offset: int, extended_offset: int) -> int | None:
+    """MT/s; 0 is unknown, and 0xFFFF points to the extended field (7.18.x)."""
+    speed = one.number(offset, 2)
+    if speed == 0xFFFF:
+        extended = one.number(extended_offset, 4)
+        speed = extended & 0x7FFFFFFF if extended else None
+    return speed or None
+
+
+# --- what the words on the board tell ------------------------------------------------------
+
+_CHANNEL = (
+    re.compile(r"channel[\s_-]*([A-L]|\d)", re.IGNORECASE),
+    re.compile(r"dimm[\s_-]?([A-L])[\s_-]?\d", re.IGNORECASE),
+    re.compile(r"\b([A-L])\d\b"),
+    re.compile(r"([A-L])", re.IGNORECASE),
+)
+_SOCKET = re.compile(r"(?:\bP|CPU|PROC(?:ESSOR)?|NODE)[\s_]?(\d)", re.IGNORECASE)
+
+
+def channel_of(locator: str | None, bank: str | None) -> str | None:
+    """The channel that a locator or a bank names: ``DIMM A1`` and ``ChannelA`` are both A."""
+    for text in (locator or "", bank or ""):
+        for pattern in _CHANNEL[:3]:
+            found = pattern.search(text)
+            if found:
+                socket = _SOCKET.search(f"{locator} {bank}")
+                return (f"P{socket[1]}-" if socket else "") + found[1].upper()
+    alone = _CHANNEL[3].fullmatch((bank or "").strip())
+    return alone[1].upper() if alone else None
+
+
+# speeds in MT/s at which modules of each type are sold (JEDEC), with the trade's roundings
+_SPEEDS: dict[str, tuple[int, ...]] = {
+    "DDR": (200, 266, 333, 400),
+    "DDR2": (400, 533, 667, 800, 1066),
+    "DDR3": (800, 1066, 1333, 1600, 1866, 2133),
+    "DDR4": (1600, 1866, 2133, 2400, 2666, 2933, 3200, 3600),
+    "DDR5": (3200, 3600, 4000, 4400, 4800, 5200, 5600, 6000, 6400, 7200, 8000),
+}
+
+
+def clock_for_speed(kind: str | None, speed: int | None) -> int | None:
+    """The speed in MT/s that is meant where ``speed`` is its clock, half of it; else None.
+
+    A speed that no module of its type has, but whose double is one, is the clock.
+    """
+    known = _SPEEDS.get(kind or "", ())
+    if not speed or any(abs(speed - one) <= 1 for one in known):
+        return None
+    return next((one for one in known if abs(2 * speed - one) <= 2), None)
