@@ -125,6 +125,8 @@ class System(Part, frozen=True):
     virtual: bool | None = None
     os: Text | None = None
     os_version: Text | None = None
+    family: Text | None = None
+    kernel: Text | None = None
     os_bits: Literal[16, 32, 64] | None = None
     architecture: Text | None = None
 

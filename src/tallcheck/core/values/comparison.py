@@ -22,15 +22,19 @@ class Bound(Struct, frozen=True):
     limit: Any
     most: Any = None
 
+    def within(self, value: Any) -> Any:
+        """Whether a value, or each of an array, keeps within the bound."""
+        if self.op == AT_LEAST:
+            return value >= self.limit
+        if self.op == AT_MOST:
+            return value <= self.limit
+        if self.op == BETWEEN:
+            return (value >= self.limit) & (value <= self.most)
+        return (value == self.limit) ^ (self.op == NOT)
+
     def holds(self, value: Any) -> bool:
         """Whether ``value`` keeps within the bound."""
-        if self.op == AT_LEAST:
-            return bool(value >= self.limit)
-        if self.op == AT_MOST:
-            return bool(value <= self.limit)
-        if self.op == BETWEEN:
-            return bool(self.limit <= value <= self.most)
-        return bool((value == self.limit) == (self.op == EXACTLY))
+        return bool(self.within(value))
 
     def ratio(self, value: float) -> float | None:
         """Have against need, at 1 where they are equal; inverted for at-most."""

@@ -1,0 +1,218 @@
+"""What a trial changes: the system that runs, the memory that is fitted or shown."""
+
+from collections.abc import Iterable, Iterator
+from math import ceil
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.machine.amounts import (
+    ADDRESSABLE_32,
+    Amounts,
+    Use,
+    likely_fitted,
+    use_of,
+    use_under,
+)
+from tallcheck.core.machine.totals import MakeUp, makeup_of, most_total, smallest_total
+from tallcheck.core.machine.world import World
+from tallcheck.core.usage.summary import TIGHT, Figures
+from tallcheck.core.values.either import UNKNOWN
+
+ARCHITECTURE_BITS = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
+
+
+def _number(value: Any) -> float:
+    return UNKNOWN if value is None else float(value)
+
+
+def memory_use(world: World) -> Use:
+    """How the memory of a world counts."""
+    get = world.get
+    return use_of(
+        Amounts(
+            installed=_number(get("memory.installed")), usable=_number(get("memory.usable")),
+            addressable=_number(get("memory.addressable")), os_bits=_number(get("system.os_bits")),
+        )
+    )  # fmt: skip
+
+
+def makeup(world: World) -> MakeUp:
+    """What of a world's memory decides which totals can be built."""
+    get = world.get
+    told = get("extra.memory_type")
+    return makeup_of(
+        get("memory.modules"), get("memory.slots"), get("memory.position_most"),
+        bool(get("system.virtual")), told if isinstance(told, str) else None,
+    )  # fmt: skip
+
+
+def with_total(world: World, total: float, use: Use) -> World:
+    """The readings that change where ``total`` bytes are fitted; what is in use stays the same."""
+    usable, installed = world.get("memory.usable"), world["memory.installed"]
+    shown = int(use.usable(float(total)))
+    changes: World = {"memory.installed": int(total)}
+    if usable is not None or use.reach < total:
+        changes["memory.usable"] = shown
+    before = usable if usable is not None else installed
+    after = changes.get("memory.usable", int(total))
+    available = world.get("memory.available")
+    if available is not None:
+        changes["memory.available"] = max(available + after - before, 0)
+    share = world.get("usage.memory_use")
+    if share is not None and after:
+        changes["usage.memory_use"] = share * before / after
+    return changes
+
+
+def with_usage(world: World, figures: Figures) -> None:
+    """Put a usage log's figures into a world; other memory than the log's spreads the use."""
+    world["usage.in_use"] = figures.in_use_p95
+    share = figures.median
+    installed = world.get("memory.installed")
+    if share is not None:
+        fitted = likely_fitted(float(figures.total), float(bool(world.get("system.virtual"))))
+        if installed is not None and installed != fitted:
+            share = share * figures.total / max(installed - (fitted - figures.total), 1)
+        world["usage.memory_use"] = share
+    if figures.cores_median is not None:
+        world["usage.cores_use"] = figures.cores_median
+
+
+# --- the system ----------------------------------------------------------------------------
+
+
+class System(Struct, frozen=True):
+    """A system that would run: None leaves what is there. ``wanted`` where it is the job itself."""
+
+    bits: int | None = None
+    name: str | None = None
+    version: str | None = None
+    wanted: str | None = None
+
+
+def can_run(system: System, world: World) -> bool:
+    """Whether the world's processor runs a system of these bits."""
+    bits = world.get("processor.bits")
+    return system.bits is None or bits is None or system.bits <= bits
+
+
+def with_system(world: World, system: System) -> World:
+    """The world once a system runs in place of the one that is there."""
+    found = dict(world)
+    if system.name is not None:
+        found["system.os"] = system.name
+        found["system.os_version"] = system.version
+        for key in ("system.family", "system.kernel"):
+            found.pop(key, None)
+    if system.wanted is not None:
+        found["system.wanted"] = system.wanted
+    found.pop("system.architecture", None)
+    bits = system.bits
+    if bits is None:
+        found.pop("system.os_bits", None)
+        found.pop("memory.addressable", None)
+        return found
+    found["system.os_bits"] = bits
+    if bits == 32 and world.get("system.os_bits") == 32:
+        return found
+    limit = float(ADDRESSABLE_32) if bits == 32 else UNKNOWN
+    if bits == 32:
+        found["memory.addressable"] = ADDRESSABLE_32
+    else:
+        found.pop("memory.addressable", None)
+    if found.get("memory.installed") is not None:
+        use = use_under(memory_use(world), limit)
+        found.update(with_total(found, found["memory.installed"], use))
+    return found
+
+
+# --- memory --------------------------------------------------------------------------------
+
+
+class Fill(Struct, frozen=True):
+    """One way to change the memory: what it changes, by what kinds of fix, to which total."""
+
+    changes: World
+    kinds: tuple[str, ...]
+    total: int
+
+
+Turns = Iterable[tuple[Any, Any, Any]]
+"""Entry, test and view of each need on memory."""
+
+
+def _edges(turns: Turns, use: Use) -> set[int]:
+    return {
+        ceil(edge)
+        for key, test, view in turns
+        for edge in key.totals(test, view, use)
+        if edge == edge and edge < 1 << 62
+    }
+
+
+def fills(
+    world: World, turns: Turns, own: int, memory: bool, settings: bool, anything: bool
+) -> Iterator[Fill]:
+    """The ways to change a world's memory, the least total first.
+
+    ``memory``: more can be fitted; ``settings``: what is kept back can be freed, and less shown;
+    ``anything``: on another machine any total can be had.
+    """
+    installed = world.get("memory.installed")
+    if installed is None:
+        return
+    use = memory_use(world)
+    turns = list(turns)
+    ways: list[tuple[Use, tuple[str, ...]]] = [(use, ())]
+    if settings and use.frees:
+        ways.append((use.freed(), ("setting",)))
+    board, ceiling = makeup(world), world.get("memory.ceiling")
+    least = _with_room(world, own)
+    for way, kinds in ways:
+        if kinds:
+            yield Fill(with_total(world, installed, way), kinds, installed)
+        edges = _edges(turns, way)
+        if settings:
+            for edge in sorted({e - step for e in edges for step in (0, 1)}):
+                if 0 < edge < installed:
+                    yield Fill(_shown(world, edge, way), (*kinds, "setting"), edge)
+        if not memory and not anything:
+            continue
+        for total in _reached(edges, installed, least, None if anything else (board, ceiling)):
+            yield Fill(with_total(world, total, way), (*kinds, "memory"), total)
+
+
+def _with_room(world: World, own: int) -> int:
+    """With a usage log, the total that leaves a fifth free above use and programs' own."""
+    used = world.get("usage.in_use")
+    return 0 if used is None else int((used + own) / TIGHT)
+
+
+def _shown(world: World, total: int, use: Use) -> World:
+    changes = with_total(world, total, use)
+    if "memory.usable" in changes:
+        changes["memory.usable"] = min(changes["memory.usable"], total)
+    return changes
+
+
+def _reached(
+    edges: set[int], installed: int, least: int, board: tuple[MakeUp, int | None] | None
+) -> list[int]:
+    """The totals above what is fitted that can be built, one for each edge."""
+    found = set()
+    for edge in edges:
+        wanted = max(edge, installed + 1, least)
+        total = wanted if board is None else smallest_total(board[0], wanted, board[1]).bytes
+        if total is not None and total > installed:
+            found.add(total)
+    return sorted(found)
+
+
+def with_most(world: World) -> World:
+    """What memory can come to at most, for rules that ask how far it could help."""
+    most = most_total(makeup(world), world.get("memory.ceiling"))
+    use = memory_use(world)
+    if most == float("inf"):
+        return {"memory.most": most, "memory.most_shown": use.usable(most)}
+    return {"memory.most": most - use.kept, "memory.most_shown": use.usable(float(most))}

@@ -1,0 +1,57 @@
+"""Conflicts: which needs cannot be met together, found from the trials that fail."""
+
+from itertools import combinations
+from typing import TYPE_CHECKING
+
+from tallcheck.core.decide.asked import Ask, Asked
+from tallcheck.core.decide.groups import Group
+from tallcheck.core.decide.trials import Trials
+from tallcheck.core.decide.worlds import Branch, branches
+from tallcheck.core.machine.world import World
+from tallcheck.core.needs.system import WANTED
+
+if TYPE_CHECKING:
+    from tallcheck.core.decide.decision import Conflict
+
+_SIZE_MOST = 3
+_FOUND_MOST = 8
+
+
+def conflicting(
+    groups: list[Group], world: World, trials: Trials, found: list[Branch]
+) -> "tuple[Conflict, ...]":
+    """The smallest sets of needs that no trial meets together, in any world."""
+    from tallcheck.core.decide.decision import Conflict
+
+    asks = [ask for group in groups for ask in group.asks]
+    bad: list[frozenset[int]] = []
+    conflicts = []
+    for size in range(1, _SIZE_MOST + 1):
+        for places in combinations(range(len(asks)), size):
+            if any(one <= frozenset(places) for one in bad):
+                continue
+            if len(bad) >= _FOUND_MOST:
+                return tuple(conflicts)
+            if _excluded([asks[at] for at in places], world, trials):
+                bad.append(frozenset(places))
+                conflicts.append(Conflict(_named([asks[at] for at in places], asks)))
+        if bad:
+            break
+    return tuple(conflicts)
+
+
+def _named(between: list[Ask], asks: list[Ask]) -> tuple[Asked, ...]:
+    """The needs of a conflict; of two systems that are wanted at once both."""
+    if all(one.key is WANTED for one in between):
+        return tuple(one.asked for one in asks if one.key is WANTED)
+    return tuple(one.asked for one in between)
+
+
+def _excluded(asks: list[Ask], world: World, trials: Trials) -> bool:
+    """Whether some needs fail together in a trial of every kind, in some world."""
+    from tallcheck.core.decide.groups import grouped
+
+    for branch in branches(grouped(asks), world, trials):
+        if 0 in branch.masks():
+            return True
+    return False

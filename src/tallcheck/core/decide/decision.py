@@ -1,0 +1,400 @@
+"""The decision: rows, the answer drawn from the trials, and what it rests on; facts, no text."""
+
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.decide.asked import (
+    Ask,
+    Asked,
+    Chosen,
+    asked_by_installed,
+    asks_of,
+    bits_of,
+    stays_wanted,
+    wanted_systems,
+)
+from tallcheck.core.decide.changes import System, makeup, with_system, with_usage
+from tallcheck.core.decide.conflicts import conflicting
+from tallcheck.core.decide.groups import Change, Group, grouped
+from tallcheck.core.decide.holding import Answer, hold, hold_all
+from tallcheck.core.decide.trials import (
+    ANOTHER,
+    CONFLICT,
+    EXIT_CODES,
+    MEMORY_ALONE,
+    MEMORY_PLUS,
+    NOT_MEMORY,
+    REPLACE,
+    UNDECIDED,
+    Trial,
+    Trials,
+    trials_for,
+)
+from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, branches, ranked
+from tallcheck.core.machine.known import Known, known
+from tallcheck.core.machine.sheet import Machine, Origin
+from tallcheck.core.machine.world import World, world_of
+from tallcheck.core.needs.key import KINDS
+from tallcheck.core.usage.summary import Figures
+
+
+class Row(Struct, frozen=True):
+    """One need that holds here, as it is met, short or unknown."""
+
+    ask: Ask
+    answer: Answer
+    fixes: tuple[str, ...] = ()
+    """The kinds of fix that it would take for itself, gravest first."""
+    origin: Origin | None = None
+    doubted: bool = False
+
+    @property
+    def key(self) -> str:
+        """The need's key."""
+        return self.ask.asked.need.key
+
+    @property
+    def status(self) -> str:
+        """``met``, ``short`` or ``unknown``."""
+        return self.answer.status
+
+    @property
+    def ratio(self) -> float | None:
+        """Have against need, 1 where they are equal; None where it has no scale."""
+        return self.answer.held.ratio
+
+
+class Fix(Struct, frozen=True):
+    """One kind of change of the trial that was taken, the rows that ask for it, and what it does."""
+
+    kind: str
+    rows: tuple[str, ...]
+    changes: World
+    """The readings as it leaves them."""
+
+
+class Conflict(Struct, frozen=True):
+    """Needs that cannot be met together, on whatever machine."""
+
+    between: tuple[Asked, ...]
+
+
+class Decision(Struct, frozen=True):
+    """The answer, and what it rests on. ``target_memory`` in bytes."""
+
+    answer: str
+    target_memory: int | None
+    fixes: tuple[Fix, ...]
+    conflicts: tuple[Conflict, ...]
+    possible: tuple[str, ...]
+    find_out: tuple[str, ...]
+    """Readings that would settle it, the most telling first."""
+    limiting: str | None
+    unknown_memory: tuple[str, ...]
+    """Readings without which a target is conditional."""
+
+    @property
+    def exit_code(self) -> int:
+        """The exit code of the answer."""
+        return EXIT_CODES[self.answer]
+
+
+class Verdict(Struct, frozen=True):
+    """A decision with the rows it was drawn from, and the machine as they saw it."""
+
+    decision: Decision
+    rows: tuple[Row, ...]
+    known: Known
+    world: World
+    system: System | None
+    """The wanted system, where one is to be installed."""
+    usage: Figures | None = None
+
+    @property
+    def machine(self) -> Machine:
+        """The machine as it is known."""
+        return self.known.machine
+
+
+class Matter:
+    """Needs held against one machine: the asks, the world they are held in, groups and trials."""
+
+    def __init__(
+        self,
+        machine: Machine | Known,
+        asked: list[Asked],
+        against: tuple[Chosen, ...] = (),
+        installed: tuple[Chosen, ...] = (),
+        usage: Figures | None = None,
+    ) -> None:
+        self.known = machine if isinstance(machine, Known) else known(machine)
+        world = world_of(self.known.machine)
+        if usage is not None:
+            with_usage(world, usage)
+        unseen = _met_today(asked_by_installed(installed, against), world)
+        wanted = wanted_systems(against)
+        self.system = _wanted_system(wanted[0], world) if wanted else None
+        if self.system is not None:
+            world = with_system(world, self.system)
+            unseen += [stays_wanted(one) for one in wanted]
+        self.world, self.usage = world, usage
+        self.asks = asks_of([*asked, *unseen])
+        self.groups = grouped(self.asks)
+        self.trials = trials_for(self.asks, world)
+
+
+def _met_today(asked: list[Asked], world: World) -> list[Asked]:
+    return [
+        one for one, ask in zip(asked, asks_of(asked), strict=True)
+        if hold(ask, world).status == "met"
+    ]  # fmt: skip
+
+
+def _wanted_system(chosen: Chosen, world: World) -> System:
+    bits = bits_of(chosen.release)
+    if bits is None:
+        bits = world.get("processor.bits")
+    return System(bits, chosen.sheet.title, chosen.release.name or None, chosen.label)
+
+
+def decide(
+    machine: Machine | Known,
+    asked: list[Asked],
+    against: tuple[Chosen, ...] = (),
+    installed: tuple[Chosen, ...] = (),
+    usage: Figures | None = None,
+) -> Verdict:
+    """Hold a machine against all that is asked, and draw the decision from the trials.
+
+    ``against`` are the releases that the needs come from, ``installed`` the machine's own programs
+    whose needs are known, ``usage`` what a log says of memory and cores in use.
+    """
+    return verdict_of(Matter(machine, asked, against, installed, usage))
+
+
+def verdict_of(matter: Matter) -> Verdict:
+    """The verdict on one machine."""
+    found = branches(matter.groups, matter.world, matter.trials)
+    rows = _rows(matter, found)
+    trials = matter.trials
+    outcomes = answers_of(frozenset(m for branch in found for m in branch.masks()), trials)
+    possible = as_answers(outcomes)
+    answer = possible[0] if len(possible) == 1 else UNDECIDED
+    fixes: tuple[Fix, ...] = ()
+    target = None
+    if answer == UNDECIDED:
+        target = _likely_target(matter, found)
+    elif answer not in ("ready", REPLACE) and CONFLICT not in outcomes:
+        fixes, target = _taken(matter, found[0])
+    elif answer == REPLACE:
+        fixes = (Fix("machine", _replaced(rows), {}),)
+    order = [key for row in rows for key in row.answer.missing]
+    decision = Decision(
+        answer, target, fixes,
+        conflicting(matter.groups, matter.world, trials, found) if CONFLICT in outcomes else (),
+        possible, ranked(found, trials, order) if answer == UNDECIDED else (),
+        _limiting(rows), _unknown_memory(matter.world) if target is not None else (),
+    )  # fmt: skip
+    return Verdict(decision, tuple(rows), matter.known, matter.world, matter.system, matter.usage)
+
+
+# --- rows ----------------------------------------------------------------------------------
+
+
+def _rows(matter: Matter, found: list[Branch]) -> list[Row]:
+    answers: dict[int, Answer] = {}
+    for group in matter.groups:
+        answers |= zip(group.places, hold_all(group.asks, matter.world), strict=True)
+    rows = []
+    for at, ask in enumerate(matter.asks):
+        answer = answers[at]
+        if ask.asked.unseen or answer.status == "absent":
+            continue
+        fixes = _own_fixes(ask, matter, found) if answer.status == "short" else ()
+        rows.append(
+            Row(ask, answer, fixes, _origin(answer, matter), _is_doubted(answer, matter.known))
+        )
+    return rows
+
+
+def _is_doubted(answer: Answer, known: Known) -> bool:
+    reading = answer.held.reading
+    return answer.status == "unknown" and (
+        reading in known.doubted or reading.partition(".")[0] in known.doubted
+    )
+
+
+def _origin(answer: Answer, matter: Matter) -> Origin | None:
+    reading, origins = answer.held.reading, matter.known.machine.origins
+    if answer.parts:
+        return _origin(answer.parts[0], matter)
+    if reading.startswith("usage."):
+        return Origin("read", "the usage log") if matter.usage is not None else None
+    if answer.status == "unknown" and answer.held.have is None:
+        return None
+    found = origins.get(reading) or origins.get(reading.partition(".")[0])
+    return found or Origin("told")
+
+
+def _own_fixes(ask: Ask, matter: Matter, found: list[Branch]) -> tuple[str, ...]:
+    """The kinds of fix that one need would take for itself, in every branch that is open."""
+    group = Group([ask], [0])
+    kinds: set[str] = set()
+    for world in {repr(_hubs_for(group, b)): b.world for b in found}.values():
+        for _, there in group.cases(world):
+            kinds |= set(_lightest(group, there, matter.trials))
+    return tuple(kind for kind in KINDS if kind in kinds)
+
+
+def _hubs_for(group: Group, branch: Branch) -> list[Any]:
+    return [one for one in branch.hubs if one[0] in group.reads | group.mends or group.of_system]
+
+
+def _lightest(group: Group, world: World, trials: Trials) -> tuple[str, ...]:
+    from tallcheck.core.decide.worlds import able
+
+    mask = group.mask(world, trials) & able(trials, world)
+    if not mask:
+        return ()
+    found = _best(trials, mask, [(group, world)])
+    if found is None:
+        return ("machine",)
+    trial, changes = found
+    kinds = dict.fromkeys(kind for _, one in changes for kind in one.kinds)
+    return ("system", *kinds) if trial.system else tuple(kinds)
+
+
+def _limiting(rows: list[Row]) -> str | None:
+    """The short row with the gravest fix, then the smallest have against need, then the first."""
+    short = [row for row in rows if row.status == "short"]
+    return min(short, key=limit_rank).key if short else None
+
+
+def limit_rank(row: Row) -> tuple[int, float]:
+    """Where a short row stands among those that limit: the least first."""
+    grave = min((KINDS.index(kind) for kind in row.fixes), default=len(KINDS))
+    return grave, row.ratio or 0.0
+
+
+# --- the trial that is taken ---------------------------------------------------------------
+
+
+Solved = list[tuple[Group, Change]]
+
+
+def _best(
+    trials: Trials, mask: int, cases: list[tuple[Group, World]]
+) -> tuple[Trial, Solved] | None:
+    """Of the trials that settle it the one with the fewest changes; None for another machine."""
+    found: list[tuple[Any, Trial, Solved]] = []
+    for trial in trials.settling(mask):
+        if trial.hardware == ANOTHER:
+            return None
+        solved: Solved = []
+        for group, world in cases:
+            change = group.solve(trial, world, trials.systems)
+            if change is None:
+                break
+            solved.append((group, change))
+        else:
+            kinds = {kind for _, one in solved for kind in one.kinds}
+            count = len(kinds) + bool(trial.system)
+            graves = [-KINDS.index(kind) for kind in sorted(kinds, key=KINDS.index)]
+            found.append(((count, graves, trial.system), trial, solved))
+    if not found:
+        return None
+    _, trial, solved = min(found, key=lambda one: one[0])
+    return trial, solved
+
+
+def _taken(matter: Matter, branch: Branch) -> tuple[tuple[Fix, ...], int | None]:
+    """The fixes and the target of the trial that is taken, where unknown readings are good."""
+    trials = matter.trials
+    mask, cases = branch.able, []
+    for group, worlds in zip(matter.groups, branch.cases, strict=True):
+        (_, world), passed = max(worlds, key=lambda one: (_goodness(trials, one[1]), one[1]))
+        mask &= passed
+        cases.append((group, world))
+    found = _best(trials, mask, cases)
+    if found is None:
+        return (), None
+    trial, solved = found
+    rows: dict[str, dict[str, None]] = {}
+    changes: dict[str, World] = {}
+    target = None
+    if trial.system:
+        system = trials.systems[trial.system - 1]
+        rows["system"] = {}
+        changes["system"] = {
+            "system.os": system.name, "system.os_version": system.version,
+            "system.os_bits": system.bits,
+        }  # fmt: skip
+    for (group, world), (_, change) in zip(cases, solved, strict=True):
+        if change.total is not None and "memory" in change.kinds:
+            target = change.total
+        for kind, keys in _by_kind(group, world, trial, trials, change).items():
+            rows.setdefault(kind, {}).update(dict.fromkeys(keys))
+            changes.setdefault(kind, {}).update(change.changes)
+    fixes = tuple(Fix(kind, tuple(rows[kind]), changes[kind]) for kind in KINDS if kind in rows)
+    return fixes, target
+
+
+def _goodness(trials: Trials, mask: int) -> int:
+    """How little a world needs: fewer changes are better."""
+    order = ("ready", NOT_MEMORY, MEMORY_ALONE, MEMORY_PLUS, REPLACE, CONFLICT)
+    return -order.index(trials.outcome(mask))
+
+
+def _by_kind(
+    group: Group, world: World, trial: Trial, trials: Trials, change: Change
+) -> dict[str, list[str]]:
+    """The rows of a group that are short as it is, by the kinds of fix that they ask for."""
+    found: dict[str, list[str]] = {kind: [] for kind in change.kinds}
+    short = []
+    for ask, answer in zip(group.asks, group.hold(world), strict=True):
+        if answer.passes or ask.asked.unseen:
+            continue
+        key = ask.asked.need.key
+        short.append(key)
+        alone = Group([ask], [0])
+        kept = Trial(trial.memory, 0, trial.hardware)
+        if trial.system and alone.solve(kept, world, trials.systems) is None:
+            found.setdefault("system", []).append(key)
+        own = alone.solve(trial, world, trials.systems)
+        for kind in own.kinds if own is not None else ():
+            if kind in found:
+                found[kind].append(key)
+    return {kind: keys or short for kind, keys in found.items()}
+
+
+def _replaced(rows: list[Row]) -> tuple[str, ...]:
+    short = [row for row in rows if row.status == "short"]
+    grave = [row.key for row in short if row.fixes[:1] == ("machine",)]
+    return tuple(dict.fromkeys(grave or [row.key for row in short]))
+
+
+def _likely_target(matter: Matter, found: list[Branch]) -> int | None:
+    """Of an open answer the total that memory would have to come to, where memory may settle it."""
+    trials = matter.trials
+    for branch in found:
+        for at, group in enumerate(matter.groups):
+            if not group.memory:
+                continue
+            for (_, world), mask in branch.cases[at]:
+                if trials.outcome(mask & branch.able) in (MEMORY_ALONE, MEMORY_PLUS):
+                    best = _best(trials, mask & branch.able, [(group, world)])
+                    if best is not None:
+                        return best[1][0][1].total
+    return None
+
+
+def _unknown_memory(world: World) -> tuple[str, ...]:
+    """What is not known of the board, so that a target is conditional."""
+    board = makeup(world)
+    if board.virtual:
+        return ()
+    found = () if world.get("memory.ceiling") is not None else ("memory.ceiling",)
+    if board.slots is None:
+        return (*found, "memory.slots")
+    return found if board.spots is not None else (*found, "memory.modules")

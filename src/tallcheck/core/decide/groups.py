@@ -1,0 +1,313 @@
+"""Needs that share readings, held and tried together: what they can come to in all worlds.
+
+Where a reading is unknown, each of its values is a world of its own, down to worlds in which
+nothing that these needs rest on is unknown. In each, every trial is made: a change passes where
+some value that it can bring about meets all needs of the group.
+"""
+
+from collections.abc import Iterator
+from functools import cached_property
+from itertools import combinations, product
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.changes import (
+    Fill,
+    System,
+    fills,
+    makeup,
+    with_most,
+    with_system,
+)
+from tallcheck.core.decide.holding import Answer, hold_all, own_memory, view_of
+from tallcheck.core.decide.trials import ANOTHER, NOTHING, REST, SETTINGS, Trial, Trials, on_another
+from tallcheck.core.machine.world import World
+from tallcheck.core.needs.counts import counts_agree
+from tallcheck.core.needs.key import KINDS, Choice, Key, View
+
+HUBS = ("system.shape", "processor.bits", "processor.architecture", "system.os_bits")
+"""Readings that many needs rest on: where one is unknown, all are tried at the same value of it."""
+
+_HUBS = frozenset(HUBS)
+_WORLDS_MOST = 2048
+_TRIED_MOST = 20_000
+ANY_TOTAL = 4 << 30
+"""Stands for a total of which nothing is known and on which nothing rests."""
+_ALLOWED: dict[int, frozenset[str]] = {
+    NOTHING: frozenset(),
+    SETTINGS: frozenset({"setting"}),
+    REST: frozenset({"setting", "processor", "graphics", "storage", "part"}),
+    ANOTHER: frozenset(KINDS) - {"system"},
+}
+_OF_SYSTEM = frozenset({
+    "system.os", "system.os_version", "system.family", "system.kernel", "system.os_bits",
+    "system.architecture", "system.wanted",
+})  # fmt: skip
+_OF_KIND = frozenset({"processor.architecture", "processor.bits"})
+
+
+class Change(Struct, frozen=True):
+    """What one trial did in a group: the readings it changed, and the kinds of fix."""
+
+    changes: World
+    kinds: tuple[str, ...]
+    total: int | None = None
+    """The total memory, where that was changed."""
+
+
+NO_CHANGE = Change({}, ())
+Case = tuple[tuple[tuple[str, int], ...], World]
+"""Which value was taken for each unknown reading, by number; and the world that it gives."""
+
+
+class Group:
+    """Needs that share readings."""
+
+    def __init__(self, asks: list[Ask], places: list[int]) -> None:
+        self.asks, self.places = asks, places
+        self.reads = frozenset(key for ask in asks for key in ask.reads())
+        self.mends = frozenset(key for ask in asks for key in ask.mends())
+
+    @cached_property
+    def singles(self) -> list[Ask]:
+        """Each ask, or in its place those of its tables."""
+        return [one for ask in self.asks for one in ask.singles() if one.key is not None]
+
+    @cached_property
+    def memory(self) -> bool:
+        """Whether memory can bear on it."""
+        return any(one.key.totals is not None for one in self.singles if one.key)
+
+    @cached_property
+    def of_system(self) -> bool:
+        """Whether the system that runs bears on it."""
+        return self.memory or bool(self.reads & _OF_SYSTEM)
+
+    @cached_property
+    def of_kind(self) -> bool:
+        """Whether the architecture of another machine bears on it."""
+        return bool(self.reads & _OF_KIND)
+
+    @cached_property
+    def _by_key(self) -> list[tuple[Key, list[Any], frozenset[str], Ask]]:
+        """For each key its tests, all readings that its choices may look at, and one ask."""
+        found: dict[tuple[str, Any], list[Ask]] = {}
+        for one in self.singles:
+            assert one.key is not None
+            # adapters are chosen for one sheet at a time
+            apart = one.asked.source if one.beside else ""
+            found.setdefault((one.key.name, apart), []).append(one)
+        return [
+            (asks[0].key, [one.test for one in asks],
+             frozenset().union(*(one.named for one in asks)) | asks[0].key.mends, asks[0])
+            for asks in found.values() if asks[0].key is not None
+        ]  # fmt: skip
+
+    def hold(self, world: World) -> list[Answer]:
+        """The needs held against a world."""
+        return hold_all(self.asks, world)
+
+    def _choices(self, world: World, only: set[str] | None = None) -> Iterator[tuple[str, Choice]]:
+        own = own_memory(self.asks, world)
+        for key, tests, named, ask in self._by_key:
+            if only is not None and key.name not in only:
+                continue
+            others = own - sum(test.limits()[-1] for test in tests) if key.name == "memory_own" else 0
+            view = View(world, named, max(others, 0), ask.beside, ask.program)
+            for choice in key.choices(tests, view):
+                yield key.name, choice
+
+    # --- worlds ---
+
+    def cases(self, world: World) -> list[Case]:
+        """The worlds that the unknown readings allow, as far as these needs rest on them."""
+        found: list[Case] = []
+        todo: list[Case] = [((), world)]
+        while todo:
+            taken, here = todo.pop()
+            missing = self._missing(here, {key for key, _ in taken})
+            values = self._values(missing, here) if missing else []
+            if not values or len(found) + len(todo) > _WORLDS_MOST:
+                found.append((taken, here))
+                continue
+            assert missing is not None
+            todo += [((*taken, (missing, at)), here | value) for at, value in enumerate(values)]
+        return found
+
+    def _missing(self, world: World, taken: set[str]) -> str | None:
+        answers = self.hold(world)
+        for answer in answers:
+            if answer.status in ("unknown", "short"):
+                for key in answer.missing:
+                    if key not in taken:
+                        return key
+        if self.memory and any(
+            answer.status == "short" and any(one.key and one.key.totals for one in ask.singles())
+            for ask, answer in zip(self.asks, answers, strict=True)
+        ):
+            return _missing_memory(world, taken)
+        return None
+
+    def _values(self, missing: str, world: World) -> list[World]:
+        """What an unknown reading could be: a value for each outcome that rests on it."""
+        if missing == "memory.slots":
+            count = len(world["memory.modules"])
+            return [{missing: count}, {missing: count + 1}]
+        if missing == "memory.available" and world.get("memory.installed") is not None:
+            world = world | with_most(world)
+        found = [
+            choice.changes for _, choice in self._choices(world)
+            if choice.changes.get(missing) is not None
+        ]  # fmt: skip
+        for ask in self.asks:
+            for condition in ask.when:
+                if condition.name == missing:
+                    found += [{missing: value} for value in condition.values()]
+                elif condition.key is not None and missing in condition.named():
+                    view = View(world, condition.named() | condition.key.mends)
+                    found += [
+                        choice.changes for choice in condition.key.choices([condition.test], view)
+                        if choice.changes.get(missing) is not None
+                    ]  # fmt: skip
+        if missing == "memory.installed" and not found:
+            found = [{missing: world.get("memory.usable") or ANY_TOTAL}]
+        distinct: dict[str, World] = {repr(one): one for one in found}
+        return list(distinct.values())
+
+    # --- trials ---
+
+    def mask(self, world: World, trials: Trials) -> int:
+        """The trials that all needs of the group pass in a world."""
+        found = 0
+        done: dict[Any, bool] = {}
+        for at, trial in enumerate(trials.all):
+            system = trial.system if self.of_system else 0
+            kind = trial.architecture if self.of_kind else ""
+            memory = trial.memory and self.memory
+            case = (system, trial.hardware, memory, kind)
+            if case not in done:
+                # what passes as it is passes whatever else may be changed
+                least = done.get((system, NOTHING, False, "")) and not kind
+                there = Trial(memory, system, trial.hardware, trial.architecture)
+                done[case] = bool(least) or self.solve(there, world, trials.systems) is not None
+            found |= done[case] << at
+        return found
+
+    def solve(self, trial: Trial, world: World, systems: list[System]) -> Change | None:
+        """The least that a trial has to change for all needs to be met; None where it cannot."""
+        if trial.system:
+            world = with_system(world, systems[trial.system - 1])
+        if trial.hardware == ANOTHER:
+            world = on_another(world, trial.architecture)
+        answers = self.hold(world)
+        if all(answer.passes for answer in answers):
+            return NO_CHANGE
+        if trial.hardware == NOTHING and not trial.memory:
+            return None
+        return self._search(trial, world, answers)
+
+    def _search(self, trial: Trial, world: World, answers: list[Answer]) -> Change | None:
+        failing = {
+            one.key.name for ask, answer in zip(self.asks, answers, strict=True)
+            if not answer.passes for one in ask.singles() if one.key
+        }  # fmt: skip
+        failing |= {"cores", "threads"} if failing & {"cores", "threads"} else set()
+        options: dict[str, list[Change]] = {}
+        allowed = _ALLOWED[trial.hardware]
+        for name, choice in self._choices(world, failing):
+            # what the hubs are is for the trial itself to say
+            if choice.kind in allowed and not _is_memory(name) and not _HUBS & choice.changes.keys():
+                options.setdefault(name, []).append(Change(choice.changes, (choice.kind,)))
+        if self.memory:
+            options["memory"] = [
+                Change(one.changes, one.kinds, one.total)
+                for one in self._fills(trial, world)
+            ]  # fmt: skip
+        return self._least(options, world)
+
+    def _fills(self, trial: Trial, world: World) -> Iterator[Fill]:
+        own = own_memory(self.asks, world)
+        turns = [
+            (one.key, one.test, view_of(one, world, own))
+            for one in self.singles if one.key and one.key.totals is not None
+        ]  # fmt: skip
+        another = trial.hardware == ANOTHER
+        return fills(world, turns, own, trial.memory, trial.hardware >= SETTINGS, another)
+
+    def _least(self, options: dict[str, list[Change]], world: World) -> Change | None:
+        """Of all choices that meet the needs the one with the fewest and lightest changes."""
+        names = [name for name in options if options[name]]
+        tried = 0
+        for count in range(1, len(names) + 1):
+            found: list[tuple[Any, Change]] = []
+            for picked in combinations(names, count):
+                for each in product(*(options[name] for name in picked)):
+                    tried += 1
+                    if tried > _TRIED_MOST:
+                        break
+                    changed = world.copy()
+                    for one in each:
+                        changed.update(one.changes)
+                    if not self._can_be(changed):
+                        continue
+                    if all(answer.passes for answer in self.hold(changed)):
+                        whole = _joined(each)
+                        found.append((_weight(whole), whole))
+            if found:
+                return min(found, key=lambda entry: entry[0])[1]
+        return None
+
+    def _can_be(self, world: World) -> bool:
+        if not {"processor.cores", "processor.threads"} <= self.reads:
+            return True
+        both = {one.key.name for one in self.singles if one.key} >= {"cores", "threads"}
+        return not both or counts_agree(world.get("processor.cores"), world.get("processor.threads"))
+
+
+def _missing_memory(world: World, taken: set[str]) -> str | None:
+    """What must be known to say whether short memory can be raised."""
+    if world.get("memory.installed") is None:
+        return "memory.installed"
+    if "memory.slots" not in taken and world.get("memory.slots") is None:
+        return "memory.slots" if makeup(world).full_and_soldered else None
+    return None
+
+
+def _is_memory(name: str) -> bool:
+    return name in ("memory", "memory_own", "memory_use")
+
+
+def _joined(changes: tuple[Change, ...]) -> Change:
+    whole: World = {}
+    kinds: dict[str, None] = {}
+    total = None
+    for one in changes:
+        whole |= one.changes
+        kinds |= dict.fromkeys(one.kinds)
+        total = one.total if one.total is not None else total
+    return Change(whole, tuple(kinds), total)
+
+
+def _weight(change: Change) -> tuple[Any, ...]:
+    """Fewest kinds, then the lightest, then the least memory."""
+    graves = sorted(KINDS.index(kind) for kind in change.kinds)
+    return (len(graves), [-one for one in graves], change.total or 0)
+
+
+def grouped(asks: list[Ask]) -> list[Group]:
+    """The needs in groups that share no reading, but for the hubs."""
+    sets: list[tuple[set[str], list[int]]] = []
+    for at, ask in enumerate(asks):
+        keys = set(ask.reads()) - set(HUBS)
+        members = [at]
+        apart = []
+        for other, others in sets:
+            if other & keys:
+                keys, members = keys | other, others + members
+            else:
+                apart.append((other, others))
+        sets = [*apart, (keys, members)]
+    ordered = sorted((sorted(members) for _, members in sets), key=lambda one: one[0])
+    return [Group([asks[at] for at in members], members) for members in ordered]

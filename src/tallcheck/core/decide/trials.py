@@ -1,0 +1,162 @@
+"""The trials: which changes are tried together, and what a world comes to by those that pass.
+
+Memory off and on, the system kept or changed, nothing or settings or settings and the rest: twelve
+trials; the other machine with either system two more. Where a need names several systems or
+architectures, each is a trial of its own here, so that all needs are tried against the same one;
+what a world comes to asks only whether any of them passes. A set of trials is a whole number, one
+bit each.
+"""
+
+from collections.abc import Iterator
+
+from msgspec import Struct
+
+from tallcheck.core.decide.asked import Ask, names_in
+from tallcheck.core.decide.changes import ARCHITECTURE_BITS, System
+from tallcheck.core.machine.instructions import belongs_to_other
+from tallcheck.core.machine.world import World
+from tallcheck.core.needs.tests import AllSets, OneOf
+from tallcheck.core.values.comparison import Bound
+from tallcheck.core.values.versions import some_in_range
+
+READY, MEMORY_ALONE, MEMORY_PLUS = "ready", "memory-alone", "memory-plus"
+NOT_MEMORY, REPLACE, UNDECIDED = "not-memory", "replace", "undecided"
+CONFLICT = "conflict"
+"""Of a world in which no trial passes; as an answer it is NOT_MEMORY."""
+EXIT_CODES = {
+    READY: 0, MEMORY_ALONE: 10, MEMORY_PLUS: 11, NOT_MEMORY: 12, REPLACE: 13, UNDECIDED: 14,
+}  # fmt: skip
+
+NOTHING, SETTINGS, REST, ANOTHER = 0, 1, 2, 3
+"""How far the hardware may change; ANOTHER is another machine."""
+
+
+class Trial(Struct, frozen=True):
+    """One trial: memory, the place of the system (0: kept), hardware, and the other machine's kind."""
+
+    memory: bool
+    system: int
+    hardware: int
+    architecture: str = ""
+
+
+class Trials:
+    """All trials for some needs, and which of them settle a world in which way."""
+
+    def __init__(self, systems: list[System], architectures: list[str]) -> None:
+        self.systems = systems
+        """The systems that could run in place of the one that does."""
+        self.architectures = architectures
+        count = len(systems) + 1
+        self.all = [
+            Trial(bool(memory), system, hardware)
+            for system in range(count)
+            for hardware in (NOTHING, SETTINGS, REST)
+            for memory in (0, 1)
+        ] + [
+            Trial(False, system, ANOTHER, architecture)
+            for system in range(count)
+            for architecture in architectures
+        ]
+        self.every = (1 << len(self.all)) - 1
+        self._classes = [(CONFLICT, 0)] + [
+            (name, sum(1 << at for at, one in enumerate(self.all) if name == _settles(one)))
+            for name in (REPLACE, MEMORY_PLUS, "others", MEMORY_ALONE, SETTINGS, READY)
+        ]
+        self._classes.reverse()
+
+    def outcome(self, mask: int) -> str:
+        """What a world comes to in which these trials pass: the first that fits."""
+        for name, trials in self._classes:
+            if mask & trials:
+                return NOT_MEMORY if name in (SETTINGS, "others") else str(name)
+        return CONFLICT
+
+    def settling(self, mask: int) -> Iterator[Trial]:
+        """The trials that pass and settle the world as its outcome says."""
+        for _, trials in self._classes:
+            if mask & trials:
+                yield from (one for at, one in enumerate(self.all) if mask & trials & 1 << at)
+                return
+
+
+def _settles(trial: Trial) -> str | int:
+    """Which step of the order of answers a trial stands for."""
+    if trial.hardware == ANOTHER:
+        return REPLACE
+    if not trial.system and trial.hardware < REST:
+        if trial.memory:
+            return MEMORY_ALONE if trial.hardware == NOTHING else MEMORY_PLUS
+        return SETTINGS if trial.hardware else READY
+    return MEMORY_PLUS if trial.memory else "others"
+
+
+# --- which systems and architectures are worth a trial -------------------------------------
+
+
+def trials_for(asks: list[Ask], world: World) -> Trials:
+    """The trials that some needs call for on a machine."""
+    singles = [one for ask in asks for one in ask.singles()]
+    return Trials(_systems(singles, world), _architectures(singles))
+
+
+def _keys(singles: list[Ask], *names: str) -> list[Ask]:
+    return [one for one in singles if one.key is not None and one.key.name in names]
+
+
+def _systems(singles: list[Ask], world: World) -> list[System]:
+    if world.get("system.wanted") is not None:
+        return []  # which system runs is settled: it is the job
+    about_bits = _keys(singles, "os_bits", "architecture", "processor_bits")
+    named = [pair for one in _keys(singles, "os") for pair in names_in(one.test)]
+    narrow = world.get("memory.addressable") is not None
+    if not about_bits and not named and not narrow:
+        return []
+    names: dict[tuple[str | None, str | None], None] = {(None, None): None}
+    for name, span in named:
+        names[name, some_in_range(span)] = None
+    bits = [64] + ([32] if any(_takes_narrow(one) for one in about_bits) else [])
+    return [System(one, name, version) for name, version in names for one in bits]
+
+
+def _takes_narrow(ask: Ask) -> bool:
+    """Whether a need can be met by a 32-bit system only."""
+    test = ask.test
+    if isinstance(test, Bound):
+        return bool(test.holds(32) and not test.holds(64))
+    return isinstance(test, OneOf) and (
+        test.refused or not any(ARCHITECTURE_BITS.get(word) == 64 for word in test.words)
+    )
+
+
+def _architectures(singles: list[Ask]) -> list[str]:
+    """Kinds of another machine: the usual one, and those that a need calls for."""
+    found = ["x86-64"]
+    asked = _keys(singles, "architecture")
+    arm = any(
+        isinstance(one.test, AllSets) and any(belongs_to_other(n, "x86-64") for n in one.test.names)
+        for one in singles
+    )
+    if asked or arm:
+        found.append("arm64")
+    if asked or any(_takes_narrow(one) for one in _keys(singles, "processor_bits", "os_bits")):
+        found += ["x86", "arm"]
+    return found
+
+
+def on_another(world: World, architecture: str) -> World:
+    """The world on another machine of an architecture: its processor's kind is all that is set."""
+    return world | {
+        "processor.architecture": architecture, "system.virtual": None,
+        "processor.bits": ARCHITECTURE_BITS[architecture], "memory.ceiling": None,
+    }  # fmt: skip
+
+
+def fits_system(world: World, architecture: str) -> bool:
+    """Whether the world's system runs on another machine of an architecture."""
+    bits, own = world.get("system.os_bits"), world.get("system.architecture")
+    if bits is not None and bits > ARCHITECTURE_BITS[architecture]:
+        return False
+    return own is None or own == architecture or (own == "x86" and architecture == "x86-64") or (
+        own == "arm" and architecture == "arm64"
+    )  # fmt: skip

@@ -1,0 +1,208 @@
+"""All needs over all worlds: what they can come to together, and what would settle it.
+
+What each group of needs can come to is a set of outcomes, each the trials that all its needs pass.
+Groups share no reading but the hubs, so for each value of those the sets fold by pairwise AND.
+"""
+
+from collections.abc import Iterable
+from itertools import product
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.changes import ARCHITECTURE_BITS, System, can_run, with_system
+from tallcheck.core.decide.groups import HUBS, Case, Group
+from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
+from tallcheck.core.machine.world import World
+
+Masks = frozenset[int]
+
+
+def fold(sets: Iterable[Masks], start: Masks) -> Masks:
+    """Every AND of one outcome of each set."""
+    found = start
+    for masks in sets:
+        found = frozenset(one & other for one in found for other in masks)
+    return found
+
+
+class Branch(Struct):
+    """One value for each unknown hub, the worlds of each group there, and their outcomes."""
+
+    hubs: tuple[tuple[str, Any], ...]
+    world: World
+    able: int
+    """The trials whose system the machine can run."""
+    cases: list[list[tuple[Case, int]]]
+    """For each group its worlds, each with the trials that pass."""
+
+    def masks(self, reading: str = "", value: int = 0) -> Masks:
+        """What all groups come to; with a reading, where it has that value."""
+        return fold(
+            (
+                frozenset(
+                    mask for (taken, _), mask in group
+                    if dict(taken).get(reading, value) == value
+                ) or frozenset(mask for _, mask in group)
+                for group in self.cases
+            ),
+            frozenset({self.able}),
+        )  # fmt: skip
+
+
+def branches(groups: list[Group], world: World, trials: Trials) -> list[Branch]:
+    """One branch for each value of the unknown hubs on which something rests."""
+    asks = [ask for group in groups for ask in group.asks]
+    remembered: dict[Any, list[tuple[Case, int]]] = {}
+    found = []
+    for hubs in _hub_values(asks, world, trials):
+        there = _with_hubs(world, hubs)
+        cases = []
+        for at, group in enumerate(groups):
+            seen = (at, tuple(one for one in hubs if _bears(one[0], group)))
+            if seen not in remembered:
+                remembered[seen] = [
+                    (case, group.mask(case[1], trials)) for case in group.cases(there)
+                ]
+            cases.append(remembered[seen])
+        found.append(Branch(hubs, there, able(trials, there), cases))
+    return found
+
+
+def _bears(hub: str, group: Group) -> bool:
+    return hub in group.reads or hub in group.mends or (
+        group.of_system and hub != "system.shape"
+    )  # fmt: skip
+
+
+def able(trials: Trials, world: World) -> int:
+    """The trials whose system can run: on this machine's processor, or on another machine."""
+    there = [world, *(with_system(world, one) for one in trials.systems)]
+    runs = [System(world.get("system.os_bits")), *trials.systems]
+    mask = 0
+    for at, trial in enumerate(trials.all):
+        if trial.hardware == ANOTHER:
+            good = fits_system(there[trial.system], trial.architecture)
+        else:
+            good = can_run(runs[trial.system], world)
+        mask |= good << at
+    return mask
+
+
+def _with_hubs(world: World, hubs: tuple[tuple[str, Any], ...]) -> World:
+    found = world | dict(hubs)
+    bits = dict(hubs).get("system.os_bits")
+    if bits is not None:
+        wanted = world.get("system.wanted")
+        found = with_system(found | {"system.os_bits": None}, System(bits, wanted=wanted))
+    return found
+
+
+def _hub_values(
+    asks: list[Ask], world: World, trials: Trials
+) -> list[tuple[tuple[str, Any], ...]]:
+    unknown = [hub for hub in HUBS if world.get(hub) is None and _matters(hub, asks, trials, world)]
+    choices = [[(hub, value) for value in _values(hub, asks)] for hub in unknown]
+    found = [one for one in product(*choices) if _consistent(world | dict(one))]
+    return found or [()]
+
+
+def _consistent(world: World) -> bool:
+    bits, running = world.get("processor.bits"), world.get("system.os_bits")
+    own = ARCHITECTURE_BITS.get(str(world.get("processor.architecture")))
+    if bits is not None and own is not None and bits != own:
+        return False
+    return bits is None or running is None or running <= bits
+
+
+def _matters(hub: str, asks: list[Ask], trials: Trials, world: World) -> bool:
+    if hub == "system.shape":
+        rests = not world.get("system.virtual")
+        return any(hub in ask.reads() or (rests and hub in ask.mends()) for ask in asks)
+    names = {one.key.name for ask in asks for one in ask.singles() if one.key}
+    conditions = {key for ask in asks for one in ask.when for key in one.named()}
+    if hub in conditions:
+        return True
+    if hub == "processor.bits":
+        return bool(trials.systems) or "processor_bits" in names
+    if hub == "processor.architecture":
+        return "architecture" in names
+    program = {one.key.name for ask in asks for one in ask.singles() if one.key and one.program}
+    return "os_bits" in names or bool(program & {"processor_bits", "architecture"})
+
+
+def _values(hub: str, asks: list[Ask]) -> list[Any]:
+    if hub.endswith("bits"):
+        return [32, 64]
+    found: dict[Any, None] = {}
+    if hub == "system.shape":
+        found = {"desktop": None, "notebook": None}
+    else:
+        found = {"x86-64": None, "arm64": None}
+    for ask in asks:
+        for condition in ask.when:
+            if condition.name == hub:
+                found |= dict.fromkeys(condition.values())
+        for one in ask.singles():
+            if one.key is not None and one.key.reading == hub:
+                found |= dict.fromkeys(one.test.words)
+    return list(found)
+
+
+# --- answers -------------------------------------------------------------------------------
+
+
+def answers_of(masks: Masks, trials: Trials) -> list[str]:
+    """The outcomes of some masks, in the order of the exit codes, conflicts last."""
+    found = {trials.outcome(mask) for mask in masks}
+    return [one for one in (*EXIT_CODES, "conflict") if one in found]
+
+
+def as_answers(outcomes: Iterable[str]) -> tuple[str, ...]:
+    """Outcomes as the answers that are shown: a conflict is one that memory does not help."""
+    found = {NOT_MEMORY if one == "conflict" else one for one in outcomes}
+    return tuple(one for one in EXIT_CODES if one in found)
+
+
+def ranked(found: list[Branch], trials: Trials, order: list[str]) -> tuple[str, ...]:
+    """The unknown readings that would help to settle the answer, the most telling first.
+
+    By how many answers are left on average once one is known; those that settle nothing for
+    themselves only where nothing does.
+    """
+    values: dict[str, list[Any]] = {}
+    for branch in found:
+        for hub, value in branch.hubs:
+            values.setdefault(hub, [])
+            if value not in values[hub]:
+                values[hub].append(value)
+        for group in branch.cases:
+            for (taken, _), _ in group:
+                for reading, at in taken:
+                    values.setdefault(reading, [])
+                    if at not in values[reading]:
+                        values[reading].append(at)
+    everything = len(as_answers(answers_of(_union(b.masks() for b in found), trials)))
+    scores = {}
+    for reading, known in values.items():
+        if reading.startswith("publisher."):
+            continue  # only the publisher can say: no reading settles it
+        counts = [
+            len(as_answers(answers_of(_where(found, reading, value), trials))) for value in known
+        ]
+        scores[reading] = sum(counts) / len(counts)
+    useful = [key for key, score in scores.items() if score < everything] or list(scores)
+    places = {key: at for at, key in reversed(list(enumerate(order)))}
+    return tuple(sorted(useful, key=lambda key: (scores[key], places.get(key, len(order)))))
+
+
+def _union(sets: Iterable[Masks]) -> Masks:
+    return frozenset(mask for one in sets for mask in one)
+
+
+def _where(found: list[Branch], reading: str, value: Any) -> Masks:
+    """What can be where a reading has a value: a hub's own, or a group's by number."""
+    if reading in HUBS:
+        return _union(b.masks() for b in found if dict(b.hubs).get(reading, value) == value)
+    return _union(branch.masks(reading, value) for branch in found)

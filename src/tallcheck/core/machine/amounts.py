@@ -1,0 +1,136 @@
+"""A machine's memory as amounts, on numbers and on arrays alike: what follows, what is kept back.
+
+Bytes; NaN is unknown. ``reach`` is the most that a running system shows of what is fitted.
+"""
+
+from typing import Any
+
+from msgspec import Struct, structs
+
+from tallcheck.core.values.either import (
+    UNKNOWN,
+    at_or_above,
+    greater,
+    known,
+    lesser,
+    or_else,
+    pick,
+    up_to_step,
+)
+from tallcheck.core.values.quantities import GIB, MIB
+
+ADDRESSABLE_32 = 4 * GIB
+HOST_STEP = 128 * MIB
+"""The grain in which a host gives memory to a virtual machine."""
+MOSTLY = 0.7
+"""Share of what is fitted from which on fitted memory is what counts, and not usable memory."""
+
+# A system of 32 bits loses up to about a third of what it can address to devices, so from
+# here on "all that is fitted" and "all that it can see" look alike.
+_LIMIT_SHARE = 0.65
+
+GIVEN, BY_MODULES, BY_USABLE = 0, 1, 2
+"""How fitted memory is known."""
+
+
+def _totals(odds: tuple[int, ...]) -> list[int]:
+    return sorted(odd * MIB << n for odd in odds for n in range(44 - odd.bit_length()))
+
+
+ROUND_TOTALS = _totals((1, 3))
+"""What is built where the positions are unknown: 1 or 3 times a power of two."""
+_FITTED_TOTALS = _totals((1, 3, 5))
+
+
+class Amounts(Struct):
+    """Each a number or an array of them. ``virtual`` is 1 for yes; ``how`` GIVEN and so on."""
+
+    installed: Any = UNKNOWN
+    usable: Any = UNKNOWN
+    available: Any = UNKNOWN
+    ceiling: Any = UNKNOWN
+    position_most: Any = UNKNOWN
+    addressable: Any = UNKNOWN
+    slots: Any = UNKNOWN
+    in_modules: Any = UNKNOWN
+    listed: Any = UNKNOWN
+    """How many positions are listed."""
+    bits: Any = UNKNOWN
+    os_bits: Any = UNKNOWN
+    virtual: Any = UNKNOWN
+    how: Any = GIVEN
+
+
+def completed(given: Amounts) -> Amounts:
+    """The amounts with what follows from the others; nothing that is known is replaced.
+
+    ``bits`` and ``os_bits`` come with what the architectures say of them.
+    """
+    os_bits = pick(known(given.os_bits) ^ True, pick(given.bits == 32, 32.0, UNKNOWN), given.os_bits)
+    bits = pick((known(given.bits) ^ True) & (os_bits == 64), 64.0, given.bits)
+    narrow = (known(given.addressable) ^ True) & (os_bits == 32)
+    addressable = pick(narrow, float(ADDRESSABLE_32), given.addressable)
+    by_modules = or_else(given.installed, given.in_modules)
+    can = (given.usable > 0) & (at_limit(given.usable, os_bits, addressable) ^ True)
+    by_usable = pick(can, likely_fitted(given.usable, given.virtual), UNKNOWN)
+    how = pick(
+        known(given.installed), GIVEN, pick(known(given.in_modules), BY_MODULES, BY_USABLE)
+    )
+    return structs.replace(
+        given, os_bits=os_bits, bits=bits, addressable=addressable,
+        installed=or_else(by_modules, by_usable), how=how, slots=or_else(given.slots, given.listed),
+    )  # fmt: skip
+
+
+def likely_fitted(usable: Any, virtual: Any = UNKNOWN) -> Any:
+    """The total that is likely fitted where ``usable`` bytes can be used.
+
+    The smallest total of 1, 3 or 5 times a power of two at or above it; on a virtual machine,
+    where that is more than a tenth above, the next 128 MiB.
+    """
+    total = at_or_above(_FITTED_TOTALS, usable)
+    return pick((virtual == 1) & (total > usable * 1.1), up_to_step(usable, HOST_STEP), total)
+
+
+def at_limit(usable: Any, os_bits: Any, addressable: Any) -> Any:
+    """Whether a 32-bit system uses about all it can address, so that more may be fitted."""
+    return (os_bits == 32) & (usable > _LIMIT_SHARE * or_else(addressable, float(ADDRESSABLE_32)))
+
+
+class Use(Struct):
+    """How much of what is fitted counts: what the system shows at most, and what is kept back."""
+
+    reach: Any
+    """The most that the running system shows; NaN without a limit."""
+    kept: Any
+    """What firmware, graphics and the kernel keep, whatever the total."""
+    frees: Any
+    """Whether so much is kept back that a setting must be keeping it."""
+
+    def usable(self, total: Any) -> Any:
+        """What is usable of a total."""
+        return greater(lesser(total, self.reach) - self.kept, 0.0)
+
+    def counted(self, total: Any) -> Any:
+        """What a whole-machine figure is held against: fitted, or usable where less counts."""
+        usable = self.usable(total)
+        return pick(usable < MOSTLY * total, usable, total)
+
+    def freed(self) -> "Use":
+        """The same once what a setting keeps back is free."""
+        return Use(self.reach, pick(self.frees, 0.0, self.kept), self.frees)
+
+
+def use_of(have: Amounts) -> Use:
+    """How memory counts on the machine as it runs."""
+    full = at_limit(have.usable, have.os_bits, have.addressable)
+    reach = pick(full, have.usable, have.addressable)
+    shown = lesser(have.installed, reach)
+    kept = pick(known(have.usable) & known(have.installed), shown - have.usable, 0.0)
+    kept = greater(kept, 0.0)
+    return Use(reach, kept, kept > (1 - MOSTLY) * shown)
+
+
+def use_under(now: Use, addressable: Any) -> Use:
+    """How memory counts once another system runs, which can address so much (NaN: all)."""
+    return Use(addressable, now.kept, now.frees)

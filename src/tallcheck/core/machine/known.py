@@ -1,0 +1,48 @@
+"""The one door: what is known of a machine, from whatever sheet, once contradictions are out."""
+
+from typing import Any
+
+from msgspec import Struct, structs
+
+from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.doubts import doubts_of
+from tallcheck.core.machine.readings import drop_worked_out, get, keys, put
+from tallcheck.core.machine.sheet import Doubt, Machine
+
+
+class Known(Struct, frozen=True):
+    """A machine with what follows worked out and every doubted reading unknown."""
+
+    machine: Machine
+    doubts: tuple[Doubt, ...]
+    """Those of the sheet, and those that its readings give cause for."""
+    doubted: frozenset[str]
+    """The keys that the doubts are about, and all under them."""
+
+
+def known(machine: Machine) -> Known:
+    """What is known of a machine."""
+    doubts = list(machine.doubts)
+    said = {frozenset(one.about) for one in doubts}
+    doubts += [one for one in doubts_of(complete(machine)) if frozenset(one.about) not in said]
+    doubted = frozenset(key for one in doubts for about in one.about for key in _under(about))
+    for key in doubted:
+        machine = drop_worked_out(machine, key)
+    for key in doubted:
+        machine = _forget(machine, key)
+    return Known(complete(machine, doubted), tuple(doubts), doubted)
+
+
+def _under(about: str) -> list[str]:
+    """A key and all under it: ``storage`` means every volume."""
+    return [about, *(key for key in keys() if key.startswith(f"{about}."))]
+
+
+def _forget(machine: Machine, key: str) -> Machine:
+    if key in ("storage", "graphics"):
+        return structs.replace(machine, **{key: None})
+    try:
+        there: Any = get(machine, key)
+    except (AttributeError, KeyError):
+        return machine  # a doubt about a part of the sheet that no need is held against
+    return put(machine, key, None) if there is not None else machine

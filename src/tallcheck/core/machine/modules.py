@@ -1,0 +1,115 @@
+"""Memory modules: the families of their types, their forms, the sizes that are sold."""
+
+import re
+
+from tallcheck.core.machine.sheet import Module
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import GIB, MIB, format_memory
+
+SIZE_MOST = 1024 * GIB
+_FAMILY = re.compile(r"(LP)?DDR([2-5]?)(L?)(X?)")
+_FORMS = {
+    "UDIMM": "DIMM", "RDIMM": "DIMM", "LRDIMM": "DIMM", "DIMM": "DIMM", "CUDIMM": "DIMM",
+    "SODIMM": "SODIMM", "CSODIMM": "SODIMM",
+}  # fmt: skip
+_REGISTERED = ("RDIMM", "LRDIMM")
+
+# Sizes in which modules of each type are commonly sold, smallest and largest.
+# JEDEC module standards by type: 21C (SODIMM, UDIMM), sizes per module.
+_SOLD: dict[str, tuple[int, int]] = {
+    "DDR": (128 * MIB, GIB),
+    "DDR2": (256 * MIB, 4 * GIB),
+    "DDR3": (GIB, 16 * GIB),
+    "DDR4": (4 * GIB, 64 * GIB),
+    "DDR5": (8 * GIB, 128 * GIB),
+}
+ANY_TYPE = (256 * MIB, 256 * GIB)
+_BETWEEN = {"DDR5": (24 * GIB, 48 * GIB, 96 * GIB)}  # modules of half-again sizes
+
+ALL_SIZES = sorted({MIB << n for n in range(8, 19)} | set(_BETWEEN["DDR5"]))
+"""Every size in which a module of some type is sold, in bytes."""
+
+
+def check_module_size(size: int) -> None:
+    """Raise InputError for a size that no memory module has.
+
+    Modules hold 1 or 3 times a power of two (JEDEC 21C annexes), from 16 MB on.
+    """
+    odd = size
+    while odd and odd % 2 == 0:
+        odd //= 2
+    if odd not in (1, 3) or not 16 * MIB <= size <= SIZE_MOST:
+        raise InputError(
+            f"found {format_memory(size, 3)}, a size that no module has",
+            "1 or 3 times a power of two, such as 8 GB or 24 GB",
+        )
+
+
+def family(kind: str | None) -> str | None:
+    """``DDR4`` out of ``DDR4 SDRAM``; upper case where it is no such type; None if unknown."""
+    if kind is None:
+        return None
+    found = _FAMILY.search(kind.upper())
+    return found[0] if found else kind.strip().upper()
+
+
+def form_of(form: str | None) -> str | None:
+    """``SODIMM`` out of ``SO-DIMM`` and the like; None if unknown."""
+    if form is None:
+        return None
+    word = _form_word(form)
+    return _FORMS.get(word, word)
+
+
+def _form_word(form: str) -> str:
+    return form.upper().replace("-", "").replace(" ", "").replace("_", "")
+
+
+def registered_by_form(form: str | None) -> bool | None:
+    """What the name of a form says of its kind: RDIMM and LRDIMM are registered, UDIMM is not."""
+    word = _form_word(form or "")
+    if word in _REGISTERED:
+        return True
+    return False if word in ("UDIMM", "CUDIMM") else None
+
+
+def type_fits(board: str, part: str) -> bool:
+    """Whether a module type works where ``board`` is what is fitted.
+
+    DDR3L runs at the 1.5 V of DDR3 too (JESD79-3-1), not the other way about.
+    """
+    return part == board or (board == "DDR3" and part == "DDR3L")
+
+
+def soldered(module: Module) -> bool:
+    """Whether a module cannot come out."""
+    return bool(module.fixed)
+
+
+def types_of(modules: list[Module]) -> set[str]:
+    """The types that positions take, as far as the modules tell.
+
+    What can come out tells it, or a free position; soldered memory tells nothing of a position
+    beside it.
+    """
+    return {kind for one in modules if not soldered(one) and (kind := family(one.type))}
+
+
+def one_type(types: set[str]) -> str | None:
+    """The one type that some modules tell of; a DDR3L beside a DDR3 runs as DDR3."""
+    if types == {"DDR3", "DDR3L"}:
+        return "DDR3"
+    return next(iter(types)) if len(types) == 1 else None
+
+
+def module_sizes(kind: str | None) -> list[int]:
+    """The module sizes sold for a memory type, in bytes; for an unknown type, every size."""
+    found = re.search(r"DDR[2-5]?", (kind or "").upper())
+    name = found[0] if found else ""
+    least, most = _SOLD.get(name, ANY_TYPE)
+    sizes = []
+    size = least
+    while size <= most:
+        sizes.append(size)
+        size *= 2
+    return sorted([*sizes, *_BETWEEN.get(name, ())])

@@ -1,0 +1,148 @@
+"""Memory totals that a machine can be given: what its positions can be filled to.
+
+One function says what the smallest total at or above a wanted one is; the answer's target and
+the total of a plan both come from it.
+"""
+
+from functools import lru_cache
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.machine.amounts import HOST_STEP, ROUND_TOTALS
+from tallcheck.core.machine.modules import ANY_TYPE, family, module_sizes, one_type, types_of
+from tallcheck.core.machine.sheet import Module
+from tallcheck.core.values.either import at_or_above
+from tallcheck.core.values.quantities import MIB
+
+UNIT = 64 * MIB
+"""The grain in which totals are counted."""
+_POSITIONS_MOST = 1024  # more than any board has
+
+CEILING, SOLDERED, NO_POSITION, POSITIONS = "ceiling", "soldered", "no position", "positions"
+"""Why a total cannot be built."""
+
+Spot = tuple[int, bool, str | None]
+"""What sits in a position: bytes, whether soldered, the type it takes where that is known."""
+
+
+class MakeUp(Struct, frozen=True):
+    """What of a machine's memory decides which totals can be built. Sizes in bytes.
+
+    ``spots`` None: which modules there are is not known; ``slots`` None: nor how many positions.
+    """
+
+    spots: tuple[Spot, ...] | None = None
+    slots: int | None = None
+    position_most: int | None = None
+    virtual: bool = False
+    type: str | None = None
+
+    @property
+    def full_and_soldered(self) -> bool:
+        """Whether all that is known is soldered, so that nothing says that more can be fitted."""
+        return bool(self.spots) and all(fixed for _, fixed, _ in self.spots or ())
+
+
+def makeup_of(
+    modules: list[Module] | None, slots: int | None, most: int | None, virtual: bool,
+    told_type: str | None = None,
+) -> MakeUp:  # fmt: skip
+    """The make-up of some positions; ``told_type`` where no module tells its type."""
+    if virtual:
+        return MakeUp(virtual=True)
+    if modules is None:
+        return MakeUp(None, slots, most, False, family(told_type))
+    kind = one_type(types_of(modules)) or family(told_type)
+    spots = tuple(
+        (one.size or 0, bool(one.fixed), family(one.type) if not one.size else None)
+        for one in modules
+    )
+    return MakeUp(spots, slots, most, False, kind)
+
+
+class Total(Struct, frozen=True):
+    """The smallest total that can be built, or None with the reason why not."""
+
+    bytes: int | None
+    why_not: str = ""
+
+
+def smallest_total(board: MakeUp, wanted: float, ceiling: int | None) -> Total:
+    """The smallest total of at least ``wanted`` bytes that can be built."""
+    if board.virtual:
+        return Total(-(-int(wanted) // HOST_STEP) * HOST_STEP)
+    if ceiling is not None and wanted > ceiling:
+        return Total(None, CEILING)
+    if board.slots is None:
+        total = int(at_or_above(ROUND_TOTALS, float(wanted)))
+        return Total(total if ceiling is None else min(total, ceiling))
+    spots = board.spots or ()
+    if len(spots) >= board.slots and all(fixed for _, fixed, _ in spots):
+        return Total(None, SOLDERED if spots else NO_POSITION)
+    choices = _choices(board)
+    most = ceiling if ceiling is not None else int(wanted) + ANY_TYPE[1]
+    enough = min(most, int(wanted) + max(max(each) for each in choices))
+    if wanted > enough or wanted > sum(max(each) for each in choices):
+        return Total(None, POSITIONS)
+    first = -(-int(wanted) // UNIT)
+    above = built(choices, enough) >> first
+    if not above:
+        return Total(None, POSITIONS)
+    return Total((first + (above & -above).bit_length() - 1) * UNIT)
+
+
+def most_total(board: MakeUp, ceiling: int | None) -> float:
+    """The largest total that can be built; infinite where nothing limits it."""
+    if board.virtual or board.slots is None:
+        return float("inf") if ceiling is None or board.virtual else ceiling
+    return min(
+        sum(max(each) for each in _choices(board)), float("inf") if ceiling is None else ceiling
+    )
+
+
+def _choices(board: MakeUp) -> list[frozenset[int]]:
+    """What each position can hold: a soldered one what it does, another any size sold."""
+    spots = board.spots or ()
+    found = []
+    for size, fixed, kind in spots:
+        if fixed:
+            found.append(frozenset({size}))
+        else:
+            found.append(frozenset({0, size, *_sold(kind or board.type, board.position_most)}))
+    free = min(max((board.slots or 0) - len(spots), 0), _POSITIONS_MOST)
+    return found + [frozenset({0, *_sold(board.type, board.position_most)})] * free
+
+
+@lru_cache(maxsize=256)
+def _sold(kind: str | None, most: int | None) -> tuple[int, ...]:
+    return tuple(size for size in module_sizes(kind) if most is None or size <= most)
+
+
+@lru_cache(maxsize=4096)
+def _built(choices: tuple[frozenset[int], ...], most: int) -> int:
+    reached = 1
+    limit = (1 << (most // UNIT + 1)) - 1
+    for each in choices:
+        step = 0
+        for size in each:
+            step |= reached << (size // UNIT)
+        reached = step & limit
+    return reached
+
+
+def built(choices: list[frozenset[int]], most: int) -> int:
+    """Every total up to ``most`` bytes, as a number whose bit n stands for n units."""
+    return _built(tuple(choices), most)
+
+
+def built_table(board: MakeUp, most: float) -> Any:
+    """Every total that the positions can be filled to, up to ``most`` bytes, rising: an array."""
+    import numpy as np
+
+    choices = _choices(board)
+    top = int(min(most + ANY_TYPE[1], sum(max(each) for each in choices)))
+    reached = built(choices, top)
+    raw = reached.to_bytes(reached.bit_length() // 8 + 1, "little")
+    bits = np.unpackbits(np.frombuffer(raw, dtype=np.uint8), bitorder="little")
+    return np.flatnonzero(bits).astype(np.float64) * UNIT

@@ -1,0 +1,93 @@
+"""Cores and threads: counts that bear on each other, and cores in use over time."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.numbers import (
+    PROCESSOR_MENDS,
+    around,
+    held_number,
+    held_range,
+    limits_of,
+    plain,
+    plain_choices,
+    processor_fix,
+)
+from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, Bound
+
+_EACH_MOST = 2
+"""Threads that a core of the x86 and arm families runs at most."""
+_FAMILIES = (None, "x86", "x86-64", "arm", "arm64")
+_EITHER = frozenset({"processor.cores", "processor.threads", "processor.architecture"})
+
+
+def _each(view: View) -> float:
+    return _EACH_MOST if view["processor.architecture"] in _FAMILIES else float("inf")
+
+
+def cores_range(view: View) -> tuple[float, float]:
+    """The least and most cores that the threads leave open."""
+    threads = view["processor.threads"]
+    if threads is None:
+        return 1, float("inf")
+    return max(-(-threads // _each(view)), 1), threads
+
+
+def threads_range(view: View) -> tuple[float, float]:
+    """The least and most threads that the cores leave open."""
+    cores = view["processor.cores"]
+    return (1, float("inf")) if cores is None else (cores, cores * _each(view))
+
+
+def _hold(reading: str, range_of: Any, other: str) -> Any:
+    def hold(bound: Bound, view: View) -> Held:
+        value = view[reading]
+        if value is not None:
+            off = view[f"extra.{reading.rpartition('.')[2]}_off"]
+            return held_number(bound, value, reading, detail=off)
+        least, most = range_of(view)
+        return held_range(bound, least, most, reading, other)
+
+    return hold
+
+
+def _choices(reading: str, range_of: Any) -> Any:
+    name = f"extra.{reading.rpartition('.')[2]}_off"
+
+    def choices(tests: list[Any], view: View) -> Iterable[Choice]:
+        have, off = view[reading], view[name]
+        least, most = (1, float("inf")) if have is not None else range_of(view)
+        there = (have or 0) + (off if isinstance(off, int) else 0)
+        for value in around(limits_of(tests), least, most):
+            yield Choice({reading: value}, "setting" if value <= there else processor_fix(view))
+
+    return choices
+
+
+CORES = Key(
+    "cores", "count", AT_LEAST, "processor.cores", _EITHER | {"extra.cores_off"},
+    _hold("processor.cores", cores_range, "processor.threads"),
+    _choices("processor.cores", cores_range), "the number of cores",
+    "Physical cores of all sockets that the system runs; threads are not cores. Where only the "
+    "threads are known, there are at most as many cores, and at least half as many.",
+    "4", "physical cores", PROCESSOR_MENDS,
+)  # fmt: skip
+THREADS = Key(
+    "threads", "count", AT_LEAST, "processor.threads", _EITHER | {"extra.threads_off"},
+    _hold("processor.threads", threads_range, "processor.cores"),
+    _choices("processor.threads", threads_range), "the number of threads",
+    "Logical processors that the system runs.", "8", "logical processors", PROCESSOR_MENDS,
+)  # fmt: skip
+CORES_USE = Key(
+    "cores_use", "number", AT_MOST, "usage.cores_use", frozenset({"usage.cores_use"}),
+    plain("usage.cores_use"),
+    plain_choices("usage.cores_use", lambda view, value: processor_fix(view)),
+    "the cores in use", "Cores busy, the median over the hours of use of a usage log.",
+    "2.5", "sustained", PROCESSOR_MENDS,
+)  # fmt: skip
+
+
+def counts_agree(cores: float | None, threads: float | None) -> bool:
+    """Whether a machine can have so many cores and threads."""
+    return cores is None or threads is None or cores <= threads

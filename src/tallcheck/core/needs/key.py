@@ -1,0 +1,112 @@
+"""What one key of a needs sheet knows: how it is written, what it reads, how it is held and mended.
+
+A rule reads through a view that raises on any reading that its entry did not name, so the list of
+what a rule reads stands once, in the entry, and is true.
+"""
+
+from collections.abc import Callable, Iterable
+from typing import Any, Literal
+
+from msgspec import Struct
+
+from tallcheck.core.machine.amounts import Use
+from tallcheck.core.machine.world import World
+
+Status = Literal["met", "short", "unknown"]
+
+KINDS = (
+    "machine", "processor", "graphics", "system", "setting", "storage", "part", "memory",
+)  # fmt: skip
+"""Kinds of fix, gravest first."""
+
+
+class NotNamedError(LookupError):
+    """A rule read what its entry does not name: a fault of the rule."""
+
+
+class View:
+    """The readings that a rule named, and what stands beside its need.
+
+    ``others`` is what other programs want for themselves, in bytes; ``beside`` the other tests
+    that the same graphics adapter must meet.
+    """
+
+    __slots__ = ("_named", "_world", "beside", "others", "program")
+
+    def __init__(
+        self,
+        world: World,
+        named: frozenset[str],
+        others: int = 0,
+        beside: tuple[Any, ...] = (),
+        program: bool = False,
+    ) -> None:
+        self._world, self._named = world, named
+        self.others, self.beside, self.program = others, beside, program
+
+    def __getitem__(self, reading: str) -> Any:
+        """The reading, or None where it is unknown."""
+        if reading not in self._named:
+            raise NotNamedError(reading)
+        return self._world.get(reading)
+
+
+class Held(Struct, frozen=True):
+    """What holding one need against a machine gave.
+
+    ``have`` is the value that was held; ``ratio`` have against need, 1 where they are equal.
+    """
+
+    status: Status
+    have: Any = None
+    ratio: float | None = None
+    reading: str = ""
+    """The reading that decided."""
+    missing: tuple[str, ...] = ()
+    """The readings without which it is unknown."""
+    worked_out: tuple[str, ...] = ()
+    """Readings that stood in for others, or followed from them here."""
+    detail: Any = None
+    """What the words about it need beyond the value."""
+
+
+class Choice(Struct, frozen=True):
+    """Readings as a change would leave them, and the kind of fix that does it."""
+
+    changes: dict[str, Any]
+    kind: str
+
+
+class Key(Struct, frozen=True):
+    """One key of a needs sheet.
+
+    ``bare`` is what a bare value means. ``reading`` is what the key is held against, ``reads`` all
+    that the rule may look at (``extra`` names its own by the test), ``mends`` what its fix rests on
+    besides. ``choices`` gives, for all tests on the key, values of its reading: at least one for
+    each outcome the tests can have. Where the reading is unknown they are what it could be; where
+    it is short, what it could become, each with the kind of fix. ``totals`` is for memory alone:
+    the totals in bytes at which a test turns.
+    """
+
+    name: str
+    kind: str
+    bare: str
+    reading: str
+    reads: frozenset[str]
+    hold: Callable[[Any, View], Held]
+    choices: Callable[[list[Any], View], Iterable[Choice]]
+    label: str
+    """What the key is called in a sentence."""
+    rule: str
+    """How it is held, in a sentence or two."""
+    example: str
+    """A value as a needs sheet has it, in TOML."""
+    remark: str = ""
+    mends: frozenset[str] = frozenset()
+    totals: Callable[[Any, View, Use], Iterable[float]] | None = None
+
+    def named(self, test: Any) -> frozenset[str]:
+        """All readings that holding a test may look at."""
+        if self.name == "extra":
+            return frozenset(f"extra.{key}" for key in test.values)
+        return self.reads

@@ -1,0 +1,152 @@
+"""Memory: whole-machine figures, what programs want for themselves, memory in use over time.
+
+A whole-machine figure is held against what is fitted, or against usable memory where less than
+70 % of it is usable. What programs want for themselves is held against usable memory less what
+is in use.
+"""
+
+from collections.abc import Iterable
+from math import ceil
+from typing import Any
+
+from tallcheck.core.machine.amounts import MOSTLY, Use
+from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.numbers import around, held_number, limits_of
+from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, Bound
+
+_FITTED = frozenset({"memory.installed", "memory.usable"})
+INSTALLED, USABLE, AVAILABLE = "memory.installed", "memory.usable", "memory.available"
+
+
+def counts(installed: float, usable: float | None) -> bool:
+    """Whether usable memory counts, and not fitted memory."""
+    return usable is not None and usable < MOSTLY * installed
+
+
+def _hold(bound: Bound, view: View) -> Held:
+    installed, usable = view[INSTALLED], view[USABLE]
+    if installed is not None:
+        by_usable = counts(installed, usable)
+        value = usable if by_usable else installed
+        return held_number(bound, value, USABLE if by_usable else INSTALLED,
+                           detail=(installed, usable))  # fmt: skip
+    if usable is not None and bound.op == AT_LEAST and usable >= bound.limit:
+        # more may be fitted than the system shows
+        return held_number(bound, usable, USABLE, detail=(None, usable))
+    return Held("unknown", usable, None, INSTALLED, (INSTALLED,), (), (None, usable))
+
+
+def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    usable = view[USABLE] or 0
+    # usable counts once it is under 70 % of what is fitted
+    edges = [*limits_of(tests), *([usable, ceil(usable / MOSTLY)] if usable else [])]
+    for value in around(edges, max(usable, 1)):
+        yield Choice({INSTALLED: value}, "memory" if value > (view[INSTALLED] or 0) else "setting")
+
+
+def _totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
+    for limit in bound.limits():
+        yield from (limit, limit + 1)
+        if use.kept:
+            yield from (limit + use.kept, limit + use.kept + 1)
+    if use.kept:
+        yield ceil(use.kept / (1 - MOSTLY))
+
+
+MEMORY = Key(
+    "memory", "memory", AT_LEAST, INSTALLED, _FITTED, _hold, _choices, "memory",
+    "Fitted memory counts, unless the system can use less than 70 % of it; then usable memory "
+    "does. Short, it takes more memory, a system that can address it, or a setting that gives "
+    "back what is kept from use.",
+    '"8 GB"', 'whole machine; also ">= 8 GB", "<= 4 GB", "2..8 GB"', totals=_totals,
+)  # fmt: skip
+
+# --- what programs want for themselves -----------------------------------------------------
+
+
+def in_use(view: View) -> float | None:
+    """Memory in use in bytes: by a log its 95th percentile, else usable less available."""
+    logged = view["usage.in_use"]
+    if logged is not None:
+        return float(logged)
+    total, available = _total(view), view[AVAILABLE]
+    return None if total is None or available is None else max(total - available, 0)
+
+
+def _total(view: View) -> float | None:
+    usable = view[USABLE]
+    return usable if usable is not None else view[INSTALLED]
+
+
+def _hold_own(bound: Bound, view: View) -> Held:
+    total, used = _total(view), in_use(view)
+    if total is None or used is None:
+        missing = (INSTALLED,) if total is None else (AVAILABLE,)
+        return Held("unknown", None, None, AVAILABLE, missing)
+    room = max(total - used - view.others, 0)
+    logged = view["usage.in_use"] is not None
+    return held_number(bound, int(room), "usage.in_use" if logged else AVAILABLE, detail=used)
+
+
+def _own_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    total = _total(view)
+    wanted = sum(test.limits()[-1] for test in tests) + view.others
+    if total is None:
+        used = view["usage.in_use"] or 0
+        for value in around([wanted + used], 1):
+            yield Choice({INSTALLED: value}, "memory")
+        return
+    # short by less than what can be fitted, or by more: both have to be tried
+    gains = [0, *(most - total for most in (view["memory.most"], view["memory.most_shown"])
+                  if most is not None and most < float("inf"))]  # fmt: skip
+    for value in around([0, *(max(wanted - gain, 0) for gain in gains)], 0, total):
+        yield Choice({AVAILABLE: int(value)}, "memory")
+
+
+def _own_totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
+    used = in_use(view)
+    if used is not None:
+        for limit in bound.limits():
+            yield used + view.others + limit + use.kept
+
+
+MEMORY_OWN = Key(
+    "memory_own", "memory", AT_LEAST, AVAILABLE,
+    _FITTED | {AVAILABLE, "usage.in_use"}, _hold_own, _own_choices,
+    "memory of its own",
+    "What programs want for themselves adds up, on top of what is in use; it is held against "
+    "usable memory.", '"2 GB"', "what the program wants for itself, on top of what is in use",
+    frozenset({"memory.most", "memory.most_shown"}), _own_totals,
+)  # fmt: skip
+
+# --- memory in use over time ---------------------------------------------------------------
+
+
+def _hold_use(bound: Bound, view: View) -> Held:
+    share = view["usage.memory_use"]
+    if share is None:
+        return Held("unknown", None, None, "usage.memory_use", ("usage.memory_use",))
+    return held_number(bound, round(share, 4), "usage.memory_use")
+
+
+def _use_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    limits = limits_of(tests)
+    values = {0.0, 1.0, *limits, *(max(one - 0.001, 0) for one in limits),
+              *(min(one + 0.001, 1) for one in limits)}  # fmt: skip
+    return [Choice({"usage.memory_use": value}, "memory") for value in sorted(values)]
+
+
+def _use_totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
+    share, usable = view["usage.memory_use"], _total(view)
+    if share is not None and usable is not None:
+        for limit in bound.limits():
+            if limit > 0:
+                yield ceil(share * usable / limit) + use.kept
+
+
+MEMORY_USE = Key(
+    "memory_use", "share", AT_MOST, "usage.memory_use",
+    _FITTED | {"usage.memory_use"}, _hold_use, _use_choices, "memory in use",
+    "The share of memory in use, the median over the hours of use of a usage log; the same use "
+    "over more memory is a smaller share.", '"80 %"', "sustained", totals=_use_totals,
+)  # fmt: skip

@@ -1,0 +1,79 @@
+"""What the entries for ordered values share: values around edges, what a range settles, fixes."""
+
+from collections.abc import Callable, Iterable
+from typing import Any
+
+from tallcheck.core.needs.key import Choice, Held, View
+from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, NOT, Bound
+
+BOXED = ("desktop", "tower", "server")
+"""Shapes whose processor and graphics can be changed."""
+
+PROCESSOR_MENDS = frozenset({"system.shape", "system.virtual", "processor.architecture"})
+
+
+def processor_fix(view: View) -> str:
+    """The fix of a short processor: a setting of a virtual machine, the processor, the machine."""
+    if view["system.virtual"]:
+        return "setting"
+    family = view["processor.architecture"] in (None, "x86", "x86-64")
+    return "processor" if family and view["system.shape"] in BOXED else "machine"
+
+
+def around(limits: Iterable[float], least: float = 0, most: float = float("inf")) -> list[Any]:
+    """One value for each interval between limits, the limits themselves included."""
+    values = {v for limit in limits for v in (limit - 1, limit, limit + 1)}
+    values |= {one for one in (least, most) if 0 < one < float("inf")}
+    return sorted(value for value in values if least <= value <= most)
+
+
+def limits_of(tests: list[Any]) -> list[Any]:
+    """The values at which bounds turn."""
+    return [limit for test in tests for limit in test.limits()]
+
+
+def settled(bound: Bound, least: float, most: float) -> bool | None:
+    """Whether a bound holds for all values of a range, or for none; None where that is open."""
+    found = {bound.holds(value) for value in around(bound.limits(), least, most)}
+    return found.pop() if len(found) == 1 else None
+
+
+def held_number(bound: Bound, value: Any, reading: str, **more: Any) -> Held:
+    """A known number held against a bound."""
+    return Held(
+        "met" if bound.holds(value) else "short", value, bound.ratio(value), reading, **more
+    )
+
+
+def held_range(bound: Bound, least: float, most: float, reading: str, by: str) -> Held:
+    """An unknown number of which another reading gives the range."""
+    holds = settled(bound, least, most)
+    if holds is None:
+        return Held("unknown", None, None, reading, (reading,))
+    edge = most if not holds or bound.op not in (AT_LEAST, EXACTLY, NOT) else least
+    ratio = None if bound.op in (EXACTLY, NOT) else bound.ratio(edge)
+    status: Any = "met" if holds else "short"
+    return Held(status, edge, ratio, by, (), (by,), ("range", least, most))
+
+
+def plain(reading: str) -> Callable[[Any, View], Held]:
+    """How a reading of numbers is held that nothing else bears on."""
+
+    def hold(bound: Bound, view: View) -> Held:
+        value = view[reading]
+        if value is None:
+            return Held("unknown", None, None, reading, (reading,))
+        return held_number(bound, value, reading)
+
+    return hold
+
+
+def plain_choices(
+    reading: str, fix: Callable[[View, Any], str]
+) -> Callable[[list[Any], View], Iterable[Choice]]:
+    """Values around the edges, each with the fix that brings it about."""
+
+    def choices(tests: list[Any], view: View) -> Iterable[Choice]:
+        return [Choice({reading: value}, fix(view, value)) for value in around(limits_of(tests))]
+
+    return choices

@@ -1,0 +1,259 @@
+"""The processor: clock, generation, names, bits, architecture, virtualization."""
+
+from collections.abc import Iterable
+from fnmatch import fnmatchcase
+from typing import Any
+
+from tallcheck.core.machine.world import World
+from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.numbers import (
+    PROCESSOR_MENDS,
+    around,
+    held_number,
+    held_range,
+    limits_of,
+    processor_fix,
+)
+from tallcheck.core.needs.tests import ABILITY, Generations, OneOf
+from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, NOT, Bound
+
+OTHER = "another"
+"""Stands for any word that no need names."""
+
+
+def _hold_clock(bound: Bound, view: View) -> Held:
+    nominal, most = view["processor.clock"], view["processor.clock_most"]
+    if nominal is not None:
+        return held_number(bound, nominal, "processor.clock", detail=most)
+    return held_range(bound, 1, most or float("inf"), "processor.clock", "processor.clock_most")
+
+
+def _clock_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    most = float("inf")
+    if view["processor.clock"] is None:
+        most = view["processor.clock_most"] or most
+    for value in around(limits_of(tests), 1, most):
+        yield Choice({"processor.clock": value}, processor_fix(view))
+
+
+CLOCK = Key(
+    "clock", "clock", AT_LEAST, "processor.clock",
+    frozenset({"processor.clock", "processor.clock_most"}), _hold_clock, _clock_choices,
+    "the clock",
+    "The nominal clock counts, not the highest and not that of the moment; a highest clock below "
+    "what is asked settles it.",
+    '"1.6 GHz"', "nominal", PROCESSOR_MENDS,
+)  # fmt: skip
+
+# --- generation ----------------------------------------------------------------------------
+
+
+def _hold_generation(test: Generations, view: View) -> Held:
+    line, generation = view["processor.line"], view["processor.generation"]
+    reading = "processor.generation"
+    if line is None:
+        return Held("unknown", None, None, reading, (reading,))
+    lines = {name.lower(): least for name, least in test.lines.items()}
+    name = line.lower()
+    if name not in lines:
+        if any(one.lower() in lines for one in view["processor.continues"] or ()):
+            return Held("met", generation, None, reading, detail="continues")
+        if "*" in lines:
+            return Held("short", generation, 0.0, reading, detail="not taken")
+        said = view["publisher.generation"]
+        if said is None:
+            return Held("unknown", generation, None, reading, ("publisher.generation",), (), line)
+        return Held("met" if said else "short", generation, None, reading)
+    least = lines[name]
+    if least is None:
+        return Held("short", generation, 0.0, reading, detail="not taken")
+    if generation is None:
+        return Held("unknown", None, None, reading, (reading,))
+    met = generation >= least
+    return Held("met" if met else "short", generation, generation / least if least else None,
+                reading)  # fmt: skip
+
+
+def _generation_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    fix = processor_fix(view)
+    if view["publisher.generation"] is None:
+        yield from (Choice({"publisher.generation": said}, fix) for said in (True, False))
+    known = view["processor.line"]
+    asked = {line: least for test in tests for line, least in test.lines.items() if line != "*"}
+    for line, least in asked.items():
+        if known is not None and line.lower() == known.lower():
+            for value in around(
+                [t.lines[name] or 0 for t in tests for name in t.lines if name.lower() == known.lower()]
+            ):
+                yield Choice({"processor.generation": value}, fix)
+        else:
+            most = max((t.lines.get(line) or 0 for t in tests), default=least or 0)
+            changes = {"processor.line": line, "processor.continues": None}
+            yield Choice({**changes, "processor.generation": most}, fix)
+            if known is None:
+                yield Choice({**changes, "processor.generation": 0}, fix)
+    if known is None:
+        yield Choice({"processor.line": OTHER, "processor.generation": 1}, fix)
+
+
+GENERATION = Key(
+    "generation", "generation", AT_LEAST, "processor.generation",
+    frozenset({"processor.line", "processor.generation", "processor.continues",
+               "publisher.generation"}),
+    _hold_generation, _generation_choices, "the processor's generation",
+    "Generations count within the line that the publisher names. A line that continues a named "
+    "one is newer than it; of a line that is not named, only the publisher can say.",
+    '{"Osier Wand" = 5, "*" = "none"}', "by processor line", PROCESSOR_MENDS,
+)  # fmt: skip
+
+# --- names ---------------------------------------------------------------------------------
+
+_WILD = frozenset("*?[")
+
+
+def _fits(name: str, test: OneOf) -> bool:
+    # a list may name thousands of processors: plain names first, patterns only then
+    return name in test.words or any(
+        fnmatchcase(name, pattern) for pattern in test.words if set(pattern) & _WILD
+    )
+
+
+def _hold_name(test: OneOf, view: View) -> Held:
+    name = view["processor.name"]
+    if name is None:
+        return Held("unknown", None, None, "processor.name", ("processor.name",))
+    met = _fits(str(name).lower(), test) != test.refused
+    return Held("met" if met else "short", name, None, "processor.name")
+
+
+def _name_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    fix = processor_fix(view)
+    names = (
+        word.translate({ord("*"): None, ord("?"): "0", ord("["): None, ord("]"): None})
+        for test in sorted(tests, key=lambda one: len(one.words))
+        for word in test.words
+    )
+    good = (n for n in names if all(_fits(n, test) != test.refused for test in tests))
+    for name in (next(good, None), OTHER):
+        if name is not None:
+            yield Choice({"processor.name": name}, fix)
+
+
+PROCESSORS = Key(
+    "processors", "patterns", "one of", "processor.name", frozenset({"processor.name"}),
+    _hold_name, _name_choices, "the processor",
+    "The processor's name must fit one of the publisher's names or patterns.",
+    '["Osier Wand S5 ???"]', 'or a file of names, "processors.txt"', PROCESSOR_MENDS,
+)  # fmt: skip
+
+# --- bits and architecture -----------------------------------------------------------------
+
+
+def _hold_bits(bound: Bound, view: View) -> Held:
+    bits, running = view["processor.bits"], view["system.os_bits"]
+    if bits is None:
+        return Held("unknown", None, None, "processor.bits", ("processor.bits",))
+    if not bound.holds(bits):
+        return Held("short", bits, None, "processor.bits", detail=running)
+    if view.program and bound.op not in (AT_MOST, NOT):
+        if running is None:
+            return Held("unknown", bits, None, "system.os_bits", ("system.os_bits",))
+        if running < bound.limit:
+            return Held("short", running, None, "system.os_bits", detail="system")
+    return Held("met", bits, None, "processor.bits", detail=running)
+
+
+def _bits_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    return [Choice({"processor.bits": bits}, "machine") for bits in (32, 64)]
+
+
+PROCESSOR_BITS = Key(
+    "processor_bits", "bits", AT_LEAST, "processor.bits",
+    frozenset({"processor.bits", "system.os_bits"}), _hold_bits, _bits_choices,
+    "the processor's bits",
+    "What the processor can do, whatever system runs on it; a program needs a system of these "
+    "bits, too.", "64",
+)  # fmt: skip
+
+
+def runs(architecture: str) -> set[str]:
+    """What a processor or system of an architecture runs."""
+    return {architecture, "x86"} if architecture == "x86-64" else {architecture}
+
+
+def system_architecture(world: View | World) -> str | None:
+    """What the running system is built for: as read, or by its bits on this processor."""
+    get = world.__getitem__ if isinstance(world, View) else world.get
+    read, bits, own = get("system.architecture"), get("system.os_bits"), get("processor.architecture")
+    if read is not None:
+        return str(read)
+    if bits is None or own is None:
+        return None
+    narrow = {"x86-64": "x86", "arm64": "arm"}
+    return narrow.get(own, own) if bits == 32 else str(own)
+
+
+def _accepts(test: OneOf, architecture: str) -> bool:
+    if test.refused:
+        return architecture not in test.words
+    return bool(runs(architecture) & set(test.words))
+
+
+def _hold_architecture(test: OneOf, view: View) -> Held:
+    own = view["processor.architecture"]
+    reading = "processor.architecture"
+    if own is None:
+        return Held("unknown", None, None, reading, (reading,))
+    if not _accepts(test, str(own).lower()):
+        return Held("short", own, None, reading)
+    if view.program:
+        system = system_architecture(view)
+        if system is None:
+            return Held("unknown", own, None, "system.os_bits", ("system.os_bits",))
+        if not _accepts(test, system.lower()):
+            return Held("short", system, None, "system.architecture", detail="system")
+    return Held("met", own, None, reading)
+
+
+def _architecture_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    words = dict.fromkeys(word for test in tests for word in test.words)
+    return [Choice({"processor.architecture": word}, "machine") for word in (*words, OTHER)]
+
+
+ARCHITECTURE = Key(
+    "architecture", "words", "one of", "processor.architecture",
+    frozenset({"processor.architecture", "system.architecture", "system.os_bits"}),
+    _hold_architecture, _architecture_choices, "the architecture",
+    "What the processor runs natively; x86-64 also runs x86. A program needs a system built for "
+    "it, too.", '["x86-64", "arm64"]', "one of",
+)  # fmt: skip
+
+# --- virtualization ------------------------------------------------------------------------
+
+
+def hold_ability(reading: str) -> Any:
+    """How words of rising order are held: none, able, on."""
+
+    def hold(bound: Bound, view: View) -> Held:
+        word = view[reading]
+        if word not in ABILITY:
+            return Held("unknown", None, None, reading, (reading,))
+        return Held("met" if bound.holds(ABILITY.index(word)) else "short", word, None, reading)
+
+    return hold
+
+
+def _virtualization_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    none = view["processor.virtualization"] == "none"
+    for word in ABILITY:
+        kind = processor_fix(view) if none and word != "none" else "setting"
+        yield Choice({"processor.virtualization": word}, kind)
+
+
+VIRTUALIZATION = Key(
+    "virtualization", "ability", AT_LEAST, "processor.virtualization",
+    frozenset({"processor.virtualization"}), hold_ability("processor.virtualization"),
+    _virtualization_choices, "virtualization",
+    "Able is enough where the publisher asks for able; where the processor can, a setting of the "
+    "firmware turns it on.", '"able"', 'or "on"', PROCESSOR_MENDS,
+)  # fmt: skip

@@ -1,0 +1,127 @@
+"""Instruction sets and levels: which are there, hidden, absent or unknown."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.machine.instructions import LEVELS, belongs_to_other, enabled, implied
+from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.numbers import PROCESSOR_MENDS, processor_fix
+from tallcheck.core.needs.tests import AllSets
+
+_READING = "processor.instructions"
+_LEVELS = list(LEVELS)
+
+
+class Sorted(Struct):
+    """Sets and levels that are asked for, by what is known of each."""
+
+    there: list[str] = []
+    by: dict[str, str] = {}
+    """Those that are there because another one is, with that one."""
+    hidden: list[str] = []
+    absent: list[str] = []
+    unknown: list[str] = []
+
+
+class _Sets:
+    """What is known of a processor's sets."""
+
+    def __init__(self, view: View) -> None:
+        listed = view["processor.instructions"]
+        self.architecture = view["processor.architecture"]
+        self.complete = bool(view["processor.complete"]) and listed is not None
+        names = listed or []
+        given = {name for name in names if not name.startswith("-")}
+        self.told_absent = {name[1:] for name in names if name.startswith("-")}
+        self.level = -1
+        if not self.complete and view["processor.level"] in LEVELS:
+            self.level = _LEVELS.index(view["processor.level"])
+        by_level = set(LEVELS[_LEVELS[self.level]]) if self.level >= 0 else set()
+        by_level = {name for name in by_level if not self.without(name)}
+        self.by = implied(given | by_level, self.architecture)
+        self.there = enabled(given, view["processor.bits"]) | by_level
+        self.hidden = set(view["processor.hidden"] or ())
+
+    def without(self, name: str) -> bool:
+        """Whether a set is told to be absent, or cannot be without one that is."""
+        if not self.told_absent:
+            return False
+        return name in self.told_absent or bool(self.told_absent & implied([name]).keys())
+
+    def put(self, name: str, found: Sorted) -> None:
+        """Sort one set or level in."""
+        if self.level >= 0 and name in LEVELS:
+            lacks = [one for one in LEVELS[name] if self.without(one)]
+            reached = _LEVELS.index(name) <= self.level and not lacks
+            (found.there if reached else found.absent).append(name)
+            return
+        for single in LEVELS.get(name, (name,)):
+            self._single(single, found)
+
+    def _single(self, name: str, found: Sorted) -> None:
+        if belongs_to_other(name, self.architecture) or self.without(name):
+            found.absent.append(name)
+        elif name in self.there:
+            found.there.append(name)
+        elif name in self.hidden:
+            found.hidden.append(name)
+        elif name in self.by:
+            if self.complete:
+                found.hidden.append(name)
+            else:
+                found.there.append(name)
+                found.by[name] = self.by[name]
+        else:
+            (found.absent if self.complete else found.unknown).append(name)
+
+
+def _sorted(names: Iterable[str], view: View) -> Sorted:
+    sets, found = _Sets(view), Sorted([], {}, [], [], [])
+    for name in names:
+        sets.put(name, found)
+    return found
+
+
+def _hold(test: AllSets, view: View) -> Held:
+    found = _sorted(test.names, view)
+    have = list(dict.fromkeys(found.there))
+    worked = (_READING,) if found.by else ()
+    if found.absent or found.hidden:
+        return Held("short", have, 0.0, _READING, (), worked, found)
+    if found.unknown:
+        return Held("unknown", have, None, _READING, (_READING,), (), found)
+    return Held("met", have, 1.0, _READING, (), worked, found)
+
+
+def _as_read(names: Iterable[str], hidden: Iterable[str]) -> dict[str, Any]:
+    return {
+        _READING: sorted(names), "processor.complete": True, "processor.level": None,
+        "processor.hidden": sorted(hidden),
+    }  # fmt: skip
+
+
+def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    sets = _Sets(view)
+    singles = {one for test in tests for name in test.names for one in LEVELS.get(name, (name,))}
+    found = _sorted(singles, view)
+    now = sets.there | set(found.there)
+    fix = processor_fix(view)
+    if found.hidden:
+        yield Choice(_as_read(now | set(found.hidden), ()), "setting")
+    if found.unknown:
+        yield Choice(_as_read(now | set(found.unknown), sets.hidden), fix)
+    yield Choice(_as_read(now | singles, ()), fix)
+    yield Choice(_as_read(now - singles | set(found.there), sets.hidden), fix)
+
+
+INSTRUCTIONS = Key(
+    "instructions", "sets", "all of", _READING,
+    frozenset({_READING, "processor.complete", "processor.hidden", "processor.level",
+               "processor.architecture", "processor.bits"}),
+    _hold, _choices, "instruction sets",
+    "All sets must be there. In a list that was read, what is not there is missing; in a told one "
+    "it is unknown, unless a set that is there brings it.",
+    '["AVX2"]', 'all of; also levels, "x86-64-v2"', PROCESSOR_MENDS,
+)  # fmt: skip

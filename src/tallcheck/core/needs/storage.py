@@ -1,0 +1,72 @@
+"""Storage: the system's drive, what is free on it, volumes for data, the kind of drive."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.numbers import held_number, plain, plain_choices
+from tallcheck.core.needs.processor import OTHER
+from tallcheck.core.needs.tests import OneOf
+from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
+
+
+def _storage_fix(view: View, value: Any) -> str:
+    return "storage"
+
+
+def _hold_drive(bound: Bound, view: View) -> Held:
+    drive, volume = view["storage.drive"], view["storage.size"]
+    if drive is not None:
+        return held_number(bound, drive, "storage.drive")
+    if volume is not None:
+        return held_number(bound, volume, "storage.size", worked_out=("storage.size",))
+    return Held("unknown", None, None, "storage.drive", ("storage.drive",))
+
+
+STORAGE = Key(
+    "storage", "storage", AT_LEAST, "storage.drive",
+    frozenset({"storage.drive", "storage.size"}), _hold_drive,
+    plain_choices("storage.drive", _storage_fix), "storage",
+    "The whole drive that holds the system; its volume stands in where the drive is not known.",
+    '"64 GB"', "the whole drive",
+)  # fmt: skip
+STORAGE_FREE = Key(
+    "storage_free", "storage", AT_LEAST, "storage.free", frozenset({"storage.free"}),
+    plain("storage.free"), plain_choices("storage.free", _storage_fix), "free storage",
+    "Free room on the volume that holds the system.", '"20 GB"', "on the system volume",
+)  # fmt: skip
+STORAGE_DATA = Key(
+    "storage_data", "storage", AT_LEAST, "storage.data", frozenset({"storage.data"}),
+    plain("storage.data"), plain_choices("storage.data", _storage_fix), "storage for data",
+    "The largest volume that is not on an external drive.", '"500 GB"', "any built-in volume",
+)  # fmt: skip
+
+
+def hold_word(reading: str) -> Any:
+    """How a word is held against the words that are asked for."""
+
+    def hold(test: OneOf, view: View) -> Held:
+        word = view[reading]
+        if word is None:
+            return Held("unknown", None, None, reading, (reading,))
+        met = (str(word).lower() in test.words) != test.refused
+        return Held("met" if met else "short", word, None, reading)
+
+    return hold
+
+
+def word_choices(reading: str, kind: str) -> Any:
+    """The words that are asked for, and another."""
+
+    def choices(tests: list[Any], view: View) -> Iterable[Choice]:
+        words = dict.fromkeys(word for test in tests for word in test.words)
+        return [Choice({reading: word}, kind) for word in (*words, OTHER)]
+
+    return choices
+
+
+STORAGE_KIND = Key(
+    "storage_kind", "words", EXACTLY, "storage.kind", frozenset({"storage.kind"}),
+    hold_word("storage.kind"), word_choices("storage.kind", "storage"), "the kind of drive",
+    "What kind of drive holds the system: solid or spinning.", '"solid"',
+)  # fmt: skip

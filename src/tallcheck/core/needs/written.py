@@ -1,0 +1,230 @@
+"""What is written in a needs sheet or after ``--need``, read into tests and conditions."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.machine.instructions import set_or_level
+from tallcheck.core.machine.readings import kind_of, parse_value, resolve_key
+from tallcheck.core.needs.key import Key, View
+from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.needs.tests import (
+    ABILITY,
+    AllSets,
+    ExtraKeys,
+    Generations,
+    Interfaces,
+    Named,
+    OneOf,
+    Test,
+)
+from tallcheck.core.values import quantities as q
+from tallcheck.core.values.comparison import EXACTLY, Bound, parse_bound
+from tallcheck.core.values.errors import InputError
+
+
+def _parse_ability(text: str) -> int:
+    if text.strip().lower() not in ABILITY:
+        raise InputError(f'found "{text.strip()}"', '"on" or "able"')
+    return ABILITY.index(text.strip().lower())
+
+
+def _parse_bits(text: str) -> int:
+    return int(parse_value("processor.bits", text))
+
+
+def _parse_number(text: str) -> float:
+    if not re.fullmatch(r"\s*\d{1,9}([.,]\d{1,9})?\s*", text):
+        raise InputError(f'found "{text.strip()}"', "a number, such as 2.5")
+    return float(text.replace(",", "."))
+
+
+_PARSERS: dict[str, Callable[[str], Any]] = {
+    "memory": q.parse_memory,
+    "storage": q.parse_storage,
+    "clock": q.parse_clock,
+    "count": q.parse_count,
+    "bits": _parse_bits,
+    "share": q.parse_share,
+    "number": _parse_number,
+    "version": q.parse_version,
+    "ability": _parse_ability,
+    "display": q.parse_display,
+}
+_KNOWN_WORDS = {
+    "storage_kind": ("solid", "spinning"),
+    "firmware": ("uefi", "bios"),
+}
+
+
+def _strings(value: Any, expected: str) -> list[str]:
+    values = value if isinstance(value, list) else [value]
+    if not values or not all(isinstance(v, str) and v.strip() for v in values):
+        raise InputError(f"found {value!r}", expected)
+    return [v.strip() for v in values]
+
+
+def _refusal(words: list[str]) -> tuple[list[str], bool]:
+    """A single word behind ``!=``, ``not`` or ``=``; and whether it is refused."""
+    match = re.fullmatch(r"(!=|=|not\s)\s*(.+)", words[0]) if len(words) == 1 else None
+    return ([match[2]], match[1] != "=") if match else (words, False)
+
+
+def _parse_words(name: str, value: Any) -> OneOf:
+    words, refused = _refusal(_strings(value, 'a word or a list of words, such as "x86-64"'))
+    known = _KNOWN_WORDS.get(name)
+    if name == "architecture":
+        words = [parse_value("processor.architecture", word) for word in words]
+    folded = tuple(word.lower() for word in words)
+    for word in folded:
+        if known and word not in known:
+            raise InputError(f'found "{word}"', "one of " + ", ".join(known))
+    return OneOf(folded, refused)
+
+
+_NAME_RANGE = re.compile(r"(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<>=!~]+\s*\S+)*)?")
+
+
+def _parse_named(value: Any, every: bool) -> Named:
+    names = []
+    for text in _strings(value, 'a name with a version range, such as "Merrow >= 9"'):
+        match = _NAME_RANGE.fullmatch(text)
+        assert match  # (.+?) takes any text that is not empty
+        span = re.sub(r"(?<![<>=!~])=(?!=)", "==", match[2] or "")
+        if not span and (old := re.fullmatch(r"(.+?)\s+(\d\S*)", text)):
+            names.append((old[1], f">={old[2]}"))
+        else:
+            names.append((match[1], span.replace(" ", "")))
+    return Named(tuple(names), every)
+
+
+def _parse_generations(value: Any) -> Generations:
+    expected = 'a table of line to generation, such as {"Osier Wand" = 5, "*" = "none"}'
+    if not isinstance(value, dict) or not value:
+        raise InputError(f"found {value!r}", expected)
+    lines: dict[str, int | None] = {}
+    for line, number in value.items():
+        if number == "none":
+            lines[line] = None
+        elif isinstance(number, int) and not isinstance(number, bool) and number >= 0:
+            lines[line] = number
+        else:
+            raise InputError(f"found {number!r} for '{line}'", expected)
+    return Generations(lines)
+
+
+def _table(value: Any, expected: str) -> dict[str, Any]:
+    if not isinstance(value, dict) or not value:
+        raise InputError(f"found {value!r}", expected)
+    return value
+
+
+def _parse_interfaces(value: Any) -> Interfaces:
+    table = _table(value, 'a table of interface to version, such as {vulkan = "1.2"}')
+    for version in table.values():
+        q.parse_version(str(version))
+    return Interfaces({name: str(version) for name, version in table.items()})
+
+
+def _parse_sets(value: Any) -> AllSets:
+    texts = _strings(value, 'instruction sets, such as ["AVX2"]')
+    names = [word for text in texts for word in re.split(r"[;,\s]+", text)]
+    return AllSets(tuple(set_or_level(name) for name in names if name))
+
+
+def parse_test(name: str, value: Any) -> Test:
+    """What a key asks for, from its value in a needs sheet or after ``--need``. InputError."""
+    key = KEYS[name]
+    if key.kind == "sets":
+        return _parse_sets(value)
+    if key.kind == "words":
+        return _parse_words(name, value)
+    if key.kind == "patterns":
+        names = _strings(value, "name patterns, with * and ? for any characters")
+        return OneOf(tuple(one.lower() for one in names))
+    if key.kind == "named":
+        return _parse_named(value, every=key.bare == "all of")
+    if key.kind == "generation":
+        return _parse_generations(value)
+    if key.kind == "interfaces":
+        return _parse_interfaces(value)
+    if key.kind == "extra":
+        return ExtraKeys(_table(value, "a table of told keys"))
+    return _bound(key.kind, value, key.bare)
+
+
+def _bound(kind: str, value: Any, bare: str) -> Bound:
+    parse = _PARSERS[kind]
+    if isinstance(value, bool) or not isinstance(value, int | float | str):
+        parse("")  # raises, with what was expected
+    if isinstance(value, float) and kind == "version":
+        raise InputError(f"found the number {value}", 'a version in quotes, such as "2.0"')
+    return parse_bound(str(value), parse, bare)
+
+
+# --- conditions ----------------------------------------------------------------------------
+
+
+class Condition(Struct, frozen=True):
+    """Under what a need holds: a key and its test, or a reading and what it must be."""
+
+    name: str
+    """As written: a need's key, or a dotted reading."""
+    test: Any
+    text: str
+    """The value as written."""
+
+    @property
+    def key(self) -> Key | None:
+        """The need's key, where it is one."""
+        return KEYS.get(self.name)
+
+    def named(self) -> frozenset[str]:
+        """The readings that it looks at."""
+        return self.key.named(self.test) if self.key is not None else frozenset({self.name})
+
+    def holds(self, view: View) -> tuple[bool | None, tuple[str, ...]]:
+        """Whether it holds; None, and the missing readings, where that is unknown."""
+        if self.key is not None:
+            held = self.key.hold(self.test, view)
+            return {"met": True, "short": False}.get(held.status), held.missing
+        value = view[self.name]
+        if value is None:
+            return None, (self.name,)
+        if isinstance(self.test, Bound):
+            return self.test.holds(value), ()
+        if isinstance(self.test, OneOf):
+            return (str(value).lower() in self.test.words) != self.test.refused, ()
+        return bool(value == self.test), ()
+
+    def values(self) -> list[Any]:
+        """Values of the reading, one for each outcome."""
+        if isinstance(self.test, Bound):
+            return [v for one in self.test.limits() for v in (max(one - 1, 0), one, one + 1)]
+        if isinstance(self.test, OneOf):
+            return [*self.test.words, "another"]
+        return [True, False]
+
+
+def parse_condition(name: str, value: Any) -> Condition:
+    """One entry of ``when``: any key of a needs sheet, or any reading, with its value. InputError.
+
+    A bare value of a needs sheet's key means what it means there, of a reading just this value.
+    """
+    text = str(value)
+    if name in KEYS:
+        return Condition(name, parse_test(name, value), text)
+    reading = resolve_key(name)
+    kind = kind_of(reading)
+    if kind == "flag":
+        word = {True: "yes", False: "no"}.get(value, text) if isinstance(value, bool) else text
+        return Condition(reading, parse_value(reading, word), text)
+    if kind in _PARSERS:
+        return Condition(reading, _bound(kind, value, EXACTLY), text)
+    if kind == "text":
+        words, refused = _refusal(_strings(value, "a word or a list of words"))
+        read = [str(parse_value(reading, word)).lower() for word in words]
+        return Condition(reading, OneOf(tuple(read), refused), text)
+    raise InputError(f"found the reading '{name}'", "a key of a needs sheet, or a single reading")
