@@ -15,9 +15,8 @@ from tallcheck.cli.inputs import (
     wrong_usage,
 )
 from tallcheck.cli.options import add_machine, add_needs_path, add_parts
-from tallcheck.core.before.conflicts import Chosen
-from tallcheck.core.before.rows import Asked
-from tallcheck.core.jobs.check import LEVELS, Check, Task, check, check_json
+from tallcheck.core.decide.asked import Asked, Chosen
+from tallcheck.core.jobs.check import STRENGTHS, Check, Task, check
 from tallcheck.core.values.errors import InputError
 
 EXAMPLE = """  tallcheck check machines/potting-02.machine.json merrow@10
@@ -44,13 +43,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--need", action="append", default=[], metavar="KEY=VALUE",
         help="ask for this, in place of what the sheets ask",
     )  # fmt: skip
-    parser.add_argument("--level", choices=LEVELS, default="minimum", help="default: minimum")
+    parser.add_argument("--level", choices=STRENGTHS, default="minimum", help="default: minimum")
     parser.add_argument(
         "--at-least", metavar="OLD", help="also be no worse than this older machine"
     )
     parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
     add_parts(parser)
-    parser.add_argument("--why", metavar="KEY", help="explain one row, from reading to cure")
+    parser.add_argument("--why", metavar="KEY", help="explain one row, from reading to fix")
     parser.add_argument("--on", metavar="DATE", help="judge support and age on this day")
     add_needs_path(parser)
     parser.add_argument(
@@ -138,6 +137,8 @@ def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool
     if kind == "json":
         import msgspec
 
+        from tallcheck.report.check_json import check_json
+
         found = check_json(results[0])
         if len(results) > 1:
             found["releases"] = [check_json(result) for result in results]
@@ -151,9 +152,10 @@ def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool
         from tallcheck.report.html import machine_html
 
         return machine_html(results)
+    from tallcheck.core.words.note import note
     from tallcheck.report import formats
 
-    makers = {"markdown": formats.markdown, "csv": formats.csv_text, "note": formats.note}
+    makers = {"markdown": formats.markdown, "csv": formats.csv_text, "note": note}
     return makers[kind](results)
 
 

@@ -58,6 +58,6 @@ def _sheet_keys(prefix: str, **_: Any) -> list[str]:
 
 
 def _need_keys(prefix: str, **_: Any) -> list[str]:
-    from tallcheck.core.needs.sheet import SPECS
+    from tallcheck.core.needs.keys import KEYS
 
-    return [f"{key}=" for key in SPECS]
+    return [f"{key}=" for key in KEYS]

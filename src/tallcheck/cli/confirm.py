@@ -48,7 +48,7 @@ def run(args: argparse.Namespace) -> int:
         (_checked(before, one, args), _checked(after, one, args)) for one in wanted
     ]  # fmt: skip
     still_short = any(
-        row.status == "short" and "memory" in row.cures
+        row.status == "short" and "memory" in row.fixes
         for _, now in decisions for row in now.verdict.rows
     )  # fmt: skip
     found = confirm(before, after, planned, args.after != "here", still_short)

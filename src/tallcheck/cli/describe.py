@@ -5,7 +5,7 @@ import sys
 
 from tallcheck.cli.inputs import tell_all
 from tallcheck.cli.options import add_needs_path
-from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.known import with_findings
 from tallcheck.core.machine.readings import Told, parse_told
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
 from tallcheck.core.machine.told_text import NotUnderstood, read_lines
@@ -49,14 +49,15 @@ def run(args: argparse.Namespace) -> int:
         raise InputError("found nothing told", "KEY=VALUE, --text FILE or --for NEEDS")
     if args.text == "-" and args.needs:
         raise InputError("found '-' and --for", "standard input for one of them only")
-    machine = complete(tell_all(machine, pasted, "pasted text") if pasted else machine)
-    machine = complete(tell_all(machine, told, "by a person"))
+    machine = tell_all(machine, pasted, "pasted text") if pasted else machine
+    machine = with_findings(tell_all(machine, told, "by a person"))
     for one in left:
         line = f"{shown(args.text)}: line {one.line} not understood ({one.why}): {one.text}"
         print(printable(line), file=sys.stderr)
     code = 0
     if args.needs:
         machine, code = _call(machine, args)
+        machine = with_findings(machine)
     sheet = machine_json(machine)
     if not args.output or args.output == "-":
         sys.stdout.write(sheet.decode())
@@ -76,11 +77,13 @@ def _call(machine: Machine, args: argparse.Namespace) -> tuple[Machine, int]:
     from tallcheck.cli.inputs import Wanted
     from tallcheck.cli.telephone import hold_call
     from tallcheck.core.jobs.check import Task
+    from tallcheck.core.words.conditions import conditions
+    from tallcheck.core.words.sentence import sentence
 
     against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
     call = hold_call(machine, Task(against))
     decision = call.result.verdict.decision
-    print(f"{decision.answer}: {printable(call.result.sentence)}", file=sys.stderr)
-    for condition in decision.conditions:
+    print(f"{decision.answer}: {printable(sentence(call.result))}", file=sys.stderr)
+    for condition in conditions(call.result.verdict, call.result.ages):
         print(f"  rests on: {printable(condition)}", file=sys.stderr)
     return call.machine, decision.exit_code

@@ -6,11 +6,14 @@ import sys
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
-from tallcheck.core.before.conflicts import Chosen, installed_programs
-from tallcheck.core.jobs.check import newest_first
-from tallcheck.core.machine.readings import Told, parse_told, tell
+from tallcheck.core.decide.asked import Chosen
+from tallcheck.core.jobs.check import installed_programs, newest_first
+from tallcheck.core.machine import telling
+from tallcheck.core.machine.readings import Told, parse_told
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.needs.sheet import SPECS, Need, NeedsSheet, parse_test
+from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.needs.sheet import Need, NeedsSheet
+from tallcheck.core.needs.written import parse_test
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.config import config_folder, settings
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
@@ -39,8 +42,7 @@ def machine_of(word: str, told: list[str]) -> Machine:
 
 def tell_all(machine: Machine, told: list[Told], source: str) -> Machine:
     """The machine with told readings; a told processor's name gives what the rules make of it."""
-    for one in told:
-        machine = tell(machine, one, source)
+    machine = telling.tell_all(machine, told, source)
     if any(one.key == "processor.name" for one in told):
         from tallcheck.core.machine.naming import with_level, with_names
         from tallcheck.files.rules import naming_rules
@@ -57,9 +59,9 @@ def needs_of(text: str) -> Need:
     key = key.strip()
     if not equals:
         raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB", "--need")
-    if key not in SPECS:
+    if key not in KEYS:
         raise InputError(
-            f"found the unknown key '{key}'{nearest(key, list(SPECS))}",
+            f"found the unknown key '{key}'{nearest(key, list(KEYS))}",
             "a key of a needs sheet", "--need",
         )  # fmt: skip
     try:
@@ -82,7 +84,7 @@ def _listed(key: str, value: str) -> object:
             number = entry.strip()
             table[name.strip()] = int(number) if number.isdecimal() else number
         return table
-    if SPECS[key].kind in ("words", "patterns", "named") and "," in value:
+    if KEYS[key].kind in ("words", "patterns", "named") and "," in value:
         return [part.strip() for part in value.split(",")]
     return value
 

@@ -7,7 +7,6 @@ from msgspec import Struct
 
 from tallcheck.cli.inputs import tell_all
 from tallcheck.core.jobs.check import Check, Task, check
-from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.readings import Told, get, keys, kind_of, label_of, parse_value
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.errors import InputError
@@ -32,8 +31,7 @@ class Call(Struct):
 
 def _next(result: Check, machine: Machine, skipped: set[str]) -> str | None:
     """The reading to ask for next: the most telling one that a person can tell."""
-    for finding in result.verdict.decision.find_out:
-        key = finding.key
+    for key in result.verdict.decision.find_out:
         # few callers know instruction sets or generations, but the name often tells them
         if key in _BY_NAME and get(machine, _NAME) is None and _NAME not in skipped:
             return _NAME
@@ -54,7 +52,7 @@ def hold_call(machine: Machine, task: Task) -> Call:
         if value is None:
             skipped.add(key)
             continue
-        machine = complete(tell_all(machine, [Told(key, value)], "the caller, by telephone"))
+        machine = tell_all(machine, [Told(key, value)], "the caller, by telephone")
         if key in _BY_NAME:
             skipped.add(key)  # a partial list may leave it open: it is not asked for twice
 

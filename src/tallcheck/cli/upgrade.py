@@ -6,16 +6,12 @@ import sys
 from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of, wrong_usage
 from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts
 from tallcheck.core.jobs.check import Check, Task, check
-from tallcheck.core.upgrade.plan import (
-    IMPOSSIBLE,
-    NOTHING,
-    UNKNOWN,
-    Upgrade,
-    plan_json,
-    plan_upgrade,
-)
+from tallcheck.core.upgrade.board import Why
+from tallcheck.core.upgrade.plan import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_memory
+from tallcheck.core.words.plans import plan_sentence
+from tallcheck.core.words.sentence import sentence
 
 EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB
   tallcheck upgrade machines/orchid-house-08.machine.json --to most
@@ -57,11 +53,12 @@ def run(args: argparse.Namespace) -> int:
         against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
         installed = installed_here(machine, args.needs_path)
         result = check(machine, Task(against, installed=installed, usage=usage, parts=parts))
-        found, more = _for_needs(result)
+        found, text, more = _for_needs(result)
         remarks += more
     else:
         found = plan_upgrade(machine, _target(args.to), parts)
-    _print(found, remarks, args)
+        text = plan_sentence(found)
+    _print(found, text, remarks, args)
     return EXIT_CODES.get(found.answer, 0)
 
 
@@ -80,26 +77,29 @@ def _target(text: str) -> int | None:
         raise error.at("--to") from None
 
 
-def _for_needs(result: Check) -> tuple[Upgrade, list[str]]:
-    """The plan for what is asked, and what else the decision says."""
-    decision, name = result.verdict.decision, result.machine.name
+def _for_needs(result: Check) -> tuple[Upgrade, str, list[str]]:
+    """The plan for what is asked, its sentence, and what else the decision says."""
+    decision, machine = result.verdict.decision, result.machine
     if result.plan is not None:
-        more = [] if decision.answer == "memory-alone" else [result.sentence]
-        return result.plan, more
+        more = [] if decision.answer == "memory-alone" else [sentence(result)]
+        return result.plan, plan_sentence(result.plan), more
     if decision.answer == "undecided" and decision.target_memory is not None:
-        return plan_upgrade(result.machine, decision.target_memory), [result.sentence]
-    if decision.answer == "undecided":
-        return Upgrade(name, UNKNOWN, result.sentence, None), []
-    if decision.answer == "replace":
-        return Upgrade(name, IMPOSSIBLE, result.sentence, None), []
-    return Upgrade(name, NOTHING, f"Nothing to buy. {result.sentence}", None), []
+        found = plan_upgrade(machine, decision.target_memory)
+        return found, plan_sentence(found), [sentence(result)]
+    answers = {"undecided": UNKNOWN, "replace": IMPOSSIBLE}
+    answer = answers.get(decision.answer, NOTHING)
+    text = sentence(result)
+    found = Upgrade(machine, answer, Why("decided"), None)
+    return found, f"Nothing to buy. {text}" if answer == NOTHING else text, []
 
 
-def _print(found: Upgrade, remarks: list[str], args: argparse.Namespace) -> None:
+def _print(found: Upgrade, text: str, remarks: list[str], args: argparse.Namespace) -> None:
     if args.format == "json":
         import msgspec
 
-        raw = plan_json(found)
+        from tallcheck.report.plan_json import plan_json
+
+        raw = plan_json(found, text)
         raw["notes"] = [*remarks, *raw["notes"]]
         sys.stdout.write(msgspec.json.format(msgspec.json.encode(raw), indent=2).decode() + "\n")
         return
@@ -107,10 +107,10 @@ def _print(found: Upgrade, remarks: list[str], args: argparse.Namespace) -> None
     from tallcheck.report.plain import show
 
     if args.quiet:
-        print(printable(found.sentence))
+        print(printable(text))
         return
     from tallcheck.report.upgrade_view import upgrade_lines
 
     first = [text for text in remarks if text.startswith("Nothing to buy")]
     rest = [text for text in remarks if text not in first]
-    show(lambda page: upgrade_lines(found, page, args.verbose, first, rest))
+    show(lambda page: upgrade_lines(found, text, page, args.verbose, first, rest))

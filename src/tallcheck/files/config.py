@@ -4,7 +4,7 @@ import os
 
 import msgspec
 
-from tallcheck.core.before.cures import HOURS, PRICED
+from tallcheck.core.fleet.work import HOURS, PRICED
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.files.inputs import read, text
 
@@ -20,9 +20,9 @@ class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """The parts list that is used where --parts names none."""
     currency: str = ""
     prices: dict[str, float | int] = {}
-    """In units of the currency, for each kind of cure, and for an hour's work."""
+    """In units of the currency, for each kind of fix, and for an hour's work."""
     hours: dict[str, float | int] = {}
-    """Hours of work for each kind of cure."""
+    """Hours of work for each kind of fix."""
     tight: float = 0.8
     """The share of memory in use from which a usage log is called tight."""
     full: float = 0.9

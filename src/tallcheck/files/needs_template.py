@@ -4,37 +4,13 @@ import datetime
 
 import tomlkit
 
-from tallcheck.core.needs.sheet import SPECS, from_table, parse_test
+from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.needs.sheet import from_table
+from tallcheck.core.needs.written import parse_test
 from tallcheck.core.values.errors import InputError, nearest
 
 _TOP = ("publisher", "source", "read_on", "support_ends")
 _LEVELS = ("floor", "minimum", "recommended")
-
-_EXAMPLES = {
-    "memory": ('"8 GB"', 'whole machine; also ">= 8 GB", "<= 4 GB", "2..8 GB"'),
-    "memory_own": ('"2 GB"', "what the program wants for itself, on top of what is in use"),
-    "cores": ("4", "physical cores"),
-    "threads": ("8", "logical processors"),
-    "clock": ('"1.6 GHz"', "nominal"),
-    "processor_bits": ("64", ""),
-    "architecture": ('["x86-64", "arm64"]', "one of"),
-    "instructions": ('["AVX2"]', 'all of; also levels, "x86-64-v2"'),
-    "generation": ('{"Osier Wand" = 5, "*" = "none"}', "by processor line"),
-    "processors": ('["Osier Wand S5 ???"]', 'or a file of names, "processors.txt"'),
-    "os": ('["Merrow >= 9"]', "one of"),
-    "os_bits": ("32", 'no other; a 32-bit program that also runs under 64: ">= 32"'),
-    "storage": ('"64 GB"', "the whole drive"),
-    "storage_free": ('"20 GB"', "on the system volume"),
-    "storage_kind": ('"solid"', ""),
-    "security_module": ('"2.0"', ""),
-    "firmware": ('"uefi"', ""),
-    "secure_boot": ('"able"', 'or "on"'),
-    "virtualization": ('"able"', 'or "on"'),
-    "graphics": ('{vulkan = "1.2"}', ""),
-    "graphics_memory": ('"2 GB"', ""),
-    "display": ('"1366x768"', ""),
-    "software": ('["Fernfolio >= 3"]', "all of"),
-}
 
 
 def template(title: str, kind: str, words: list[str], day: datetime.date) -> str:
@@ -68,9 +44,10 @@ def template(title: str, kind: str, words: list[str], day: datetime.date) -> str
     if not any(levels.values()):
         lines.append('memory = "4 GB"   # replace this by what the publisher asks for')
     lines += ["", "# What else a table may ask for (take away the # and set the value):"]
-    for key, (example, remark) in _EXAMPLES.items():
-        if key not in levels["minimum"]:
-            lines.append(f"# {key} = {example}" + (f"   # {remark}" if remark else ""))
+    for key in KEYS.values():
+        if key.name not in levels["minimum"]:
+            remark = f"   # {key.remark}" if key.remark else ""
+            lines.append(f"# {key.name} = {key.example}{remark}")
     lines += [
         "# A second table may hold what is recommended, on top of the minimum:",
         f"# [{prefix}recommended]",
@@ -98,8 +75,8 @@ def _sorted(words: list[str]) -> tuple[dict[str, str], str, dict[str, dict[str, 
             level, dot, name = key.partition(".")
             if not dot:
                 level, name = "minimum", key
-            if level not in _LEVELS or name not in SPECS:
-                known = [*SPECS, *_TOP, "release"]
+            if level not in _LEVELS or name not in KEYS:
+                known = [*KEYS, *_TOP, "release"]
                 raise InputError(f"found the unknown key '{key}'{nearest(name, known)}", "a need")
             levels[level][name] = _value(name, value)
     return top, release, levels
@@ -116,7 +93,7 @@ def _value(key: str, value: str) -> str:
     """A typed value as TOML: numbers bare, lists and tables as written, the rest in quotes."""
     if value[0] in "[{" or value.isdecimal():
         written = value
-    elif SPECS[key].kind in ("sets", "named", "patterns", "words") and "," in value:
+    elif KEYS[key].kind in ("sets", "named", "patterns", "words") and "," in value:
         written = _toml([part.strip() for part in value.split(",")])
     else:
         written = _toml(value)

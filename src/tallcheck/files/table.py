@@ -5,7 +5,8 @@ import io
 from collections.abc import Iterator
 from typing import Any
 
-from tallcheck.core.upgrade.parts import Model, Offer, PartsList, check_module_size
+from tallcheck.core.machine.modules import check_module_size
+from tallcheck.core.upgrade.parts import Model, Offer, PartsList
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import parse_count, parse_memory, parse_money, parse_speed
 from tallcheck.files.inputs import read, shown, text

@@ -5,12 +5,12 @@ import os
 import re
 import sys
 
-from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.known import with_findings
 from tallcheck.core.machine.naming import Rule
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather.draft import Draft
-from tallcheck.gather.sense import hold_together
+from tallcheck.gather.sense import note_what_is_kept
 from tallcheck.gather.source import Live, Source, open_capture, read_text
 
 _ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
@@ -28,8 +28,8 @@ def gather(source: Source, name: str, rules: list[Rule], serials: bool = False) 
         read_linux(source, draft, rules, serials)
     else:
         _read_other(source, draft, rules, serials)
-    hold_together(draft)
-    return complete(draft.machine)
+    note_what_is_kept(draft)
+    return with_findings(draft.machine)
 
 
 def _read_other(source: Source, draft: Draft, rules: list[Rule], serials: bool) -> None:

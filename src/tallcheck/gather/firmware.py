@@ -4,7 +4,7 @@ import re
 
 from msgspec import structs
 
-from tallcheck.core.machine.derive import fitted_total
+from tallcheck.core.machine.amounts import likely_fitted
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.gather.draft import Draft
@@ -164,7 +164,6 @@ def _put_memory(tables: Tables, draft: Draft, serials: bool) -> None:
 
 def hold_memory(draft: Draft) -> None:
     """Ceiling, speeds and modules held against each other."""
-    _doubt_ceiling(draft)
     _speeds(draft)
 
 
@@ -177,7 +176,7 @@ def _cut_short(tables: Tables) -> bool:
 def _doubt_cut_list(draft: Draft, listed: int) -> None:
     """Modules from an unsound table: there may be more. Fitted memory is worked out instead."""
     usable = draft.machine.memory.usable
-    if usable is not None and fitted_total(usable) == listed:
+    if usable is not None and likely_fitted(float(usable)) == listed:
         draft.read("memory.installed", listed, "SMBIOS structure 17")
         return
     draft.doubt(
@@ -185,19 +184,6 @@ def _doubt_cut_list(draft: Draft, listed: int) -> None:
         f"the firmware tables end too early: they list {format_memory(listed)} in modules, and "
         "there may be more",
     )
-
-
-def _doubt_ceiling(draft: Draft) -> None:
-    """A ceiling below what is fitted is wrong: left out, and a doubt."""
-    memory = draft.machine.memory
-    if memory.ceiling is None or memory.installed is None or memory.ceiling >= memory.installed:
-        return
-    text = (
-        f"the firmware tables say that the board takes {format_memory(memory.ceiling)}, but "
-        f"{format_memory(memory.installed)} is fitted: that ceiling is wrong and left out"
-    )
-    draft.forget("memory.ceiling")
-    draft.doubt(["memory.ceiling"], text)
 
 
 def _speeds(draft: Draft) -> None:

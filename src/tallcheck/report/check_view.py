@@ -1,17 +1,14 @@
 """A check for reading in a terminal: the answer first, then what it rests on, then the rows."""
 
-from msgspec import structs
-
-from tallcheck.core.before.rows import Row
 from tallcheck.core.jobs.check import Check
-from tallcheck.core.machine.readings import label_of
 from tallcheck.core.values.text import printable
-from tallcheck.core.words.sentence import newest_that_runs
+from tallcheck.core.words.sentence import headline, newest_that_runs, sentence
 from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.plain import Line, Page, wrap
+from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 
 ANSWER_STYLES = {
-    "ready": "good", "memory-alone": "good", "memory-plus": "open", "other": "open",
+    "ready": "good", "memory-alone": "good", "memory-plus": "open", "not-memory": "open",
     "replace": "bad", "undecided": "open",
 }  # fmt: skip
 _STATUS_STYLES = {"met": "good", "short": "bad", "unknown": "open"}
@@ -59,8 +56,8 @@ def check_lines(result: Check, samples: list[str], page: Page, verbose: bool) ->
     """The whole view of one check."""
     decision = result.verdict.decision
     style = ANSWER_STYLES[decision.answer]
-    lines = [[(decision.answer.upper().replace("-", " "), f"{style}")]]
-    lines += wrap(result.sentence, page.width, style="strong")
+    lines: list[Line] = [[(headline(result), style)]]
+    lines += wrap(sentence(result), page.width, style="strong")
     for title, texts in sections(result):
         lines += section(title, texts, page, _SECTION_STYLES.get(title, ""))
     lines += [[], *_rows(result, page, verbose)]
@@ -93,14 +90,18 @@ def _rows(result: Check, page: Page, verbose: bool) -> list[Line]:
     names = " + ".join(one.label for one in result.against) or "what was asked for"
     title = f"{printable(result.machine.name)} against {printable(names)}, {result.level}"
     lines: list[Line] = [[(title, "strong")]]
-    return lines + _table(list(result.verdict.rows), page, verbose, len(result.against) > 1)
+    return lines + _table(plain_rows(result), page, verbose, len(result.against) > 1)
 
 
 def _table(
-    rows: list[Row], page: Page, verbose: bool, several: bool, noted: frozenset[str] = frozenset()
+    rows: list[ShownRow],
+    page: Page,
+    verbose: bool,
+    several: bool,
+    noted: frozenset[str] = frozenset(),
 ) -> list[Line]:
     text_width = min((page.width - _KEY - _BAR - 12) // 2, 28)
-    head = f"  {'need':<{_KEY}}{'asked':<{text_width}}{'there':<{text_width}}{'need':>{_MARK + 2}}"
+    head = f"  {'need':<{_KEY}}{'asked':<{text_width}}{'there':<{text_width}}{'│ = asked':>{_MARK + 6}}"
     lines: list[Line] = [[(head.rstrip(), "dim")]]
     for row in rows:
         style = _STATUS_STYLES[row.status]
@@ -112,23 +113,23 @@ def _table(
             (row.status, style),
         ]
         lines.append(line)
-        if row.note in noted:
-            row = structs.replace(row, note="")
-        lines += _under(row, page, verbose, several, text_width)
+        lines += _under(row, page, verbose, several, text_width, row.note not in noted)
     return lines
 
 
-def _under(row: Row, page: Page, verbose: bool, several: bool, width: int) -> list[Line]:
-    """What stands under a row: text that was cut, its cure, its note, and where it is from."""
+def _under(
+    row: ShownRow, page: Page, verbose: bool, several: bool, width: int, noted: bool
+) -> list[Line]:
+    """What stands under a row: text that was cut, its fix, its note, and where it is from."""
     texts = []
     if len(row.need_text) >= width:
         texts.append(f"asked: {row.need_text}")
     if len(row.have_text) >= width:
         texts.append(f"there: {row.have_text}")
-    if row.note:
+    if row.note and noted:
         texts.append(row.note)
     if row.status == "short":
-        texts.append("cure: " + _cure_text(row))
+        texts.append(f"fix: {row.fix_text}")
     if row.origin and row.origin.how == "worked out" and row.status != "unknown":
         texts.append(f"worked out from {row.origin.source}")
     elif verbose and row.origin:
@@ -136,14 +137,6 @@ def _under(row: Row, page: Page, verbose: bool, several: bool, width: int) -> li
     if several and verbose:
         texts.append(f"asked by {row.source}")
     return [line for text in texts for line in wrap(text, page.width, "      ", "dim", "    ")]
-
-
-def _cure_text(row: Row) -> str:
-    text = ", ".join(row.cures)
-    if row.otherwise:
-        other = ", ".join(row.otherwise)
-        text += f", or {other}: that rests on {' and '.join(map(label_of, row.readings))}"
-    return text
 
 
 def _recommended(result: Check, page: Page, verbose: bool) -> list[Line]:
@@ -155,9 +148,10 @@ def _recommended(result: Check, page: Page, verbose: bool) -> list[Line]:
         (answer, ANSWER_STYLES[answer]),
     ]
     lines: list[Line] = [[], line]
-    if result.recommended_rows:
-        noted = frozenset(row.note for row in result.verdict.rows)
-        lines += _table(list(result.recommended_rows), page, verbose, False, noted)
+    rows = recommended_rows(result)
+    if rows:
+        noted = frozenset(row.note for row in plain_rows(result))
+        lines += _table(rows, page, verbose, False, noted)
     return lines
 
 

@@ -4,6 +4,7 @@ from tallcheck.core.jobs.check import Check
 from tallcheck.core.jobs.confirm import DONE, PARTLY, Confirmed
 from tallcheck.core.usage.summary import Change, Span, UsageChange
 from tallcheck.core.values.quantities import format_duration, format_memory, format_share
+from tallcheck.core.words.sentence import sentence
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.upgrade_view import shown_positions
@@ -20,7 +21,7 @@ def confirm_lines(
     for before, after in decisions:
         was, now = before.verdict.decision.answer, after.verdict.decision.answer
         wanted = " and ".join(chosen.label for chosen in after.against)
-        lines += wrap(f"{wanted}: {was} before, {now} now. {after.sentence}", page.width)
+        lines += wrap(f"{wanted}: {was} before, {now} now. {sentence(after)}", page.width)
     if usage is not None:
         style = {True: "good", False: "bad", None: "open"}[usage.helped]
         lines += wrap(usage.sentence, page.width, style=style)

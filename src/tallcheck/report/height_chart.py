@@ -2,12 +2,13 @@
 
 from typing import Any
 
-from tallcheck.core.before.rows import Row
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.values.text import printable
-from tallcheck.core.words.sentence import key_name, listed
+from tallcheck.core.words.rows import key_name
+from tallcheck.core.words.sentence import headline, sentence, wanted_text
 from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE, STATUS_INK
 from tallcheck.report.picture import figure_of, picture, plain_axes
+from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 
 _MOST = 2.25  # times the need: what is higher is cut, and says how high it is
 _ROWS_MOST = 16
@@ -21,14 +22,15 @@ def height_chart(result: Check, kind: str) -> bytes:
 
 def height_figure(result: Check, titled: bool) -> Any:
     """The chart as a figure; ``titled``: with the answer and the sentence above it."""
-    rows = list(result.verdict.rows)
+    rows = plain_rows(result)
+    others = recommended_rows(result)
     shown = sorted(rows, key=lambda row: row.status == "met")[:_ROWS_MOST]
     shown = [row for row in rows if row in shown]
     figure = figure_of()
     axes = figure.subplots()
     plain_axes(axes)
     for at, row in enumerate(shown):
-        _bar(axes, at, row, _recommended(result, row))
+        _bar(axes, at, row, _recommended(others, row))
     axes.axhline(1, color=INK, lw=1.6)
     axes.text(len(shown) + 0.22, 1.02, "asked for", va="bottom", ha="right", fontsize=9.5)
     axes.set_xlim(-0.6, len(shown) + 0.25)
@@ -39,7 +41,7 @@ def height_figure(result: Check, titled: bool) -> Any:
     axes.set_ylabel("what is there, against what is asked for")
     left = len(rows) - len(shown)
     more = f"{left} more rows that are met are not drawn. " if left > 0 else ""
-    notes = more + ("Dotted: what is recommended." if result.recommended_rows else "")
+    notes = more + ("Dotted: what is recommended." if others else "")
     if titled:
         _titles(figure, axes, result, notes)
     else:
@@ -49,11 +51,11 @@ def height_figure(result: Check, titled: bool) -> Any:
 
 def _titles(figure: Any, axes: Any, result: Check, notes: str) -> None:
     answer = result.verdict.decision.answer
-    wanted = listed([one.label for one in result.against]) or "what was asked for"
+    wanted = wanted_text(result)
     name = printable(result.machine.name)
-    figure.suptitle(f"{name}, held against {printable(wanted)}: {answer}", fontsize=15,
+    figure.suptitle(f"{name}, held against {printable(wanted)}: {headline(result)}", fontsize=15,
                     color=ANSWER_INK[answer], fontweight="bold")  # fmt: skip
-    text = _wrapped(f"{printable(result.sentence)} {notes}".strip(), 120)
+    text = _wrapped(f"{printable(sentence(result))} {notes}".strip(), 120)
     axes.set_title(text, fontsize=10, pad=14)
 
 
@@ -63,21 +65,21 @@ def _wrapped(text: str, width: int) -> str:
     return "\n".join(textwrap.wrap(text, width))
 
 
-def _label(row: Row) -> str:
+def _label(row: ShownRow) -> str:
     lines = [*_wrapped(key_name(row.key), _WIDE).splitlines()[:2], f"asked: {row.need_text}"]
     return "\n".join(printable(line)[: _WIDE + 6] for line in lines)
 
 
-def _recommended(result: Check, row: Row) -> float | None:
+def _recommended(others: list[ShownRow], row: ShownRow) -> float | None:
     """Where the recommended need lies against the row's own."""
-    for other in result.recommended_rows:
+    for other in others:
         same = (other.key, other.source) == (row.key, row.source)
         if same and isinstance(other.need, int | float) and isinstance(row.need, int | float):
             return float(other.need) / float(row.need) if row.need else None
     return None
 
 
-def _bar(axes: Any, at: int, row: Row, recommended: float | None) -> None:
+def _bar(axes: Any, at: int, row: ShownRow, recommended: float | None) -> None:
     color = STATUS_INK[row.status]
     if row.status == "unknown":
         axes.bar(at, 1, 0.62, color="none", edgecolor=color, hatch="//", lw=1, ls="--")

@@ -6,22 +6,30 @@ drawn here, stand as they are.
 
 from typing import Any
 
-from tallcheck.core.before.fleet_decision import ANSWERS
-from tallcheck.core.before.rows import Row
+from tallcheck.core.decide.trials import EXIT_CODES
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.upgrade.board import Position
-from tallcheck.core.upgrade.plan import Upgrade, alternative_texts, counted
+from tallcheck.core.upgrade.plan import Upgrade
 from tallcheck.core.values.quantities import format_memory, format_money, format_speed
 from tallcheck.core.values.text import printable
-from tallcheck.core.words.sentence import listed, newest_that_runs
+from tallcheck.core.words.plans import (
+    alternative_texts,
+    counted,
+    plan_conditions,
+    plan_notes,
+    plan_sentence,
+    plan_steps,
+)
+from tallcheck.core.words.sentence import headline, newest_that_runs, sentence, wanted_text
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.check_view import ANSWER_STYLES
 from tallcheck.report.fleet_chart import fleet_figure
-from tallcheck.report.formats import limit_text, origin_text, sections
+from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.height_chart import height_figure
 from tallcheck.report.picture import inline
+from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 from tallcheck.report.show_view import flat
 from tallcheck.report.upgrade_view import rejected_texts
 
@@ -56,7 +64,7 @@ def machine_html(results: list[Check]) -> str:
     several = len(results) > 1
     readings = t.Table("", ("reading", "value", "from"), tuple(flat(first.machine)))
     return _render("machine.html", {
-        "title": f"{first.machine.name}: {first.verdict.decision.answer}",
+        "title": f"{first.machine.name}: {headline(first)}",
         "checks": [_one(result) for result in results],
         "several": several,
         "releases": _releases(results) if several else None,
@@ -74,29 +82,29 @@ def _releases(results: list[Check]) -> t.Table:
 def _one(result: Check) -> dict[str, Any]:
     decision = result.verdict.decision
     texts = sections(result)
-    wanted = listed([one.label for one in result.against]) or "what was asked for"
+    wanted = wanted_text(result)
     name = result.machine.name
+    others = recommended_rows(result)
     chart = inline(height_figure(result, False), f"Height chart of {name}: {decision.answer}")
     return {
         "name": name, "wanted": wanted, "answer": decision.answer,
-        "style": _STYLES[decision.answer], "sentence": result.sentence,
+        "style": _STYLES[decision.answer], "sentence": sentence(result),
         "first": [one for one in texts if one[0] in _FIRST],
         "last": [one for one in texts if one[0] not in (*_FIRST, "The upgrade")],
         "chart": chart if result.verdict.rows else "",
-        "rows": _rows("What is asked for, and what is there", result.verdict.rows),
-        "recommended": _rows("What is recommended", result.recommended_rows)
-        if result.recommended_rows else None,
+        "rows": _rows("What is asked for, and what is there", plain_rows(result)),
+        "recommended": _rows("What is recommended", others) if others else None,
         "plan": _plan(result.plan) if result.plan is not None else None,
     }  # fmt: skip
 
 
-def _rows(title: str, rows: tuple[Row, ...]) -> t.Table:
+def _rows(title: str, rows: list[ShownRow]) -> t.Table:
     cells = tuple(
         (row.key, row.need_text, row.have_text, row.status,
-         ", ".join(row.cures) if row.status == "short" else "", row.note, origin_text(row))
+         row.fix_text, row.note, row.origin_text)
         for row in rows
     )  # fmt: skip
-    head = ("need", "asked", "there", "status", "cure", "note", "where that comes from")
+    head = ("need", "asked", "there", "status", "fix", "note", "where that comes from")
     return t.Table(title, head, cells)
 
 
@@ -116,13 +124,13 @@ def _plan(found: Upgrade) -> dict[str, Any]:
                 money = f": {format_money(price * count, found.currency)}"
             shopping.append(f"{count} × {text}{money}")
     lists = [
-        ("Worth knowing", list(found.notes)), ("The plan rests on", list(found.conditions)),
+        ("Worth knowing", plan_notes(found)), ("The plan rests on", plan_conditions(found)),
         ("Other plans", alternative_texts(found)),
         ("Not usable here", rejected_texts(found, True)),
     ]  # fmt: skip
     return {
-        "sentence": found.sentence, "boards": boards, "shopping": shopping,
-        "steps": list(found.steps), "lists": lists,
+        "sentence": plan_sentence(found), "boards": boards, "shopping": shopping,
+        "steps": plan_steps(found), "lists": lists,
     }  # fmt: skip
 
 
@@ -159,7 +167,7 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
     machines = []
     for at in shown:
         name, limit, to_do, cost, rests = t.machine_row(found, at)
-        machines.append((name, ANSWERS[found.judged.answers[at]], limit, to_do, cost, rests))
+        machines.append((name, found.judged.answer(at), limit, to_do, cost, rests))
     tables = [
         t.deadlines_table(found), t.order_table(found), t.curve_table(found, 11),
         t.what_if_table(found),
@@ -173,7 +181,7 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
         "answers": t.answers_table(found), "note": t.prices_note(found),
         "chart": inline(fleet_figure(found, False), found.sentence),
         "tables": [table for table in tables if table is not None],
-        "settling": t.settling_texts(found), "answer_names": ANSWERS, "caption": caption,
+        "settling": t.settling_texts(found), "answer_names": tuple(EXIT_CODES), "caption": caption,
         "machine_head": ("machine", "answer", "limited by", "to do", "cost", "rests on"),
         "machines": machines, "styles": _STYLES,
         "doubts": t.doubt_texts(found, file, True), "faults": t.fault_texts(file, True),

@@ -1,9 +1,9 @@
 """A needs sheet for reading."""
 
-from tallcheck.core.before.rows import need_text
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.needs.sheet import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.values.text import printable
+from tallcheck.core.words.rows import need_text
 from tallcheck.report.plain import Line, Page, wrap
 
 
@@ -32,5 +32,8 @@ def needs_lines(sheet: NeedsSheet, releases: list[Release], page: Page) -> list[
 def _need(need: Need, page: Page) -> list[Line]:
     text = need_text(need)
     if need.when:
-        text += ", where " + " and ".join(f"{label_of(k)} is {v}" for k, v in need.when)
+        text += ", where " + " and ".join(
+            f"{label_of(one.name) if one.key is None else one.key.label} is {one.text}"
+            for one in need.when
+        )
     return wrap(text, page.width, " " * 22, first=f"    {need.key[:16]:<18}")

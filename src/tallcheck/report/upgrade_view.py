@@ -6,8 +6,16 @@ from msgspec import structs
 
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.upgrade.board import Position
-from tallcheck.core.upgrade.plan import Upgrade, alternative_texts, counted
+from tallcheck.core.upgrade.plan import Upgrade
 from tallcheck.core.values.quantities import format_memory, format_money, format_speed
+from tallcheck.core.words.plans import (
+    alternative_texts,
+    counted,
+    plan_conditions,
+    plan_notes,
+    plan_steps,
+    reason_text,
+)
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.show_view import positions_drawing
@@ -17,13 +25,13 @@ _REJECTED_MOST = 6
 
 
 def upgrade_lines(
-    found: Upgrade, page: Page, verbose: bool, before: list[str], after: list[str]
+    found: Upgrade, text: str, page: Page, verbose: bool, before: list[str], after: list[str]
 ) -> list[Line]:
-    """The whole view of a plan, with remarks before and after the answer."""
+    """The whole view of a plan under its sentence, with remarks before and after it."""
     lines: list[Line] = []
     for remark in before:
         lines += wrap(remark, page.width, style="good")
-    lines += wrap(found.sentence, page.width, style=_STYLES[found.answer])
+    lines += wrap(text, page.width, style=_STYLES[found.answer])
     for remark in after:
         lines += wrap(remark, page.width)
     if found.board is not None and found.board.positions:
@@ -31,7 +39,7 @@ def upgrade_lines(
     if found.plan is not None:
         lines += plan_lines(found, page)
     else:
-        lines += section("What this rests on", list(found.conditions), page)
+        lines += section("What this rests on", plan_conditions(found), page)
     lines += section("Other plans", alternative_texts(found), page)
     lines += section("Not usable here", rejected_texts(found, verbose), page, "dim")
     return lines
@@ -41,10 +49,10 @@ def plan_lines(found: Upgrade, page: Page) -> list[Line]:
     """What to buy, what to do, what matters, and what it rests on."""
     lines = _shopping(found, page)
     lines += [[], [("What to do", "strong")]]
-    for number, step in enumerate(found.steps, 1):
+    for number, step in enumerate(plan_steps(found), 1):
         lines += wrap(step, page.width, "     ", first=f"  {number}. ")
-    lines += section("Worth knowing", list(found.notes), page)
-    return lines + section("What this rests on", list(found.conditions), page)
+    lines += section("Worth knowing", plan_notes(found), page)
+    return lines + section("What this rests on", plan_conditions(found), page)
 
 
 def _drawing(found: Upgrade, page: Page) -> list[Line]:
@@ -93,7 +101,7 @@ def rejected_texts(found: Upgrade, everything: bool) -> list[str]:
     """Why parts of the list are not usable, those with one reason together."""
     by_why: dict[str, list[str]] = {}
     for one in found.rejected:
-        by_why.setdefault(one.why, []).append(one.part)
+        by_why.setdefault(reason_text(one.why), []).append(one.part)
     texts = []
     for why, parts in by_why.items():
         some = parts if everything else parts[:_REJECTED_MOST]

@@ -176,9 +176,7 @@ def stays_wanted(chosen: Chosen) -> Asked:
 _OF_THE_SYSTEM = ("os", "os_bits", "architecture")
 
 
-def asked_by_installed(
-    installed: tuple[Chosen, ...], against: tuple[Chosen, ...]
-) -> list[Asked]:
+def asked_by_installed(installed: tuple[Chosen, ...], against: tuple[Chosen, ...]) -> list[Asked]:
     """What the machine's own programs ask of the system; those that are checked ask for themselves."""
     wanted = {one.sheet.title for one in against}
     return [

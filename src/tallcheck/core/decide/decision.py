@@ -395,6 +395,6 @@ def _unknown_memory(world: World) -> tuple[str, ...]:
     if board.virtual:
         return ()
     found = () if world.get("memory.ceiling") is not None else ("memory.ceiling",)
-    if board.slots is None:
+    if world.get("memory.slots") is None:
         return (*found, "memory.slots")
     return found if board.spots is not None else (*found, "memory.modules")

@@ -114,7 +114,9 @@ class Group:
         for key, tests, named, ask in self._by_key:
             if only is not None and key.name not in only:
                 continue
-            others = own - sum(test.limits()[-1] for test in tests) if key.name == "memory_own" else 0
+            others = (
+                own - sum(test.limits()[-1] for test in tests) if key.name == "memory_own" else 0
+            )
             view = View(world, named, max(others, 0), ask.beside, ask.program)
             for choice in key.choices(tests, view):
                 yield key.name, choice
@@ -218,7 +220,11 @@ class Group:
         allowed = _ALLOWED[trial.hardware]
         for name, choice in self._choices(world, failing):
             # what the hubs are is for the trial itself to say
-            if choice.kind in allowed and not _is_memory(name) and not _HUBS & choice.changes.keys():
+            if (
+                choice.kind in allowed
+                and not _is_memory(name)
+                and not _HUBS & choice.changes.keys()
+            ):
                 options.setdefault(name, []).append(Change(choice.changes, (choice.kind,)))
         if self.memory:
             options["memory"] = [
@@ -263,7 +269,9 @@ class Group:
         if not {"processor.cores", "processor.threads"} <= self.reads:
             return True
         both = {one.key.name for one in self.singles if one.key} >= {"cores", "threads"}
-        return not both or counts_agree(world.get("processor.cores"), world.get("processor.threads"))
+        return not both or counts_agree(
+            world.get("processor.cores"), world.get("processor.threads")
+        )
 
 
 def _missing_memory(world: World, taken: set[str]) -> str | None:

@@ -1,7 +1,6 @@
 """Needs held against a world: met, short, unknown, or not asked of this machine at all."""
 
 from collections.abc import Iterable
-from typing import Any
 
 from msgspec import Struct
 
@@ -60,7 +59,9 @@ def hold(ask: Ask, world: World, own: int = 0) -> Answer:
         held = ask.key.hold(ask.test, view_of(ask, world, own))
         answer = Answer(held.status, held, held.missing)
     if unsure and answer.status != "met":
-        return Answer("unknown", answer.held, (*unsure, *answer.missing), answer.parts, answer.table)
+        return Answer(
+            "unknown", answer.held, (*unsure, *answer.missing), answer.parts, answer.table
+        )
     return answer
 
 
@@ -107,5 +108,3 @@ def hold_all(asks: list[Ask], world: World) -> list[Answer]:
     """Needs that share readings, held together."""
     own = own_memory(asks, world)
     return [hold(ask, world, own) for ask in asks]
-
-

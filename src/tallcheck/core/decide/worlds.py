@@ -99,9 +99,7 @@ def _with_hubs(world: World, hubs: tuple[tuple[str, Any], ...]) -> World:
     return found
 
 
-def _hub_values(
-    asks: list[Ask], world: World, trials: Trials
-) -> list[tuple[tuple[str, Any], ...]]:
+def _hub_values(asks: list[Ask], world: World, trials: Trials) -> list[tuple[tuple[str, Any], ...]]:
     unknown = [hub for hub in HUBS if world.get(hub) is None and _matters(hub, asks, trials, world)]
     choices = [[(hub, value) for value in _values(hub, asks)] for hub in unknown]
     found = [one for one in product(*choices) if _consistent(world | dict(one))]

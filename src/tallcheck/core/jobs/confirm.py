@@ -7,10 +7,10 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.before.rows import known_machine
-from tallcheck.core.machine.memory import usable_share_kept
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get, label_of
 from tallcheck.core.machine.sheet import Machine, Module
+from tallcheck.core.needs.memory import counts
 from tallcheck.core.upgrade.board import Board, Position, board_of
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_memory, format_speed, format_storage
@@ -271,11 +271,11 @@ def _totals(
 
 def _used(before: Machine, after: Machine) -> list[Finding]:
     """Whether what is fitted can be used, and why not."""
-    was, now = known_machine(before).memory, known_machine(after).memory
+    was, now = known(before).machine.memory, known(after).machine.memory
     if now.usable is None or now.installed is None:
         return [Finding(None, "how much of it the system can use is not known")]
     usable, fitted = format_memory(now.usable), format_memory(now.installed)
-    kept = usable_share_kept(known_machine(after))
+    kept = counts(now.installed, now.usable)
     if was.installed is not None and was.usable is not None and now.installed > was.installed:
         kept = kept or now.usable - was.usable < _USED * (now.installed - was.installed)
     if not kept:

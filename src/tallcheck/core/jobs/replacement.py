@@ -1,11 +1,12 @@
 """A replacement machine against the one it replaces, key by key."""
 
-from tallcheck.core.before.rows import Asked
+from tallcheck.core.decide.asked import Asked
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.needs.sheet import AllSets, Generations, Need
-from tallcheck.core.values import comparison as c
-from tallcheck.core.values.comparison import Bound
+from tallcheck.core.needs.sheet import Need
+from tallcheck.core.needs.tests import AllSets, Generations
+from tallcheck.core.values.comparison import AT_LEAST, Bound
 
 GROWTH = 0.2
 """The share that what is stored is expected to grow by."""
@@ -17,8 +18,9 @@ def at_least(old: Machine, new: Machine) -> list[Asked]:
     Generations are held against each other within one line only, clocks within one line and
     generation; across them the row is unknown and says why.
     """
+    old, new = known(old).machine, known(new).machine
     needs = [
-        Need(key, Bound(c.AT_LEAST, value))
+        Need(key, Bound(AT_LEAST, value))
         for key, reading in (
             ("memory", "memory.installed"),
             ("cores", "processor.cores"),
@@ -35,11 +37,11 @@ def at_least(old: Machine, new: Machine) -> list[Asked]:
     if sets:
         needs.append(Need("instructions", AllSets(tuple(sets))))
     if old.processor.clock is not None:
-        bound = Bound(c.AT_LEAST, old.processor.clock)
+        bound = Bound(AT_LEAST, old.processor.clock)
         needs.append(Need("clock", bound, incomparable=_other_clock(old, new)))
     stored = _stored(old)
     if stored is not None:
-        needs.append(Need("storage", Bound(c.AT_LEAST, round(stored * (1 + GROWTH)))))
+        needs.append(Need("storage", Bound(AT_LEAST, round(stored * (1 + GROWTH)))))
     return [Asked(need, old.name, "minimum") for need in needs]
 
 

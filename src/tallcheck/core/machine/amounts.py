@@ -66,19 +66,21 @@ def completed(given: Amounts) -> Amounts:
 
     ``bits`` and ``os_bits`` come with what the architectures say of them.
     """
-    os_bits = pick(known(given.os_bits) ^ True, pick(given.bits == 32, 32.0, UNKNOWN), given.os_bits)
+    os_bits = pick(
+        known(given.os_bits) ^ True, pick(given.bits == 32, 32.0, UNKNOWN), given.os_bits
+    )
     bits = pick((known(given.bits) ^ True) & (os_bits == 64), 64.0, given.bits)
     narrow = (known(given.addressable) ^ True) & (os_bits == 32)
     addressable = pick(narrow, float(ADDRESSABLE_32), given.addressable)
     by_modules = or_else(given.installed, given.in_modules)
     can = (given.usable > 0) & (at_limit(given.usable, os_bits, addressable) ^ True)
     by_usable = pick(can, likely_fitted(given.usable, given.virtual), UNKNOWN)
-    how = pick(
-        known(given.installed), GIVEN, pick(known(given.in_modules), BY_MODULES, BY_USABLE)
-    )
+    installed = or_else(by_modules, by_usable)
+    narrowed = (known(given.usable) ^ True) & (addressable < installed)
+    how = pick(known(given.installed), GIVEN, pick(known(given.in_modules), BY_MODULES, BY_USABLE))
     return structs.replace(
         given, os_bits=os_bits, bits=bits, addressable=addressable,
-        installed=or_else(by_modules, by_usable), how=how, slots=or_else(given.slots, given.listed),
+        installed=installed, how=how, usable=pick(narrowed, addressable, given.usable), slots=or_else(given.slots, given.listed),
     )  # fmt: skip
 
 

@@ -71,6 +71,7 @@ def _amounts(machine: Machine, leave: Collection[str]) -> Machine:
         ("processor.bits", found.bits, "a 64-bit system runs on it"),
         ("memory.addressable", found.addressable, "the running system is a 32-bit one"),
         ("memory.installed", found.installed, source),
+        ("memory.usable", found.usable, "what the running system can address"),
     ):
         if value == value:
             machine = _work_out(machine, key, int(value), why, leave)

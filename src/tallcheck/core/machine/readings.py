@@ -1,13 +1,21 @@
 """The readings of a machine sheet by their dotted keys: kind, label, how to get and set one."""
 
 import re
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from typing import Any
 
 from msgspec import Struct, structs
 
 from tallcheck.core.machine.instructions import told_sets
-from tallcheck.core.machine.sheet import Machine, Module, Origin, Program, Volume, system_volume
+from tallcheck.core.machine.sheet import (
+    Graphics,
+    Machine,
+    Module,
+    Origin,
+    Program,
+    Volume,
+    system_volume,
+)
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError, nearest
 
@@ -44,6 +52,8 @@ _KINDS: dict[str, tuple[str, str]] = {
     "system.virtual": ("flag", "virtual machine"),
     "system.os": ("text", "operating system"),
     "system.os_version": ("text", "version of the system"),
+    "system.family": ("text", "family of the system"),
+    "system.kernel": ("text", "version of the kernel"),
     "system.os_bits": ("bits", "bits of the running system"),
     "system.architecture": ("text", "architecture of the running system"),
     "firmware.mode": ("text", "firmware mode"),
@@ -56,12 +66,12 @@ _KINDS: dict[str, tuple[str, str]] = {
     "storage.drive": ("storage", "size of the system drive"),
     "storage.kind": ("text", "kind of the system drive"),
     "graphics.memory": ("memory", "graphics memory"),
+    "graphics": ("graphics", "graphics interfaces"),
     "display": ("text", "display"),
     "software": ("software", "installed programs"),
 }
 
 _OTHER_LABELS = {
-    "graphics": "graphics interfaces",
     "storage.data": "volumes for data",
     "usage.memory_use": "memory in use over time",
     "usage.cores_use": "cores busy over time",
@@ -71,6 +81,8 @@ SHORT_NAMES = {
     "memory": "memory.installed",
     "modules": "memory.modules",
     "slots": "memory.slots",
+    "usable": "memory.usable",
+    "available": "memory.available",
     "ceiling": "memory.ceiling",
     "cores": "processor.cores",
     "threads": "processor.threads",
@@ -88,6 +100,7 @@ SHORT_NAMES = {
     "os_bits": "system.os_bits",
     "shape": "system.shape",
     "virtual": "system.virtual",
+    "os_family": "system.family",
     "model": "system.model",
     "maker": "system.maker",
     "storage": "storage.drive",
@@ -102,6 +115,7 @@ SHORT_NAMES = {
 # which readings a worked-out reading was worked out from
 WORKED_OUT_FROM = {
     "memory.installed": ("memory.modules", "memory.usable", "memory.addressable", "system.virtual"),
+    "memory.usable": ("memory.installed", "memory.addressable"),
     "memory.addressable": ("system.os_bits",),
     "memory.slots": ("memory.modules",),
     "processor.level": ("processor.instructions", "processor.bits", "processor.name"),
@@ -111,7 +125,9 @@ WORKED_OUT_FROM = {
     "processor.line": ("processor.name",),
     "processor.generation": ("processor.name", "processor.line"),
     "processor.clock": ("processor.name",),
-    "system.os_bits": ("system.architecture",),
+    "system.os_bits": ("system.architecture", "processor.bits"),
+    "system.architecture": ("system.os_bits",),
+    "system.family": ("system.os",),
 }
 
 
@@ -143,7 +159,7 @@ def get(machine: Machine, key: str) -> Any:
     """The value of a reading, or None where it is unknown."""
     if key.startswith("extra."):
         return (machine.extra or {}).get(key.removeprefix("extra."))
-    if key in ("display", "software"):
+    if key in ("display", "software", "graphics"):
         return getattr(machine, key)
     section, _, name = key.partition(".")
     if section == "storage":
@@ -166,7 +182,7 @@ def put(machine: Machine, key: str, value: Any, origin: Origin | None = None) ->
     section, _, name = key.partition(".")
     if section == "extra":
         changes["extra"] = (machine.extra or {}) | {name: value}
-    elif key in ("display", "software"):
+    elif key in ("display", "software", "graphics"):
         changes[key] = value
     elif section == "storage":
         volumes = list(machine.storage or [])
@@ -177,8 +193,6 @@ def put(machine: Machine, key: str, value: Any, origin: Origin | None = None) ->
         ]  # fmt: skip
         changes["storage"] = volumes
     elif section == "graphics":
-        from tallcheck.core.machine.sheet import Graphics
-
         adapters = list(machine.graphics or [Graphics()])
         changes["graphics"] = [structs.replace(adapters[0], memory=value), *adapters[1:]]
     else:
@@ -214,6 +228,22 @@ def _parse_programs(text: str) -> list[Program]:
         numbered = bool(name) and version[:1].isdigit()
         programs.append(Program(name, version) if numbered else Program(entry))
     return programs
+
+
+def _parse_graphics(text: str) -> list[Graphics]:
+    """One adapter from ``vulkan 1.2, d3d 12``, or none."""
+    if text.strip().lower() == "none":
+        return []
+    api = {}
+    for part in filter(None, (one.strip() for one in re.split(r"[,;]", text))):
+        name, _, version = part.replace(":", " ").rpartition(" ")
+        q.parse_version(version)
+        if not name.strip():
+            raise InputError(f'found "{part}"', 'interfaces with versions, such as "vulkan 1.2"')
+        api[name.strip().lower()] = version
+    if not api:
+        raise InputError("found nothing", 'interfaces with versions, such as "vulkan 1.2"')
+    return [Graphics(api=api)]
 
 
 _YES = {"yes": True, "true": True, "no": False, "false": False}
@@ -254,8 +284,9 @@ def parse_value(key: str, text: str) -> Any:
             version = re.sub(r"^tpm\s*|,.*$", "", text.strip().lower())
             q.parse_version(version)
             return version
-        if kind in ("memory", "storage", "clock", "count", "modules", "software"):
-            parsers = {
+        if kind in ("memory", "storage", "clock", "count", "modules", "software", "graphics"):
+            parsers: dict[str, Callable[[str], Any]] = {
+                "graphics": _parse_graphics,
                 "memory": q.parse_memory,
                 "storage": q.parse_storage,
                 "clock": q.parse_clock,
@@ -287,62 +318,3 @@ def drop_worked_out(machine: Machine, key: str) -> Machine:
         if key in sources and origin and origin.how == "worked out" and result != key:
             machine = drop_worked_out(put(machine, result, None), result)
     return machine
-
-
-def tell(machine: Machine, told: Told, source: str = "") -> Machine:
-    """The machine with a told reading: doubts about it and what was worked out from it go."""
-    key, value = told.key, told.value
-    if key == "memory.installed":
-        machine = _fit_other_memory(machine, value)
-    machine = drop_worked_out(machine, key)
-    if key in ("processor.instructions", "memory.modules"):
-        machine = _tell_list(machine, key, value)
-        value = get(machine, key)
-    about = {key} | {k for k in (key.split(".")[0],) if k in ("storage", "graphics")}
-    doubts = [d for d in machine.doubts if not about & set(d.about)]
-    how = Origin("told", source)
-    if key == "processor.instructions" and key in machine.origins:
-        how = machine.origins[key]
-    return put(structs.replace(machine, doubts=doubts), key, value, how)
-
-
-def _fit_other_memory(machine: Machine, total: int) -> Machine:
-    """The machine as it would be with ``total`` bytes fitted in place of what is known to be.
-
-    What the system keeps from use stays the same, and so does what is in use; a 32-bit system
-    shows no more than it can address.
-    """
-    memory = machine.memory
-    if memory.installed in (None, total):
-        return machine
-    machine = put(machine, "memory.modules", None)
-    if memory.usable is None or memory.installed is None:
-        return machine
-    kept = memory.installed - memory.usable
-    limit = memory.addressable if memory.addressable is not None else total
-    usable = max(min(total, limit) - kept, 0)
-    origin = Origin("worked out", "the told memory, less what was kept from use before")
-    if memory.available is not None:
-        available = max(memory.available + usable - memory.usable, 0)
-        machine = put(machine, "memory.available", available, origin)
-    return put(machine, "memory.usable", usable, origin)
-
-
-def _tell_list(machine: Machine, key: str, value: Any) -> Machine:
-    if key == "memory.modules":
-        sizes = [module.size for module in value]
-        origin = Origin("worked out", "the modules that were told")
-        machine = put(machine, key, value)
-        machine = drop_worked_out(machine, key)
-        machine = put(machine, "memory.slots", len(sizes), origin)
-        return put(machine, "memory.installed", sum(size or 0 for size in sizes), origin)
-    levels = [name for name in value if name.startswith("x86-64")]
-    if levels:
-        machine = put(machine, "processor.level", max(levels), Origin("told"))
-    absent = {name[1:] for name in value if name.startswith("-")}
-    there = {name for name in value if not name.startswith("-")} - set(levels)
-    kept = [n for n in machine.processor.instructions or [] if n.lstrip("-") not in absent | there]
-    origin_now = machine.origins.get(key)
-    complete = bool(origin_now and origin_now.how == "read")
-    told = [name for name in value if name not in levels and not (complete and name[0] == "-")]
-    return put(machine, key, kept + told, origin_now)

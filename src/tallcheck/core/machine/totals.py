@@ -58,6 +58,9 @@ def makeup_of(
         (one.size or 0, bool(one.fixed), family(one.type) if not one.size else None)
         for one in modules
     )
+    if slots is None and not all(fixed for _, fixed, _ in spots):
+        # a free position is assumed where none is listed; the answer says so
+        slots = len(spots) + all(size for size, _, _ in spots)
     return MakeUp(spots, slots, most, False, kind)
 
 

@@ -52,7 +52,9 @@ FIRMWARE = Key(
 def _boot_choices(tests: list[Any], view: View) -> Iterable[Choice]:
     none = view["firmware.secure_boot"] == "none"
     for word in ABILITY:
-        yield Choice({"firmware.secure_boot": word}, "part" if none and word != "none" else "setting")
+        yield Choice(
+            {"firmware.secure_boot": word}, "part" if none and word != "none" else "setting"
+        )
 
 
 SECURE_BOOT = Key(

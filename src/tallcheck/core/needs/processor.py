@@ -83,7 +83,12 @@ def _generation_choices(tests: list[Any], view: View) -> Iterable[Choice]:
     for line, least in asked.items():
         if known is not None and line.lower() == known.lower():
             for value in around(
-                [t.lines[name] or 0 for t in tests for name in t.lines if name.lower() == known.lower()]
+                [
+                    t.lines[name] or 0
+                    for t in tests
+                    for name in t.lines
+                    if name.lower() == known.lower()
+                ]
             ):
                 yield Choice({"processor.generation": value}, fix)
         else:
@@ -184,7 +189,11 @@ def runs(architecture: str) -> set[str]:
 def system_architecture(world: View | World) -> str | None:
     """What the running system is built for: as read, or by its bits on this processor."""
     get = world.__getitem__ if isinstance(world, View) else world.get
-    read, bits, own = get("system.architecture"), get("system.os_bits"), get("processor.architecture")
+    read, bits, own = (
+        get("system.architecture"),
+        get("system.os_bits"),
+        get("processor.architecture"),
+    )
     if read is not None:
         return str(read)
     if bits is None or own is None:

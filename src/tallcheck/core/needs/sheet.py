@@ -16,6 +16,7 @@ SHEET_FORMAT = "needs/1"
 
 # --- the sheet as it is written ------------------------------------------------------------
 
+
 def _level_table() -> Any:
     """One strength of need as written in TOML: a key for each thing asked for."""
     fields: list[tuple[str, Any, Any]] = []
@@ -112,9 +113,7 @@ def _parse_when(table: Any, where: str) -> tuple[Condition, ...]:
     return tuple(found)
 
 
-def _parse_keys(
-    values: dict[str, Any], where: str, when: tuple[Condition, ...] = ()
-) -> list[Need]:
+def _parse_keys(values: dict[str, Any], where: str, when: tuple[Condition, ...] = ()) -> list[Need]:
     needs = []
     for key, value in values.items():
         if value is None or key in ("also", "any", "when"):

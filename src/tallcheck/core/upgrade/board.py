@@ -1,15 +1,32 @@
 """A machine's memory positions as a planner needs them: what sits where, and what fits."""
 
-from msgspec import Struct
+from typing import Any
 
-from tallcheck.core.before.rows import known_machine
+from msgspec import Struct, structs
+
+from tallcheck.core.machine.known import known
+from tallcheck.core.machine.modules import (
+    family,
+    form_of,
+    one_type,
+    registered_by_form,
+    type_fits,
+    types_of,
+)
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.upgrade.filling import Spot
-from tallcheck.core.upgrade.parts import Offer, family, form_of, registered_by_form, type_fits
-from tallcheck.core.values.quantities import GIB, format_memory, format_speed
+from tallcheck.core.upgrade.parts import Offer
+from tallcheck.core.values.quantities import GIB
 
 POSITIONS_MOST = 64
 """More positions than any board that the planner is asked about."""
+
+
+class Why(Struct, frozen=True):
+    """A reason, as a fact: what it is, and the figures or words that belong to it."""
+
+    what: str
+    values: tuple[Any, ...] = ()
 
 
 class Position(Struct, frozen=True):
@@ -42,7 +59,7 @@ class Board(Struct, frozen=True):
     registered: bool | None
     runs: int | None
     limit: int | None
-    limit_why: str
+    limit_why: Why | None
     position_most: int | None
     unknown: tuple[str, ...]
     server: bool
@@ -63,30 +80,25 @@ def board_of(machine: Machine, other_system: bool = False) -> Board | None:
     Doubted readings count as unknown. With ``other_system`` a 64-bit system is taken to replace
     the running one, so that what that one can address limits nothing.
     """
-    machine = known_machine(machine)
+    machine = known(machine).machine
     memory = machine.memory
     found = _positions(machine)
     if found is None:
         return None
     positions, unknown = found
     fitted = [one.module for one in positions if one.module and one.size]
-    # low-power types are soldered: what a position beside them takes is another matter
-    types = {
-        kind for one in fitted
-        if (kind := family(one.type)) and not (one.fixed and kind.startswith("LP"))
-    }  # fmt: skip
-    forms = {form for one in fitted if not one.fixed and (form := form_of(one.form))}
+    open_ones = [one for one in memory.modules or [] if not one.fixed]
     told = machine.extra or {}
-    types = types or {kind for kind in (family(_word(told.get("memory_type"))),) if kind}
+    kind = one_type(types_of(open_ones)) or family(_word(told.get("memory_type")))
+    forms = {form for one in open_ones if (form := form_of(one.form))}
     forms = forms or {form for form in (form_of(_word(told.get("memory_form"))),) if form}
-    if not types:
+    if kind is None:
         unknown += ("memory.type",)
     if memory.ceiling is None:
         unknown += ("memory.ceiling",)
     limit, why = _limit(machine, other_system)
     return Board(
-        tuple(positions),
-        _board_type(types), forms.pop() if len(forms) == 1 else None,
+        tuple(positions), kind, forms.pop() if len(forms) == 1 else None,
         _agreed([one.ecc for one in fitted]), _agreed([_registered(one) for one in fitted]),
         _board_speed(fitted), limit, why, memory.position_most, unknown,
         machine.system.shape == "server",
@@ -97,20 +109,13 @@ def _word(value: object) -> str | None:
     return value if isinstance(value, str) and value.strip() else None
 
 
-def _board_type(types: set[str]) -> str | None:
-    """The one type that all fitted modules tell of; a DDR3L beside a DDR3 runs as DDR3."""
-    if types == {"DDR3", "DDR3L"}:
-        return "DDR3"
-    return next(iter(types)) if len(types) == 1 else None
-
-
 def _registered(module: Module) -> bool | None:
     return module.registered if module.registered is not None else registered_by_form(module.form)
 
 
 def _agreed(values: list[bool | None]) -> bool | None:
-    known = {value for value in values if value is not None}
-    return known.pop() if len(known) == 1 else None
+    known_ones = {value for value in values if value is not None}
+    return known_ones.pop() if len(known_ones) == 1 else None
 
 
 def _board_speed(fitted: list[Module]) -> int | None:
@@ -122,19 +127,18 @@ def _board_speed(fitted: list[Module]) -> int | None:
     return max(running) if max(running) < min(rated) - 1 else None
 
 
-def _limit(machine: Machine, other_system: bool) -> tuple[int | None, str]:
+def _limit(machine: Machine, other_system: bool) -> tuple[int | None, Why | None]:
     """The most bytes that board, processor and running system take together, and which it is."""
     memory, bits = machine.memory, machine.processor.bits
-    limits = []
+    limits: list[tuple[int, Why]] = []
     if memory.ceiling is not None:
-        limits.append((memory.ceiling, f"the board takes {format_memory(memory.ceiling)} at most"))
+        limits.append((memory.ceiling, Why("ceiling", (memory.ceiling,))))
     if memory.addressable is not None and not (other_system and bits == 64):
-        name = f"{machine.system.os_bits}-bit " if machine.system.os_bits else ""
-        text = f"the running {name}system addresses {format_memory(memory.addressable)} at most"
-        limits.append((memory.addressable, text))
+        bits_now = machine.system.os_bits
+        limits.append((memory.addressable, Why("system", (bits_now, memory.addressable))))
     elif bits == 32:
-        limits.append((4 * GIB, "a 32-bit processor addresses 4 GB at most"))
-    return min(limits, default=(None, ""))
+        limits.append((4 * GIB, Why("processor")))
+    return min(limits, key=lambda one: one[0], default=(None, None))
 
 
 def _positions(machine: Machine) -> tuple[list[Position], tuple[str, ...]] | None:
@@ -142,10 +146,16 @@ def _positions(machine: Machine) -> tuple[list[Position], tuple[str, ...]] | Non
     memory = machine.memory
     modules = _sized(machine)
     if modules is not None:
-        free = min(max((memory.slots or 0) - len(modules), 0), POSITIONS_MOST)
-        modules = [*modules, *[Module(size=0)] * free]
-        unknown = () if memory.slots is not None else ("memory.slots",)
-        return [_position(module, at) for at, module in enumerate(modules)], unknown
+        found = [_position(module, at) for at, module in enumerate(modules)]
+        if memory.slots is None:
+            # a free position is assumed and said, unless one is listed or nothing can come out
+            if all(one.size and not one.fixed for one in found):
+                found.append(Position("a free slot", assumed=True))
+            return found, ("memory.slots",)
+        free = min(max(memory.slots - len(modules), 0), POSITIONS_MOST)
+        count = len(found)
+        found += [_position(Module(size=0), count + at) for at in range(free)]
+        return found, ()
     if memory.installed is None:
         return None
     block = Module(size=memory.installed)
@@ -170,8 +180,6 @@ def _sized(machine: Machine) -> list[Module] | None:
     rest = memory.installed - sum(one.size or 0 for one in memory.modules)
     if rest < 0:
         return None
-    from msgspec import structs
-
     modules = list(memory.modules)
     modules[missing[0]] = structs.replace(modules[missing[0]], size=rest)
     return modules
@@ -182,52 +190,39 @@ def _position(module: Module, at: int) -> Position:
     return Position(name, module if module.size else None, bool(module.fixed), module.channel)
 
 
-def why_not_usable(offer: Offer, board: Board, priced: bool) -> str:
-    """Why a module of a parts list cannot go into a board, or nothing where it can."""
+def why_not_usable(offer: Offer, board: Board, priced: bool) -> Why | None:
+    """Why a module of a parts list cannot go into a board; None where it can."""
     kind, form = family(offer.type), form_of(offer.form)
     if offer.stock == 0:
-        return "none is in stock"
+        return Why("no stock")
     if priced and offer.price is None:
-        return "its price is not known"
+        return Why("no price")
     if board.type is None:
-        return "the type of memory that the board takes is not known"
+        return Why("board type unknown")
     if kind is None:
-        return "the list does not say its type"
+        return Why("type unknown")
     if not type_fits(board.type, kind):
-        return f"{kind}, and the board takes {board.type}"
+        return Why("type", (kind, board.type))
     if board.form is not None and form != board.form:
-        return f"{form or 'of unknown form'}, and the board takes {board.form}"
+        return Why("form", (form, board.form))
     if board.position_most is not None and offer.size > board.position_most:
-        return f"a position takes {format_memory(board.position_most)} at most"
+        return Why("position", (board.position_most,))
     if board.limit is not None and offer.size > board.limit:
         return board.limit_why
     return _why_not_kind(offer, board)
 
 
-def _why_not_kind(offer: Offer, board: Board) -> str:
+def _why_not_kind(offer: Offer, board: Board) -> Why | None:
     """Registered and unbuffered modules do not work side by side, and ECC wants all of a kind."""
     stated = offer.registered
     registered = stated if stated is not None else registered_by_form(offer.form)
     fitted = board.registered
     if fitted is True and registered is not True:
-        return "not said to be registered, and what is fitted is"
+        return Why("not registered")
     if registered and not fitted:
-        known = "is not" if fitted is False else "is not known to be"
-        return f"registered, and what is fitted {known}"
+        return Why("registered", (fitted,))
     if board.ecc is True and offer.ecc is not True:
-        return "not said to be ECC, and what is fitted is"
+        return Why("not ECC")
     if offer.ecc and not board.ecc:
-        known = "is not" if board.ecc is False else "is not known to be"
-        return f"ECC, and what is fitted {known}"
-    return ""
-
-
-def kind_text(size: int, board: Board, least_speed: int | None) -> str:
-    """A module in kinds: ``8 GB DDR4 SODIMM, 2400 MT/s or faster``."""
-    words = [format_memory(size), board.type or "of the type that is fitted", board.form or ""]
-    if board.registered:
-        words.append("registered")
-    if board.ecc:
-        words.append("ECC")
-    text = " ".join(filter(None, words))
-    return text + (f", {format_speed(least_speed)} or faster" if least_speed else "")
+        return Why("ECC", (board.ecc,))
+    return None

@@ -4,9 +4,10 @@ from typing import Any
 
 from msgspec import structs
 
+from tallcheck.core.machine.modules import family, form_of
 from tallcheck.core.machine.readings import get, label_of, put
 from tallcheck.core.machine.sheet import Doubt, Machine, Module, Origin
-from tallcheck.core.upgrade.parts import Model, family, form_of
+from tallcheck.core.upgrade.parts import Model
 from tallcheck.core.values.quantities import format_memory
 
 NUMBERS = {

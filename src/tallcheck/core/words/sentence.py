@@ -1,119 +1,119 @@
 """The decision in words: a sentence that can be read out over the telephone."""
 
-from typing import TYPE_CHECKING
-
-from tallcheck.core.before.decision import Decision, Verdict
-from tallcheck.core.before.rows import Row, gravity
+from tallcheck.core.decide.decision import Row, Verdict, limit_rank
+from tallcheck.core.jobs.check import Check
+from tallcheck.core.machine.readings import label_of
 from tallcheck.core.values.quantities import format_memory
+from tallcheck.core.words.conflicts import conflict_text
+from tallcheck.core.words.fixes import fix_text
+from tallcheck.core.words.lists import capital, listed
+from tallcheck.core.words.rows import have_text, key_name, need_text
 
-if TYPE_CHECKING:
-    from tallcheck.core.jobs.check import Check
-
-_NAMES = {
-    "memory": "memory",
-    "memory_own": "memory of its own",
-    "cores": "cores",
-    "threads": "threads",
-    "clock": "the clock",
-    "generation": "the processor's generation",
-    "processors": "the processor",
-    "instructions": "instruction sets",
-    "processor_bits": "the processor's bits",
-    "architecture": "the architecture",
-    "virtualization": "virtualization",
-    "os": "the operating system",
-    "os_bits": "the system's bits",
-    "storage": "storage",
-    "storage_free": "free storage",
-    "storage_data": "storage for data",
-    "storage_kind": "the kind of drive",
-    "security_module": "the security module",
-    "firmware": "the firmware mode",
-    "secure_boot": "secure boot",
-    "graphics": "graphics",
-    "graphics_memory": "graphics memory",
-    "display": "the display",
-    "software": "other programs",
-    "memory_use": "memory in use",
-    "cores_use": "cores in use",
-    "extra": "other readings",
-}
+_NAMED = 2  # reasons that are read out; the others are counted
 
 
-def key_name(key: str) -> str:
-    """What a key is called in a sentence; several keys of one row are joined by "or"."""
-    return " or ".join(_NAMES.get(part, part) for part in key.split(" or "))
-
-
-def listed(words: list[str]) -> str:
-    """``a``, ``a and b``, ``a, b and c``."""
-    return " and ".join(", ".join(words).rsplit(", ", 1)) if words else ""
-
-
-def sentence(verdict: Verdict, machine: str, wanted: str) -> str:
-    """The answer in one or two sentences: the machine's name, what it was held against, why."""
-    decision, rows = verdict.decision, list(verdict.rows)
+def headline(result: Check) -> str:
+    """The answer in capitals, with what a usage log says against it."""
+    decision = result.verdict.decision
+    text = decision.answer.upper().replace("-", " ")
     if decision.conflicts:
-        return _conflict(decision, machine, wanted)
-    short = [row for row in rows if row.status == "short"]
+        text = "CONFLICT"
+    usage = result.usage
+    asked = any(fix.kind == "memory" for fix in decision.fixes)
+    if usage is None or usage.finding != "short" or asked:
+        return text
+    demand = usage.figures.demand
+    enough = f"; {format_memory(demand)} would do" if demand else ""
+    return f"{text}, but memory is short in use{enough}"
+
+
+def wanted_text(result: Check) -> str:
+    """``Merrow 10 and Fernfolio``, or what was asked for."""
+    return listed([chosen.label for chosen in result.against]) or "what was asked for"
+
+
+def sentence(result: Check) -> str:
+    """The answer in one to three sentences: the machine's name, what it was held against, why."""
+    text = _answer(result)
+    if result.would_install:
+        text += f" As it is, {wanted_text(result)} would install, without the publisher's support."
+    return text + _in_use(result)
+
+
+def _answer(result: Check) -> str:
+    verdict, name, wanted = result.verdict, result.machine.name, wanted_text(result)
+    decision = verdict.decision
+    if decision.conflicts:
+        return _conflict(result)
     if decision.answer == "ready":
-        return f"{machine} is ready for {wanted}: it meets every need as it is."
+        return f"{name} is ready for {wanted}: it meets every need as it is."
     if decision.answer == "memory-alone":
         return (
-            f"A memory upgrade alone is enough: {_bring(decision, machine)} "
+            f"A memory upgrade alone is enough: {_bring(verdict, name)} "
             f"and it meets every need of {wanted}."
         )
+    fixes = [fix_text(fix, verdict) for fix in decision.fixes if fix.kind != "memory"]
     if decision.answer == "memory-plus":
-        others = listed(
-            [cure.text for cure in decision.cures if cure.kind != "memory"] or ["other changes"]
-        )
         return (
-            f"Memory alone is not enough for {wanted}: {_bring(decision, machine)}, "
-            f"and also {others}."
+            f"Memory alone is not enough for {wanted}: {_bring(verdict, name)}, "
+            f"and also {listed(fixes) or 'make other changes'}."
         )
     if decision.answer == "replace":
-        grave = [row for row in short if "machine" in (*row.cures, *(row.otherwise or ()))]
-        target = verdict.view.target
-        why_not = target.why_not if target is not None else ""
-        return f"{machine} must be replaced for {wanted}: {_because(grave or short, why_not)}."
-    if decision.answer == "other":
+        return f"{name} must be replaced for {wanted}: {_why_replace(verdict)}."
+    if decision.answer == "not-memory":
+        short = [row for row in verdict.rows if row.status == "short"]
         memory_too = any(row.key == "memory" for row in short)
         what = "buying memory does not help" if memory_too else "memory is not what is short"
-        cures = listed([cure.text for cure in decision.cures])
-        tail = f" What would: {cures}." if cures else ""
-        return f"{machine} does not meet {wanted}, and {what}: {_because(short)}.{tail}"
-    return _undecided(decision, rows, machine, wanted)
+        tail = f" What would: {listed(fixes)}." if fixes else ""
+        return f"{name} does not meet {wanted}, and {what}: {_because(short, verdict)}.{tail}"
+    return _undecided(result)
 
 
-def _conflict(decision: Decision, machine: str, wanted: str) -> str:
-    """The conflict leads; what memory would do comes after it, if at all."""
-    first = decision.conflicts[0]
-    more = len(decision.conflicts) - 1
-    text = f"{first[:1].upper()}{first[1:]}."
+def conflict_texts(result: Check) -> list[str]:
+    """Every conflict, as a sentence without its full stop."""
+    return [
+        conflict_text(one, result.verdict, result.against)
+        for one in result.verdict.decision.conflicts
+    ]
+
+
+def _conflict(result: Check) -> str:
+    """The conflict leads."""
+    texts = conflict_texts(result)
+    more = len(texts) - 1
+    text = capital(texts[0]) + "."
     if more:
         text += f" {more} more {'conflict is' if more == 1 else 'conflicts are'} listed below."
-    if decision.answer == "replace":
-        return f"{text} Besides, {machine} must be replaced for {wanted}."
-    if decision.answer == "undecided":
-        return f"{text} Besides, a reading is missing for {wanted}."
-    cures = listed([cure.text for cure in decision.cures])
-    return text + (f" Besides, {machine} needs: {cures}." if cures else "")
+    if result.verdict.decision.answer == "undecided":
+        text += " Besides, a reading is missing."
+    return text
 
 
-def _bring(decision: Decision, machine: str) -> str:
-    if decision.target_memory is None:
+def _bring(verdict: Verdict, machine: str) -> str:
+    target = verdict.decision.target_memory
+    if target is None:
         return f"add memory to {machine}"
-    return f"bring {machine} to {format_memory(decision.target_memory)}"
+    return f"bring {machine} to {format_memory(target)}"
 
 
-def _because(rows: list[Row], why_no_memory: str = "") -> str:
-    parts = []
-    for row in sorted(rows, key=lambda row: gravity(row.cures))[:3]:
-        reason = f"{key_name(row.key)}: {row.have_text}, {row.need_text} asked"
-        parts.append(reason)
-        if row.key == "memory" and why_no_memory:
-            parts[-1] += f", and {why_no_memory}"
-    more = len(rows) - 3
+def _why_replace(verdict: Verdict) -> str:
+    grave = verdict.decision.fixes[0].rows if verdict.decision.fixes else ()
+    rows = [row for row in verdict.rows if row.status == "short" and row.key in grave]
+    bits = verdict.world.get("processor.bits")
+    system = any(row.key in ("processor_bits", "os_bits") for row in rows)
+    if bits == 32 and (system or any(row.key == "memory" for row in rows)):
+        return "the processor runs 32-bit systems only"
+    return _because(rows or list(verdict.rows), verdict)
+
+
+def _because(rows: list[Row], verdict: Verdict) -> str:
+    short = sorted((row for row in rows if row.status == "short"), key=limit_rank)
+    parts = [
+        f"{key_name(row.key)}: {have_text(row, verdict.world)}, "
+        f"{need_text(row.ask.asked.need)} asked"
+        for row in short[:_NAMED]
+    ]
+    more = len(short) - _NAMED
     return "; ".join(parts) + (f"; and {more} more" if more > 0 else "")
 
 
@@ -121,25 +121,38 @@ _POSSIBLE = {
     "ready": "ready as it is",
     "memory-alone": "in need of memory alone",
     "memory-plus": "in need of memory and more",
-    "other": "in need of something other than memory",
+    "not-memory": "in need of something other than memory",
     "replace": "to be replaced",
 }
 
 
-def _undecided(decision: Decision, rows: list[Row], machine: str, wanted: str) -> str:
+def _undecided(result: Check) -> str:
+    verdict = result.verdict
+    decision = verdict.decision
     may = " or ".join(_POSSIBLE[answer] for answer in decision.possible)
-    from tallcheck.core.machine.readings import label_of
-
-    text = f"{machine} cannot be judged for {wanted} yet: it may be {may}."
+    text = f"{result.machine.name} cannot be judged for {wanted_text(result)} yet: it may be {may}."
     if decision.find_out:
-        text += f" Find out first: {label_of(decision.find_out[0].key)}."
-    short = [row for row in rows if row.status == "short"]
+        text += f" Find out first: {label_of(decision.find_out[0])}."
+    short = [row for row in verdict.rows if row.status == "short"]
     if short:
-        text += f" Short so far: {_because(short)}."
+        text += f" Short so far: {_because(short, verdict)}."
     return text
 
 
-def newest_that_runs(results: "list[Check]") -> str:
+def _in_use(result: Check) -> str:
+    """What the sentence adds where a usage log tells how memory is used."""
+    usage = result.usage
+    if usage is None:
+        return ""
+    asked = any(fix.kind == "memory" for fix in result.verdict.decision.fixes)
+    if usage.finding == "ample":
+        return "" if asked else " In use, memory is ample: more would change nothing."
+    if usage.finding == "too brief":
+        return " The usage log is too brief to tell a habit."
+    return f" {usage.sentence}"
+
+
+def newest_that_runs(results: list[Check]) -> str:
     """The sentence over the releases: the newest that runs as it is, and with memory alone."""
     name = results[0].machine.name
     title = results[0].against[0].sheet.title
@@ -148,15 +161,15 @@ def newest_that_runs(results: "list[Check]") -> str:
         by_answer.setdefault(result.verdict.decision.answer, result.against[0].label)
     ready, memory = by_answer.get("ready"), by_answer.get("memory-alone")
     if ready and ready == results[0].against[0].label:
-        return f"{ready}, the newest there is, runs on {name} as it is."
+        return f"{ready}, the newest there is, can run on {name} as it is."
     parts = []
     if memory:
-        parts.append(f"with memory alone, the newest that runs on {name} is {memory}")
+        parts.append(f"with memory alone, the newest that can run on {name} is {memory}")
     if ready:
-        parts.append(f"as it is, {'the newest is' if memory else f'{name} runs'} {ready}")
+        parts.append(f"as it is, {'the newest is' if memory else f'{name} can run'} {ready}")
     if not parts:
         return (
-            f"No release of {title} runs on {name} as it is or with memory alone, as far as known."
+            f"No release of {title} can run on {name} as it is or with memory alone, as far as "
+            "known."
         )
-    text = "; ".join(parts)
-    return text[:1].upper() + text[1:] + "."
+    return capital("; ".join(parts)) + "."

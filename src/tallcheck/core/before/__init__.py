@@ -1,1 +1,0 @@
-"""The path that is going: kept until the new one agrees with it."""

@@ -1,0 +1,173 @@
+"""What somebody tells of a machine, put on its sheet: it is true, and what followed follows again.
+
+The order in which several readings are told makes no difference.
+"""
+
+from collections.abc import Callable, Iterable
+from typing import Any
+
+from msgspec import structs
+
+from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_of, use_under
+from tallcheck.core.machine.derive import amounts_of, complete
+from tallcheck.core.machine.readings import Told, drop_worked_out, put
+from tallcheck.core.machine.sheet import Doubt, Machine, Origin
+from tallcheck.core.values.either import UNKNOWN
+
+_FIRST = (
+    "processor.architecture", "processor.bits", "system.os", "system.os_bits",
+    "system.architecture", "memory.modules", "memory.installed", "memory.usable",
+)  # fmt: skip
+"""What other readings follow from comes before them."""
+_PARTNER = {"processor.cores": "processor.threads", "processor.threads": "processor.cores"}
+_OF_THE_SYSTEM = ("system.os_version", "system.family", "system.kernel")
+
+
+def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machine:
+    """The machine with told readings: doubts about them and what was worked out from them go.
+
+    A second value that contradicts the first is a doubt.
+    """
+    values: dict[str, Any] = {}
+    twice: list[Doubt] = []
+    for one in told:
+        if one.key in values and values[one.key] != one.value:
+            twice.append(Doubt([one.key], f"{one.key} was told twice, with two values"))
+        values[one.key] = one.value
+    machine = _without_doubts(machine, values)
+    order = [key for key in _FIRST if key in values] + [key for key in values if key not in _FIRST]
+    for key in order:
+        machine = _TELLERS.get(key, _tell)(machine, key, values, Origin("told", source))
+    machine = _without_partners(machine, values)
+    return structs.replace(machine, doubts=[*machine.doubts, *twice]) if twice else machine
+
+
+def _without_doubts(machine: Machine, values: dict[str, Any]) -> Machine:
+    about = set(values) | {
+        part for key in values if (part := key.partition(".")[0]) in ("storage", "graphics")
+    }
+    kept = [doubt for doubt in machine.doubts if not about & set(doubt.about)]
+    return structs.replace(machine, doubts=kept)
+
+
+def _without_partners(machine: Machine, values: dict[str, Any]) -> Machine:
+    """Of two counts that cannot both be true, the told one stands."""
+    for key, partner in _PARTNER.items():
+        if key not in values or partner in values:
+            continue
+        cores, threads = machine.processor.cores, machine.processor.threads
+        if cores is not None and threads is not None and cores > threads:
+            machine = put(machine, partner, None)
+    return machine
+
+
+def _tell(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+    return put(drop_worked_out(machine, key), key, values[key], origin)
+
+
+# --- the system ----------------------------------------------------------------------------
+
+
+def _tell_system(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+    """Another name: its version, family and kernel are other ones, too."""
+    old = machine.system.os
+    machine = _tell(machine, key, values, origin)
+    if old is not None and str(old).lower() != str(values[key]).lower():
+        for other in _OF_THE_SYSTEM:
+            if other not in values:
+                machine = put(machine, other, None)
+    return machine
+
+
+def _tell_bits(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+    """Other bits of the system: what it addresses and shows of the memory is another matter."""
+    old = complete(machine)
+    machine = _tell(machine, key, values, origin)
+    bits = values[key]
+    if old.system.os_bits == bits:
+        return machine
+    for other in ("memory.addressable", "system.architecture"):
+        if other not in values:
+            machine = put(machine, other, None)
+    if old.memory.usable is None or old.memory.installed is None:
+        return machine
+    limit = float(ADDRESSABLE_32) if bits == 32 else UNKNOWN
+    use = use_under(use_of(completed(amounts_of(old))), limit)
+    worked = Origin("worked out", "the told bits of the system, less what is kept from use")
+    return _with_total(machine, old, old.memory.installed, use, worked)
+
+
+# --- memory --------------------------------------------------------------------------------
+
+
+def _tell_total(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+    """Other memory: its modules are unknown, what is kept from use and what is in use stay."""
+    old = complete(machine)
+    total = values[key]
+    if "memory.modules" not in values and old.memory.installed not in (None, total):
+        machine = put(machine, "memory.modules", None)
+    machine = _other_total(machine, old, total, "the told memory")
+    return put(machine, key, total, origin)
+
+
+def _tell_modules(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+    """Told modules are the memory."""
+    old = complete(machine)
+    modules = values[key]
+    total = sum(module.size or 0 for module in modules)
+    machine = _other_total(_tell(machine, key, values, origin), old, total, "the told modules")
+    worked = Origin("worked out", "the modules that were told")
+    if "memory.slots" not in values:
+        machine = put(machine, "memory.slots", len(modules), worked)
+    return put(machine, "memory.installed", total, worked)
+
+
+def _other_total(machine: Machine, old: Machine, total: int, what: str) -> Machine:
+    memory = old.memory
+    machine = drop_worked_out(machine, "memory.installed")
+    if memory.usable is None or memory.installed is None or memory.installed == total:
+        return machine
+    use = use_of(completed(amounts_of(old)))
+    origin = Origin("worked out", f"{what}, less what was kept from use before")
+    return _with_total(machine, old, total, use, origin)
+
+
+def _with_total(machine: Machine, old: Machine, total: int, use: Use, origin: Origin) -> Machine:
+    usable = int(use.usable(float(total)))
+    before, available = old.memory.usable, old.memory.available
+    if available is not None and before is not None:
+        machine = put(machine, "memory.available", max(available + usable - before, 0), origin)
+    return put(machine, "memory.usable", usable, origin)
+
+
+# --- instruction sets ----------------------------------------------------------------------
+
+
+def _tell_sets(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+    """Told sets and levels replace the list, and what was hidden."""
+    names = values[key]
+    levels = [name for name in names if name.startswith("x86-64")]
+    machine = _tell_level(machine, "processor.level", {"processor.level": None}, origin)
+    if levels:
+        machine = put(machine, "processor.level", max(levels), origin)
+    rest = [name for name in names if name not in levels]
+    return put(machine, key, rest or None, origin)
+
+
+def _tell_level(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+    machine = drop_worked_out(machine, "processor.instructions")
+    if "processor.instructions" not in values:
+        machine = put(machine, "processor.instructions", None)
+    machine = put(machine, "processor.hidden", None)
+    return put(machine, key, values[key], origin)
+
+
+_Teller = Callable[[Machine, str, dict[str, Any], Origin], Machine]
+_TELLERS: dict[str, _Teller] = {
+    "system.os": _tell_system,
+    "system.os_bits": _tell_bits,
+    "memory.installed": _tell_total,
+    "memory.modules": _tell_modules,
+    "processor.instructions": _tell_sets,
+    "processor.level": _tell_level,
+}

@@ -1,0 +1,96 @@
+"""The note for the person whose machine it is: plain words, and no command of ours."""
+
+from tallcheck.core.jobs.check import Check
+from tallcheck.core.machine.readings import label_of
+from tallcheck.core.values.quantities import format_memory
+from tallcheck.core.values.text import printable
+from tallcheck.core.words.conditions import conditions
+from tallcheck.core.words.hints import how_to_find
+from tallcheck.core.words.lists import capital, listed
+from tallcheck.core.words.rows import key_name
+from tallcheck.core.words.sentence import conflict_texts, newest_that_runs, wanted_text
+
+_NEXT = {
+    "ready": "Nothing has to be bought or changed.",
+    "memory-alone": "What happens next: we look for memory that fits, and put it in.",
+    "memory-plus": "What happens next: we work out what the changes cost, and ask you before "
+    "anything is ordered.",
+    "not-memory": "What happens next: we look into what can be changed, and come back to you.",
+    "replace": "What happens next: we talk with you about another computer.",
+    "undecided": "What happens next: we need one more piece of information before we can say.",
+}
+_VIRTUAL = "What happens next: we change its settings; nothing has to be bought."
+_FIXES = {
+    "machine": "a newer computer",
+    "processor": "a newer processor",
+    "graphics": "another graphics card",
+    "setting": "a change in its settings",
+    "storage": "more or other storage",
+    "part": "something it lacks now",
+}
+
+
+def note(results: list[Check]) -> str:
+    """A short text: what was checked, the answer, what it rests on, what happens next."""
+    result = results[0]
+    name = printable(result.machine.name)
+    decision = result.verdict.decision
+    wanted = printable(wanted_text(result))
+    lines = [f"We checked whether your computer ({name}) can run {wanted}.", ""]
+    lines += [_answer(result), ""]
+    if result.would_install:
+        lines += [f"As it is, {wanted} would install, without its publisher's support.", ""]
+    if len(results) > 1:
+        lines += [printable(newest_that_runs(results)), ""]
+    rests = conditions(result.verdict, result.ages)
+    if rests:
+        lines += ["This rests on what we know so far:"]
+        lines += [f"- {printable(text)}" for text in rests] + [""]
+    if decision.find_out:
+        lines += [_question(decision.find_out[0], result), ""]
+    virtual = result.verdict.world.get("system.virtual") and decision.answer in (
+        "memory-alone", "memory-plus", "not-memory",
+    )  # fmt: skip
+    lines.append(_VIRTUAL if virtual else _NEXT[decision.answer])
+    return "\n".join(lines) + "\n"
+
+
+def _question(key: str, result: Check) -> str:
+    how = how_to_find(key, result.machine.system.os)
+    where = "" if "`" in how else f" ({how})"
+    return printable(f"Could you find this out? {capital(label_of(key))}{where}.")
+
+
+def _answer(result: Check) -> str:
+    verdict = result.verdict
+    decision = verdict.decision
+    memory = "more memory"
+    if decision.target_memory is not None:
+        memory = f"more memory ({format_memory(decision.target_memory)} in all)"
+    others = [_fix(one.kind, one.changes.get("system.os_bits")) for one in decision.fixes]
+    others = [one for one in others if one]
+    if decision.conflicts:
+        return f"Not as things are: {printable(conflict_texts(result)[0])}."
+    usage = result.usage
+    short = " In use, though, its memory is short." if usage and usage.finding == "short" else ""
+    if decision.answer == "ready":
+        return f"Yes. It meets everything that is asked for, just as it is.{short}"
+    if decision.answer == "memory-alone":
+        return f"Yes, with {memory}. Nothing else has to change."
+    if decision.answer == "memory-plus":
+        return f"Not yet. It needs {memory}, and also {listed(others)}."
+    if decision.answer == "not-memory":
+        return f"Not yet, and more memory would not help. It needs {listed(others)}."
+    if decision.answer == "replace":
+        rows = decision.fixes[0].rows if decision.fixes else ()
+        return (
+            "No. This computer cannot be upgraded far enough "
+            f"({listed([key_name(key) for key in rows])})."
+        )
+    return "We cannot say yet."
+
+
+def _fix(kind: str, bits: int | None) -> str:
+    if kind == "system":
+        return f"a {bits}-bit operating system" if bits else "another operating system"
+    return _FIXES.get(kind, "")

@@ -1,0 +1,60 @@
+"""Rows as every report shows them: facts with the words for them, worked out once."""
+
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.decide.decision import Row, Verdict
+from tallcheck.core.jobs.check import Check
+from tallcheck.core.machine.sheet import Origin
+from tallcheck.core.words.rows import have_text, need_value, note, row_need_text
+
+
+class ShownRow(Struct, frozen=True):
+    """One row with its texts."""
+
+    key: str
+    source: str
+    strength: str
+    need: Any
+    need_text: str
+    have_text: str
+    status: str
+    ratio: float | None
+    fixes: tuple[str, ...]
+    origin: Origin | None
+    note: str
+
+    @property
+    def fix_text(self) -> str:
+        """The kinds of fix of a short row."""
+        return ", ".join(self.fixes) if self.status == "short" else ""
+
+    @property
+    def origin_text(self) -> str:
+        """Where the reading is from."""
+        if self.origin is None:
+            return ""
+        source = self.origin.source
+        return f"{self.origin.how}: {source}" if source else self.origin.how
+
+
+def _shown(row: Row, verdict: Verdict) -> ShownRow:
+    asked = row.ask.asked
+    return ShownRow(
+        row.key, asked.source, asked.strength, need_value(asked.need), row_need_text(row),
+        have_text(row, verdict.world), row.status, row.ratio, row.fixes, row.origin,
+        note(row, verdict),
+    )  # fmt: skip
+
+
+def plain_rows(result: Check) -> list[ShownRow]:
+    """The rows of the level that was checked."""
+    return [_shown(row, result.verdict) for row in result.verdict.rows]
+
+
+def recommended_rows(result: Check) -> list[ShownRow]:
+    """The rows that only the recommended level has."""
+    if result.recommended is None:
+        return []
+    return [_shown(row, result.recommended) for row in result.recommended_rows]
