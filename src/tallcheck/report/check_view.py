@@ -101,7 +101,8 @@ def _table(
     noted: frozenset[str] = frozenset(),
 ) -> list[Line]:
     text_width = min((page.width - _KEY - _BAR - 12) // 2, 28)
-    head = f"  {'need':<{_KEY}}{'asked':<{text_width}}{'there':<{text_width}}{'│ = asked':>{_MARK + 6}}"
+    head = f"  {'need':<{_KEY}}{'asked':<{text_width}}{'there':<{text_width}}"
+    head += f"{'│ = asked':>{_MARK + 9}}"
     lines: list[Line] = [[(head.rstrip(), "dim")]]
     for row in rows:
         style = _STATUS_STYLES[row.status]

@@ -177,7 +177,7 @@ _OF_THE_SYSTEM = ("os", "os_bits", "architecture")
 
 
 def asked_by_installed(installed: tuple[Chosen, ...], against: tuple[Chosen, ...]) -> list[Asked]:
-    """What the machine's own programs ask of the system; those that are checked ask for themselves."""
+    """What the machine's own programs ask of the system; those that are checked are left out."""
     wanted = {one.sheet.title for one in against}
     return [
         Asked(need, chosen.label, "minimum", PROGRAM, True, chosen)

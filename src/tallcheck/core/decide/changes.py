@@ -17,6 +17,7 @@ from tallcheck.core.machine.amounts import (
 from tallcheck.core.machine.totals import MakeUp, makeup_of, most_total, smallest_total
 from tallcheck.core.machine.world import World
 from tallcheck.core.usage.summary import TIGHT, Figures
+from tallcheck.core.values.comparison import AT_LEAST
 from tallcheck.core.values.either import UNKNOWN
 
 ARCHITECTURE_BITS = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
@@ -173,7 +174,7 @@ def fills(
         if kinds:
             yield Fill(with_total(world, installed, way), kinds, installed)
         edges = _edges(turns, way)
-        if settings:
+        if settings and any(key.name == "memory" and test.op != AT_LEAST for key, test, _ in turns):
             for edge in sorted({e - step for e in edges for step in (0, 1)}):
                 if 0 < edge < installed:
                     yield Fill(_shown(world, edge, way), (*kinds, "setting"), edge)

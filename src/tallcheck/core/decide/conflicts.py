@@ -51,7 +51,4 @@ def _excluded(asks: list[Ask], world: World, trials: Trials) -> bool:
     """Whether some needs fail together in a trial of every kind, in some world."""
     from tallcheck.core.decide.groups import grouped
 
-    for branch in branches(grouped(asks), world, trials):
-        if 0 in branch.masks():
-            return True
-    return False
+    return any(0 in branch.masks() for branch in branches(grouped(asks), world, trials))

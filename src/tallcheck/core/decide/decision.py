@@ -66,7 +66,7 @@ class Row(Struct, frozen=True):
 
 
 class Fix(Struct, frozen=True):
-    """One kind of change of the trial that was taken, the rows that ask for it, and what it does."""
+    """One kind of change of the trial that was taken, the rows that ask for it, what it does."""
 
     kind: str
     rows: tuple[str, ...]
@@ -186,7 +186,7 @@ def verdict_of(matter: Matter) -> Verdict:
     if answer == UNDECIDED:
         target = _likely_target(matter, found)
     elif answer not in ("ready", REPLACE) and CONFLICT not in outcomes:
-        fixes, target = _taken(matter, found[0])
+        fixes, target = _taken(matter, max(found, key=lambda one: _good_rank(matter, one)))
     elif answer == REPLACE:
         fixes = (Fix("machine", _replaced(rows), {}),)
     order = [key for row in rows for key in row.answer.missing]
@@ -239,11 +239,16 @@ def _origin(answer: Answer, matter: Matter) -> Origin | None:
 
 def _own_fixes(ask: Ask, matter: Matter, found: list[Branch]) -> tuple[str, ...]:
     """The kinds of fix that one need would take for itself, in every branch that is open."""
-    group = Group([ask], [0])
+    own = next((at for at, one in enumerate(matter.groups) if one.asks == [ask]), None)
+    group = Group([ask], [0]) if own is None else matter.groups[own]
     kinds: set[str] = set()
-    for world in {repr(_hubs_for(group, b)): b.world for b in found}.values():
-        for _, there in group.cases(world):
-            kinds |= set(_lightest(group, there, matter.trials))
+    for branch in {repr(_hubs_for(group, b)): b for b in found}.values():
+        if own is not None:
+            worlds = [(world, mask) for (_, world), mask in branch.cases[own]]
+        else:
+            worlds = [(one, group.mask(one, matter.trials)) for _, one in group.cases(branch.world)]
+        for world, mask in worlds:
+            kinds |= set(_lightest(group, world, mask & branch.able, matter.trials))
     return tuple(kind for kind in KINDS if kind in kinds)
 
 
@@ -251,10 +256,7 @@ def _hubs_for(group: Group, branch: Branch) -> list[Any]:
     return [one for one in branch.hubs if one[0] in group.reads | group.mends or group.of_system]
 
 
-def _lightest(group: Group, world: World, trials: Trials) -> tuple[str, ...]:
-    from tallcheck.core.decide.worlds import able
-
-    mask = group.mask(world, trials) & able(trials, world)
+def _lightest(group: Group, world: World, mask: int, trials: Trials) -> tuple[str, ...]:
     if not mask:
         return ()
     found = _best(trials, mask, [(group, world)])
@@ -311,11 +313,7 @@ def _best(
 def _taken(matter: Matter, branch: Branch) -> tuple[tuple[Fix, ...], int | None]:
     """The fixes and the target of the trial that is taken, where unknown readings are good."""
     trials = matter.trials
-    mask, cases = branch.able, []
-    for group, worlds in zip(matter.groups, branch.cases, strict=True):
-        (_, world), passed = max(worlds, key=lambda one: (_goodness(trials, one[1]), one[1]))
-        mask &= passed
-        cases.append((group, world))
+    mask, cases = _good_world(matter, branch)
     found = _best(trials, mask, cases)
     if found is None:
         return (), None
@@ -332,12 +330,38 @@ def _taken(matter: Matter, branch: Branch) -> tuple[tuple[Fix, ...], int | None]
         }  # fmt: skip
     for (group, world), (_, change) in zip(cases, solved, strict=True):
         if change.total is not None and "memory" in change.kinds:
-            target = change.total
+            target = change.total if _is_absolute(group, matter.world) else None
         for kind, keys in _by_kind(group, world, trial, trials, change).items():
             rows.setdefault(kind, {}).update(dict.fromkeys(keys))
             changes.setdefault(kind, {}).update(change.changes)
     fixes = tuple(Fix(kind, tuple(rows[kind]), changes[kind]) for kind in KINDS if kind in rows)
     return fixes, target
+
+
+def _good_rank(matter: Matter, branch: Branch) -> tuple[int, int]:
+    mask = max(branch.masks(), key=lambda one: (_goodness(matter.trials, one), one))
+    return _goodness(matter.trials, mask), mask
+
+
+def _good_world(matter: Matter, branch: Branch) -> tuple[int, list[tuple[Group, World]]]:
+    """The world that needs the least, of those that a branch allows; the trials that pass there."""
+    states: dict[int, list[tuple[Group, World]]] = {branch.able: []}
+    for group, worlds in zip(matter.groups, branch.cases, strict=True):
+        joined: dict[int, list[tuple[Group, World]]] = {}
+        for mask, cases in states.items():
+            for (_, world), passed in worlds:
+                joined.setdefault(mask & passed, [*cases, (group, world)])
+        states = joined
+    best = max(states, key=lambda mask: (_goodness(matter.trials, mask), mask))
+    return best, states[best]
+
+
+def _is_absolute(group: Group, world: World) -> bool:
+    """Whether a total can be named: not where it counts from what is fitted, which is unknown."""
+    return world.get("memory.installed") is not None or all(
+        one.key is None or one.key.name not in ("memory_own", "memory_use")
+        for one in group.singles
+    )
 
 
 def _goodness(trials: Trials, mask: int) -> int:
@@ -375,18 +399,16 @@ def _replaced(rows: list[Row]) -> tuple[str, ...]:
 
 
 def _likely_target(matter: Matter, found: list[Branch]) -> int | None:
-    """Of an open answer the total that memory would have to come to, where memory may settle it."""
-    trials = matter.trials
+    """Of an open answer the least total that memory would have to come to, where it may do."""
+    trials, totals = matter.trials, []
     for branch in found:
-        for at, group in enumerate(matter.groups):
-            if not group.memory:
-                continue
-            for (_, world), mask in branch.cases[at]:
-                if trials.outcome(mask & branch.able) in (MEMORY_ALONE, MEMORY_PLUS):
-                    best = _best(trials, mask & branch.able, [(group, world)])
-                    if best is not None:
-                        return best[1][0][1].total
-    return None
+        for group, cases in zip(matter.groups, branch.cases, strict=True):
+            for (_, world), mask in cases if group.memory else ():
+                mask &= branch.able
+                if trials.outcome(mask) in (MEMORY_ALONE, MEMORY_PLUS):
+                    best = _best(trials, mask, [(group, world)])
+                    totals += [] if best is None else [best[1][0][1].total]
+    return min(filter(None, totals), default=None)
 
 
 def _unknown_memory(world: World) -> tuple[str, ...]:

@@ -21,8 +21,9 @@ from tallcheck.core.decide.changes import (
     with_most,
     with_system,
 )
-from tallcheck.core.decide.holding import Answer, hold_all, own_memory, view_of
+from tallcheck.core.decide.holding import Answer, hold, hold_all, own_memory, view_of
 from tallcheck.core.decide.trials import ANOTHER, NOTHING, REST, SETTINGS, Trial, Trials, on_another
+from tallcheck.core.machine.readings import keys
 from tallcheck.core.machine.world import World
 from tallcheck.core.needs.counts import counts_agree
 from tallcheck.core.needs.key import KINDS, Choice, Key, View
@@ -31,8 +32,10 @@ HUBS = ("system.shape", "processor.bits", "processor.architecture", "system.os_b
 """Readings that many needs rest on: where one is unknown, all are tried at the same value of it."""
 
 _HUBS = frozenset(HUBS)
+_MEMORY = frozenset({"memory", "memory_own", "memory_use"})
 _WORLDS_MOST = 2048
-_TRIED_MOST = 20_000
+_TRIED_MOST = 500
+_COUNTS = "counts"
 ANY_TOTAL = 4 << 30
 """Stands for a total of which nothing is known and on which nothing rests."""
 _ALLOWED: dict[int, frozenset[str]] = {
@@ -58,6 +61,7 @@ class Change(Struct, frozen=True):
 
 
 NO_CHANGE = Change({}, ())
+_PLACES = {key: at for at, key in enumerate(keys())}
 Case = tuple[tuple[tuple[str, int], ...], World]
 """Which value was taken for each unknown reading, by number; and the world that it gives."""
 
@@ -91,17 +95,17 @@ class Group:
         return bool(self.reads & _OF_KIND)
 
     @cached_property
-    def _by_key(self) -> list[tuple[Key, list[Any], frozenset[str], Ask]]:
-        """For each key its tests, all readings that its choices may look at, and one ask."""
-        found: dict[tuple[str, Any], list[Ask]] = {}
+    def _by_key(self) -> list[tuple[Key, list[Any], frozenset[str], tuple[Any, ...], bool]]:
+        """For each key its tests, all readings that its choices may look at, and what is beside."""
+        found: dict[str, list[Ask]] = {}
         for one in self.singles:
             assert one.key is not None
-            # adapters are chosen for one sheet at a time
-            apart = one.asked.source if one.beside else ""
-            found.setdefault((one.key.name, apart), []).append(one)
+            found.setdefault(one.key.name, []).append(one)
         return [
             (asks[0].key, [one.test for one in asks],
-             frozenset().union(*(one.named for one in asks)) | asks[0].key.mends, asks[0])
+             frozenset().union(*(one.named for one in asks)) | asks[0].key.mends,
+             tuple(test for one in asks for test in one.beside),
+             any(one.program for one in asks))
             for asks in found.values() if asks[0].key is not None
         ]  # fmt: skip
 
@@ -111,13 +115,11 @@ class Group:
 
     def _choices(self, world: World, only: set[str] | None = None) -> Iterator[tuple[str, Choice]]:
         own = own_memory(self.asks, world)
-        for key, tests, named, ask in self._by_key:
+        for key, tests, named, beside, program in self._by_key:
             if only is not None and key.name not in only:
                 continue
-            others = (
-                own - sum(test.limits()[-1] for test in tests) if key.name == "memory_own" else 0
-            )
-            view = View(world, named, max(others, 0), ask.beside, ask.program)
+            asked = sum(test.limits()[-1] for test in tests) if key.name == "memory_own" else own
+            view = View(world, named, max(own - asked, 0), beside, program)
             for choice in key.choices(tests, view):
                 yield key.name, choice
 
@@ -140,11 +142,16 @@ class Group:
 
     def _missing(self, world: World, taken: set[str]) -> str | None:
         answers = self.hold(world)
-        for answer in answers:
-            if answer.status in ("unknown", "short"):
-                for key in answer.missing:
-                    if key not in taken:
-                        return key
+        open_ones = {
+            key
+            for answer in answers
+            if answer.status in ("unknown", "short")
+            for key in answer.missing
+            if key not in taken
+        }
+        if open_ones:
+            # in the sheet's order, so that the order of the needs makes no difference
+            return min(open_ones, key=lambda key: (_PLACES.get(key, len(_PLACES)), key))
         if self.memory and any(
             answer.status == "short" and any(one.key and one.key.totals for one in ask.singles())
             for ask, answer in zip(self.asks, answers, strict=True)
@@ -175,27 +182,48 @@ class Group:
                     ]  # fmt: skip
         if missing == "memory.installed" and not found:
             found = [{missing: world.get("memory.usable") or ANY_TOTAL}]
+        if any(key.steady and missing in key.reads for key, *_ in self._by_key):
+            return self._unlike(found, world)
         distinct: dict[str, World] = {repr(one): one for one in found}
         return list(distinct.values())
+
+    def _unlike(self, values: list[World], world: World) -> list[World]:
+        """One value for each outcome that they have for the needs, the first."""
+        found: dict[Any, World] = {}
+        for one in values:
+            there = world | one
+            own = own_memory(self.asks, there)
+            answers = [hold(single, there, own) for single in self.singles]
+            answers += [hold(ask, there, own) for ask in self.asks if ask.when]
+            found.setdefault(tuple((a.status, a.missing) for a in answers), one)
+        return list(found.values())
 
     # --- trials ---
 
     def mask(self, world: World, trials: Trials) -> int:
         """The trials that all needs of the group pass in a world."""
+        apart = not self.of_kind and (not trials.systems or not self.of_system)
+        if apart and all(answer.passes for answer in self.hold(world)):
+            return trials.every  # whatever else may be changed
         found = 0
         done: dict[Any, bool] = {}
         for at, trial in enumerate(trials.all):
             system = trial.system if self.of_system else 0
             kind = trial.architecture if self.of_kind else ""
             memory = trial.memory and self.memory
-            case = (system, trial.hardware, memory, kind)
+            hardware = min(trial.hardware, SETTINGS) if self._bare(trial) else trial.hardware
+            case = (system, hardware, memory, kind)
             if case not in done:
-                # what passes as it is passes whatever else may be changed
-                least = done.get((system, NOTHING, False, "")) and not kind
-                there = Trial(memory, system, trial.hardware, trial.architecture)
-                done[case] = bool(least) or self.solve(there, world, trials.systems) is not None
+                there = Trial(memory, system, hardware, trial.architecture)
+                done[case] = (not kind and _passed_with_less(done, system, hardware, memory)) or (
+                    self.solve(there, world, trials.systems) is not None
+                )
             found |= done[case] << at
         return found
+
+    def _bare(self, trial: Trial) -> bool:
+        """Whether of this machine's hardware only memory bears on it, which a trial names."""
+        return trial.hardware == REST and all(one.key and one.key.totals for one in self.singles)
 
     def solve(self, trial: Trial, world: World, systems: list[System]) -> Change | None:
         """The least that a trial has to change for all needs to be met; None where it cannot."""
@@ -218,20 +246,30 @@ class Group:
         failing |= {"cores", "threads"} if failing & {"cores", "threads"} else set()
         options: dict[str, list[Change]] = {}
         allowed = _ALLOWED[trial.hardware]
-        for name, choice in self._choices(world, failing):
+        for name, choice in self._choices(world, failing - _MEMORY) if allowed else ():
             # what the hubs are is for the trial itself to say
-            if (
-                choice.kind in allowed
-                and not _is_memory(name)
-                and not _HUBS & choice.changes.keys()
-            ):
+            if choice.kind in allowed and not _HUBS & choice.changes.keys():
                 options.setdefault(name, []).append(Change(choice.changes, (choice.kind,)))
+        options = {name: self._distinct(each, world) for name, each in options.items()}
         if self.memory:
             options["memory"] = [
                 Change(one.changes, one.kinds, one.total)
                 for one in self._fills(trial, world)
             ]  # fmt: skip
         return self._least(options, world)
+
+    def _distinct(self, options: list[Change], world: World) -> list[Change]:
+        """One option for each outcome that options of one kind have for the needs, the first."""
+        if len(options) < 3:
+            return options
+        found: dict[Any, Change] = {}
+        for one in options:
+            there = world | one.changes
+            own = own_memory(self.asks, there)
+            statuses = [hold(single, there, own).status for single in self.singles]
+            whole = [hold(ask, there, own).status for ask in self.asks if ask.when]
+            found.setdefault((one.kinds, *statuses, *whole), one)
+        return list(found.values())
 
     def _fills(self, trial: Trial, world: World) -> Iterator[Fill]:
         own = own_memory(self.asks, world)
@@ -243,7 +281,72 @@ class Group:
         return fills(world, turns, own, trial.memory, trial.hardware >= SETTINGS, another)
 
     def _least(self, options: dict[str, list[Change]], world: World) -> Change | None:
-        """Of all choices that meet the needs the one with the fewest and lightest changes."""
+        """Of all choices that meet the needs the one with the fewest and lightest changes.
+
+        Once a table is picked for each need that has several, every reading is mended for itself.
+        """
+        found: list[tuple[Any, Change]] = []
+        for picked in product(*(self._ways(ask) for ask in self.asks)):
+            required = [one for way in picked for one in way]
+            change = self._mended(required, options, world)
+            if change is not None:
+                found.append((_weight(change), change))
+        if not found and self._can_flip(options):
+            return self._tried(options, world)
+        return min(found, key=lambda entry: entry[0])[1] if found else None
+
+    def _can_flip(self, options: dict[str, list[Change]]) -> bool:
+        """Whether a change can bear on whether a need holds at all."""
+        conditions = {key for ask in self.asks for one in ask.when for key in one.named()}
+        return any(conditions & one.changes.keys() for each in options.values() for one in each)
+
+    def _ways(self, ask: Ask) -> list[list[Ask]]:
+        """What has to be met for one need: itself, or all of one of its tables.
+
+        A need that holds only where something is so may also be left unmet.
+        """
+        ways = [list(table) for table in ask.tables] or [[ask] if ask.key is not None else []]
+        return [*ways, []] if ask.when else ways
+
+    def _mended(
+        self, required: list[Ask], options: dict[str, list[Change]], world: World
+    ) -> Change | None:
+        """The lightest change that meets some single needs; None where there is none."""
+        own = own_memory(self.asks, world)
+        by_variable: dict[str, list[Ask]] = {}
+        for one in required:
+            assert one.key is not None
+            by_variable.setdefault(_variable(one.key.name), []).append(one)
+        changes: list[Change] = []
+        for name, singles in by_variable.items():
+            if all(hold(one, world, own).passes for one in singles):
+                continue
+            choices = self._options_for(name, options)
+            good = (
+                one
+                for one in sorted(choices, key=_weight)
+                if self._can_be(world | one.changes)
+                and all(hold(single, world | one.changes, own).passes for single in singles)
+            )
+            change = next(good, None)
+            if change is None:
+                return None
+            changes.append(change)
+        whole = _joined(tuple(changes))
+        there = world | whole.changes
+        return whole if all(answer.passes for answer in self.hold(there)) else None
+
+    def _options_for(self, name: str, options: dict[str, list[Change]]) -> list[Change]:
+        if name == "graphics":
+            return options.get(name, []) + options.get("graphics_memory", [])
+        if name != _COUNTS:
+            return options.get(name, [])
+        cores, threads = options.get("cores", []), options.get("threads", [])
+        both = [_joined(pair) for pair in product(cores, threads)]
+        return [*cores, *threads, *both]
+
+    def _tried(self, options: dict[str, list[Change]], world: World) -> Change | None:
+        """The same by trying every combination: where a change bears on whether a need holds."""
         names = [name for name in options if options[name]]
         tried = 0
         for count in range(1, len(names) + 1):
@@ -252,14 +355,10 @@ class Group:
                 for each in product(*(options[name] for name in picked)):
                     tried += 1
                     if tried > _TRIED_MOST:
-                        break
-                    changed = world.copy()
-                    for one in each:
-                        changed.update(one.changes)
-                    if not self._can_be(changed):
-                        continue
-                    if all(answer.passes for answer in self.hold(changed)):
-                        whole = _joined(each)
+                        return min(found, key=lambda entry: entry[0])[1] if found else None
+                    whole = _joined(each)
+                    changed = world | whole.changes
+                    if self._can_be(changed) and all(one.passes for one in self.hold(changed)):
                         found.append((_weight(whole), whole))
             if found:
                 return min(found, key=lambda entry: entry[0])[1]
@@ -283,8 +382,22 @@ def _missing_memory(world: World, taken: set[str]) -> str | None:
     return None
 
 
-def _is_memory(name: str) -> bool:
-    return name in ("memory", "memory_own", "memory_use")
+def _passed_with_less(done: dict[Any, bool], system: int, hardware: int, memory: bool) -> bool:
+    """Whether a trial that may change less passes: then so does one that may change more."""
+    return any(
+        done.get((system, less, m, ""), False)
+        for less in range(min(hardware, REST) + 1)
+        for m in ((False, True) if memory or hardware == ANOTHER else (False,))
+    )
+
+
+def _variable(name: str) -> str:
+    """What is changed together: all memory, cores with threads, the graphics adapter."""
+    if name in _MEMORY:
+        return "memory"
+    if name == "graphics_memory":
+        return "graphics"
+    return _COUNTS if name in ("cores", "threads") else name
 
 
 def _joined(changes: tuple[Change, ...]) -> Change:

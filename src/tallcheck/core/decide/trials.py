@@ -32,7 +32,7 @@ NOTHING, SETTINGS, REST, ANOTHER = 0, 1, 2, 3
 
 
 class Trial(Struct, frozen=True):
-    """One trial: memory, the place of the system (0: kept), hardware, and the other machine's kind."""
+    """One trial: memory, the system's place (0: kept), hardware, the other machine's kind."""
 
     memory: bool
     system: int

@@ -137,7 +137,7 @@ def _values(hub: str, asks: list[Ask]) -> list[Any]:
     if hub == "system.shape":
         found = {"desktop": None, "notebook": None}
     else:
-        found = {"x86-64": None, "arm64": None}
+        found = dict.fromkeys(ARCHITECTURE_BITS)
     for ask in asks:
         for condition in ask.when:
             if condition.name == hub:

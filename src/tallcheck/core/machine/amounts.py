@@ -80,7 +80,8 @@ def completed(given: Amounts) -> Amounts:
     how = pick(known(given.installed), GIVEN, pick(known(given.in_modules), BY_MODULES, BY_USABLE))
     return structs.replace(
         given, os_bits=os_bits, bits=bits, addressable=addressable,
-        installed=installed, how=how, usable=pick(narrowed, addressable, given.usable), slots=or_else(given.slots, given.listed),
+        installed=installed, how=how, usable=pick(narrowed, addressable, given.usable),
+        slots=or_else(given.slots, given.listed),
     )  # fmt: skip
 
 

@@ -93,8 +93,7 @@ def _tell_bits(machine: Machine, key: str, values: dict[str, Any], origin: Origi
         return machine
     limit = float(ADDRESSABLE_32) if bits == 32 else UNKNOWN
     use = use_under(use_of(completed(amounts_of(old))), limit)
-    worked = Origin("worked out", "the told bits of the system, less what is kept from use")
-    return _with_total(machine, old, old.memory.installed, use, worked)
+    return _with_total(machine, old, old.memory.installed, use, "the told bits of the system")
 
 
 # --- memory --------------------------------------------------------------------------------
@@ -125,19 +124,29 @@ def _tell_modules(machine: Machine, key: str, values: dict[str, Any], origin: Or
 def _other_total(machine: Machine, old: Machine, total: int, what: str) -> Machine:
     memory = old.memory
     machine = drop_worked_out(machine, "memory.installed")
-    if memory.usable is None or memory.installed is None or memory.installed == total:
+    if memory.installed is None or memory.installed == total:
         return machine
+    if memory.usable is None:
+        return _with_available(machine, memory.available, total - memory.installed, what)
     use = use_of(completed(amounts_of(old)))
-    origin = Origin("worked out", f"{what}, less what was kept from use before")
-    return _with_total(machine, old, total, use, origin)
+    return _with_total(machine, old, total, use, what)
 
 
-def _with_total(machine: Machine, old: Machine, total: int, use: Use, origin: Origin) -> Machine:
+def _with_total(machine: Machine, old: Machine, total: int, use: Use, what: str) -> Machine:
     usable = int(use.usable(float(total)))
-    before, available = old.memory.usable, old.memory.available
-    if available is not None and before is not None:
-        machine = put(machine, "memory.available", max(available + usable - before, 0), origin)
-    return put(machine, "memory.usable", usable, origin)
+    more = usable - (old.memory.usable or 0)
+    machine = _with_available(machine, old.memory.available, more, what)
+    return put(machine, "memory.usable", usable, _less_kept(what))
+
+
+def _with_available(machine: Machine, available: int | None, more: int, what: str) -> Machine:
+    if available is None:
+        return machine
+    return put(machine, "memory.available", max(available + more, 0), _less_kept(what))
+
+
+def _less_kept(what: str) -> Origin:
+    return Origin("worked out", f"{what}, less what was kept from use before")
 
 
 # --- instruction sets ----------------------------------------------------------------------

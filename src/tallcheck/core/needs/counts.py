@@ -10,6 +10,7 @@ from tallcheck.core.needs.numbers import (
     held_number,
     held_range,
     limits_of,
+    nearest_first,
     plain,
     plain_choices,
     processor_fix,
@@ -59,7 +60,7 @@ def _choices(reading: str, range_of: Any) -> Any:
         have, off = view[reading], view[name]
         least, most = (1, float("inf")) if have is not None else range_of(view)
         there = (have or 0) + (off if isinstance(off, int) else 0)
-        for value in around(limits_of(tests), least, most):
+        for value in nearest_first(around(limits_of(tests), least, most), have):
             yield Choice({reading: value}, "setting" if value <= there else processor_fix(view))
 
     return choices
@@ -84,7 +85,7 @@ CORES_USE = Key(
     plain("usage.cores_use"),
     plain_choices("usage.cores_use", lambda view, value: processor_fix(view)),
     "the cores in use", "Cores busy, the median over the hours of use of a usage log.",
-    "2.5", "sustained", PROCESSOR_MENDS,
+    "2.5", "sustained", PROCESSOR_MENDS, steady=True,
 )  # fmt: skip
 
 

@@ -45,7 +45,7 @@ SECURITY_MODULE = Key(
 FIRMWARE = Key(
     "firmware", "words", EXACTLY, "firmware.mode", frozenset({"firmware.mode"}),
     hold_word("firmware.mode"), word_choices("firmware.mode", "setting"), "the firmware mode",
-    "The mode in which the machine was started.", '"uefi"',
+    "The mode in which the machine was started.", '"uefi"', steady=True,
 )  # fmt: skip
 
 

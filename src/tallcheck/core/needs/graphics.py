@@ -101,10 +101,10 @@ def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
 GRAPHICS = Key(
     "graphics", "interfaces", AT_LEAST, "graphics", frozenset({"graphics"}), _hold, _choices,
     "graphics", "All interfaces, and the graphics memory that is asked for, of one adapter.",
-    '{vulkan = "1.2"}', "", _MENDS,
+    '{vulkan = "1.2"}', "", _MENDS, steady=True,
 )  # fmt: skip
 GRAPHICS_MEMORY = Key(
     "graphics_memory", "memory", AT_LEAST, "graphics", frozenset({"graphics"}), _hold, _choices,
     "graphics memory", "The memory of the adapter that meets the other graphics needs, too.",
-    '"2 GB"', "", _MENDS,
+    '"2 GB"', "", _MENDS, steady=True,
 )  # fmt: skip

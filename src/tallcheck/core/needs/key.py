@@ -103,6 +103,8 @@ class Key(Struct, frozen=True):
     """A value as a needs sheet has it, in TOML."""
     remark: str = ""
     mends: frozenset[str] = frozenset()
+    steady: bool = False
+    """Whether a short reading takes the same fix whatever its value."""
     totals: Callable[[Any, View, Use], Iterable[float]] | None = None
 
     def named(self, test: Any) -> frozenset[str]:

@@ -45,10 +45,12 @@ def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 
 def _totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
+    steps = (0,) if bound.op == AT_LEAST else (0, 1)
     for limit in bound.limits():
-        yield from (limit, limit + 1)
-        if use.kept:
-            yield from (limit + use.kept, limit + use.kept + 1)
+        for step in steps:
+            yield limit + step
+            if use.kept:
+                yield limit + use.kept + step
     if use.kept:
         yield ceil(use.kept / (1 - MOSTLY))
 
@@ -80,11 +82,14 @@ def _total(view: View) -> float | None:
 
 def _hold_own(bound: Bound, view: View) -> Held:
     total, used = _total(view), in_use(view)
-    if total is None or used is None:
+    logged = view["usage.in_use"] is not None
+    if not logged and view[AVAILABLE] is not None:
+        room = max(view[AVAILABLE] - view.others, 0)
+    elif total is None or used is None:
         missing = (INSTALLED,) if total is None else (AVAILABLE,)
         return Held("unknown", None, None, AVAILABLE, missing)
-    room = max(total - used - view.others, 0)
-    logged = view["usage.in_use"] is not None
+    else:
+        room = max(total - used - view.others, 0)
     return held_number(bound, int(room), "usage.in_use" if logged else AVAILABLE, detail=used)
 
 
@@ -116,7 +121,7 @@ MEMORY_OWN = Key(
     "memory of its own",
     "What programs want for themselves adds up, on top of what is in use; it is held against "
     "usable memory.", '"2 GB"', "what the program wants for itself, on top of what is in use",
-    frozenset({"memory.most", "memory.most_shown"}), _own_totals,
+    frozenset({"memory.most", "memory.most_shown"}), totals=_own_totals,
 )  # fmt: skip
 
 # --- memory in use over time ---------------------------------------------------------------

@@ -27,6 +27,11 @@ def around(limits: Iterable[float], least: float = 0, most: float = float("inf")
     return sorted(value for value in values if least <= value <= most)
 
 
+def nearest_first(values: list[Any], have: float | None) -> list[Any]:
+    """Values by how little they change what is there."""
+    return values if have is None else sorted(values, key=lambda value: abs(value - have))
+
+
 def limits_of(tests: list[Any]) -> list[Any]:
     """The values at which bounds turn."""
     return [limit for test in tests for limit in test.limits()]
@@ -74,6 +79,7 @@ def plain_choices(
     """Values around the edges, each with the fix that brings it about."""
 
     def choices(tests: list[Any], view: View) -> Iterable[Choice]:
-        return [Choice({reading: value}, fix(view, value)) for value in around(limits_of(tests))]
+        values = nearest_first(around(limits_of(tests)), view[reading])
+        return [Choice({reading: value}, fix(view, value)) for value in values]
 
     return choices

@@ -35,7 +35,7 @@ def _display_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 DISPLAY = Key(
     "display", "display", AT_LEAST, "display", frozenset({"display"}), _hold_display,
-    _display_choices, "the display", "Width and height, both.", '"1366x768"',
+    _display_choices, "the display", "Width and height, both.", '"1366x768"', steady=True,
 )  # fmt: skip
 
 # --- programs ------------------------------------------------------------------------------
@@ -79,7 +79,7 @@ SOFTWARE = Key(
     "software", "named", "all of", "software", frozenset({"software", "software.complete"}),
     _hold_software, _software_choices, "other programs",
     "All of the named programs, in the named ranges of versions; a list that was told may not be "
-    "complete.", '["Fernfolio >= 3"]', "all of",
+    "complete.", '["Fernfolio >= 3"]', "all of", steady=True,
 )  # fmt: skip
 
 # --- readings told by hand -----------------------------------------------------------------
@@ -110,5 +110,5 @@ def _extra_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 EXTRA = Key(
     "extra", "extra", EXACTLY, "extra", frozenset(), _hold_extra, _extra_choices,
-    "other readings", "Told readings with exactly these values.", '{dongle = "green"}',
+    "other readings", "Told readings with exactly these values.", '{dongle = "green"}', steady=True,
 )  # fmt: skip

@@ -12,6 +12,7 @@ from tallcheck.core.needs.numbers import (
     held_number,
     held_range,
     limits_of,
+    nearest_first,
     processor_fix,
 )
 from tallcheck.core.needs.tests import ABILITY, Generations, OneOf
@@ -32,7 +33,7 @@ def _clock_choices(tests: list[Any], view: View) -> Iterable[Choice]:
     most = float("inf")
     if view["processor.clock"] is None:
         most = view["processor.clock_most"] or most
-    for value in around(limits_of(tests), 1, most):
+    for value in nearest_first(around(limits_of(tests), 0, most), view["processor.clock"]):
         yield Choice({"processor.clock": value}, processor_fix(view))
 
 
@@ -42,7 +43,7 @@ CLOCK = Key(
     "the clock",
     "The nominal clock counts, not the highest and not that of the moment; a highest clock below "
     "what is asked settles it.",
-    '"1.6 GHz"', "nominal", PROCESSOR_MENDS,
+    '"1.6 GHz"', "nominal", PROCESSOR_MENDS, steady=True,
 )  # fmt: skip
 
 # --- generation ----------------------------------------------------------------------------
@@ -108,7 +109,7 @@ GENERATION = Key(
     _hold_generation, _generation_choices, "the processor's generation",
     "Generations count within the line that the publisher names. A line that continues a named "
     "one is newer than it; of a line that is not named, only the publisher can say.",
-    '{"Osier Wand" = 5, "*" = "none"}', "by processor line", PROCESSOR_MENDS,
+    '{"Osier Wand" = 5, "*" = "none"}', "by processor line", PROCESSOR_MENDS, steady=True,
 )  # fmt: skip
 
 # --- names ---------------------------------------------------------------------------------
@@ -148,7 +149,7 @@ PROCESSORS = Key(
     "processors", "patterns", "one of", "processor.name", frozenset({"processor.name"}),
     _hold_name, _name_choices, "the processor",
     "The processor's name must fit one of the publisher's names or patterns.",
-    '["Osier Wand S5 ???"]', 'or a file of names, "processors.txt"', PROCESSOR_MENDS,
+    '["Osier Wand S5 ???"]', 'or a file of names, "processors.txt"', PROCESSOR_MENDS, steady=True,
 )  # fmt: skip
 
 # --- bits and architecture -----------------------------------------------------------------

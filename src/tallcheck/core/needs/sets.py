@@ -123,5 +123,5 @@ INSTRUCTIONS = Key(
     _hold, _choices, "instruction sets",
     "All sets must be there. In a list that was read, what is not there is missing; in a told one "
     "it is unknown, unless a set that is there brings it.",
-    '["AVX2"]', 'all of; also levels, "x86-64-v2"', PROCESSOR_MENDS,
+    '["AVX2"]', 'all of; also levels, "x86-64-v2"', PROCESSOR_MENDS, steady=True,
 )  # fmt: skip

@@ -28,17 +28,17 @@ STORAGE = Key(
     frozenset({"storage.drive", "storage.size"}), _hold_drive,
     plain_choices("storage.drive", _storage_fix), "storage",
     "The whole drive that holds the system; its volume stands in where the drive is not known.",
-    '"64 GB"', "the whole drive",
+    '"64 GB"', "the whole drive", steady=True,
 )  # fmt: skip
 STORAGE_FREE = Key(
     "storage_free", "storage", AT_LEAST, "storage.free", frozenset({"storage.free"}),
     plain("storage.free"), plain_choices("storage.free", _storage_fix), "free storage",
-    "Free room on the volume that holds the system.", '"20 GB"', "on the system volume",
+    "Free room on the volume that holds the system.", '"20 GB"', "on the system volume", steady=True,
 )  # fmt: skip
 STORAGE_DATA = Key(
     "storage_data", "storage", AT_LEAST, "storage.data", frozenset({"storage.data"}),
     plain("storage.data"), plain_choices("storage.data", _storage_fix), "storage for data",
-    "The largest volume that is not on an external drive.", '"500 GB"', "any built-in volume",
+    "The largest volume that is not on an external drive.", '"500 GB"', "any built-in volume", steady=True,
 )  # fmt: skip
 
 
@@ -68,5 +68,5 @@ def word_choices(reading: str, kind: str) -> Any:
 STORAGE_KIND = Key(
     "storage_kind", "words", EXACTLY, "storage.kind", frozenset({"storage.kind"}),
     hold_word("storage.kind"), word_choices("storage.kind", "storage"), "the kind of drive",
-    "What kind of drive holds the system: solid or spinning.", '"solid"',
+    "What kind of drive holds the system: solid or spinning.", '"solid"', steady=True,
 )  # fmt: skip

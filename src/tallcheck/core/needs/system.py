@@ -60,7 +60,7 @@ OS = Key(
     frozenset({_OS, _VERSION, "system.family", "system.kernel"}), _hold_os, _os_choices,
     "the operating system",
     "One of the named systems, in the named range of versions; a family such as Linux is met by "
-    "any of it, its versions by the kernel's.", '["Merrow >= 9"]', "one of",
+    "any of it, its versions by the kernel's.", '["Merrow >= 9"]', "one of", steady=True,
 )  # fmt: skip
 
 

@@ -50,7 +50,8 @@ def _of_row(row: Row, verdict: Verdict) -> list[str]:
         if key == "storage.size":
             text = "the size of the system volume stands for the drive's, which is not known"
         elif key == "processor.instructions":
-            text = f"instruction sets are worked out ({note(row, verdict).removeprefix('worked out: ')})"
+            by = note(row, verdict).removeprefix("worked out: ")
+            text = f"instruction sets are worked out ({by})"
         elif row.answer.held.worked_out and key in row.answer.held.worked_out:
             text = f"{row.key} is worked out from {label_of(key)}"
         else:

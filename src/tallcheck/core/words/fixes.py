@@ -32,7 +32,7 @@ def fix_text(fix: Fix, verdict: Verdict) -> str:
     if fix.kind == "setting":
         if virtual:
             return "change the virtual machine's settings on the host"
-        return listed([_setting(key, verdict) for key in fix.rows]) or "change a setting"
+        return listed([_setting(key, fix, verdict) for key in fix.rows]) or "change a setting"
     if fix.kind == "storage":
         return _storage(fix, verdict)
     if fix.kind == "part":
@@ -63,22 +63,17 @@ def _system(fix: Fix) -> str:
     return f"install a {bits}-bit operating system" if bits else "install another operating system"
 
 
-def _setting(key: str, verdict: Verdict) -> str:
+def _setting(key: str, fix: Fix, verdict: Verdict) -> str:
     if key in _SETTINGS:
         return _SETTINGS[key]
     row = next((one for one in verdict.rows if one.key == key), None)
     have = row.answer.held.have if row is not None else None
     if key in ("cores", "threads") and row is not None and isinstance(have, int):
-        less = (
-            row.ask.test is not None and not row.ask.test.holds(have + 1) and row.ratio is not None
-        )
-        more = row.ask.test is not None and row.ask.test.holds(1 << 20)
-        return f"switch on the {key} that are off" if more or not less else f"turn off {key}"
-    if key == "memory":
-        if row is not None and have is not None and row.ratio is not None and row.ratio < 1:
-            over = row.ask.test is not None and not row.ask.test.holds(1 << 60)
-            if over and row.ask.test.holds(max(have // 2, 1)):
-                return "show the system less memory"
+        more = fix.changes.get(f"processor.{key}", 0) > have
+        return f"switch on the {key} that are off" if more else f"turn off {key}"
+    if key == "memory" and isinstance(have, int):
+        if fix.changes.get("memory.installed", have) < have:
+            return "show the system less memory"
         return "give back the memory that a setting keeps from use"
     if key == "instructions":
         return "offer the hidden instruction sets"
