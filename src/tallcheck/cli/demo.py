@@ -146,6 +146,7 @@ def _usage_line(path: str) -> None:
 def _one_line(path: str) -> None:
     from tallcheck.cli.inputs import Wanted, installed_here, machine_of
     from tallcheck.core.jobs.check import Task, check
+    from tallcheck.core.words.sentence import conflict_texts
 
     try:
         machine = machine_of(path, [])
@@ -156,7 +157,7 @@ def _one_line(path: str) -> None:
     decision = result.verdict.decision
     limit = f"limited by {decision.limiting}" if decision.limiting else ""
     if decision.conflicts:
-        limit = "a conflict: " + decision.conflicts[0].partition(",")[0]
+        limit = "a conflict: " + conflict_texts(result)[0].partition(",")[0]
     elif decision.find_out:
-        limit = f"find out: {decision.find_out[0].key}"
+        limit = f"find out: {decision.find_out[0]}"
     _say(f"   {result.machine.name:<16}{decision.answer:<14}{decision.exit_code:>3}  {limit}\n")

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from tallcheck.cli.inputs import Wanted, day_of, installed_here, parts_of, wrong_usage
 from tallcheck.cli.options import add_models, add_needs_path, add_parts
-from tallcheck.core.before.conflicts import Chosen
+from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_money
 from tallcheck.core.values.text import printable
@@ -71,9 +71,10 @@ def run(args: argparse.Namespace) -> int:
         step(f"reading {os.path.basename(args.machines)}")
         file = _read(args)
         from tallcheck.core.jobs.fleet_check import check_fleet, counts_only
+        from tallcheck.core.words.fleet import fleet_sentence
 
         if args.quiet and not args.save:
-            print(printable(counts_only(file.fleet, task).sentence))
+            print(printable(fleet_sentence(counts_only(file.fleet, task))))
             return 0
         every = any(path.lower().endswith((*_TABLES, ".md")) for path in args.save)
         found = check_fleet(file.fleet, task, step, every or args.verbose)
@@ -159,8 +160,8 @@ def _installed(folders: list[str]) -> "Callable[[Machine], tuple[Chosen, ...]]":
 
 def _prices(texts: list[str], currency: str) -> "Prices":
     """The prices of the settings, and over them those of the command line."""
-    from tallcheck.core.before.cures import PRICED
     from tallcheck.core.fleet.money import Prices
+    from tallcheck.core.fleet.work import PRICED
     from tallcheck.files.config import settings
 
     kept = settings()
@@ -232,7 +233,9 @@ def _save(path: str, found: "FleetCheck", file: "FleetFile") -> None:
 
 def _print(found: "FleetCheck", file: "FleetFile", args: argparse.Namespace) -> None:
     if args.quiet:
-        print(printable(found.sentence))
+        from tallcheck.core.words.fleet import fleet_sentence
+
+        print(printable(fleet_sentence(found)))
         return
     if args.format == "json":
         import msgspec

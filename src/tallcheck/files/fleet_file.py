@@ -318,7 +318,7 @@ def _of_sheets(
 ) -> FleetFile:
     names = np.array([sheet.name for sheet in sheets], dtype=object)
     fleet = Fleet(names, np.array(places, dtype=np.int64), {}, {},
-                  np.zeros(len(sheets), dtype=np.uint16), sheets)  # fmt: skip
+                  np.zeros(len(sheets), dtype=np.uint32), sheets)  # fmt: skip
     return FleetFile(
         fleet,
         _twice(pa.array(names.tolist(), pa.string())),
@@ -358,7 +358,7 @@ def _from_table(
         if not keep:
             table = table.drop_columns(heading)
     fleet = Fleet(names, lines.astype(np.int64), numbers, words,
-                  np.zeros(len(names), dtype=np.uint16))  # fmt: skip
+                  np.zeros(len(names), dtype=np.uint32))  # fmt: skip
     faults = [*faults, *twice.result()]
     pool.shutdown()
     if rows.bad_text:

@@ -9,12 +9,13 @@ import pyarrow as pa
 from pyarrow import csv as pacsv
 from pyarrow import parquet
 
-from tallcheck.core.before.fleet_decision import ANSWERS, STATUSES
 from tallcheck.core.fleet.columns import FleetFile
+from tallcheck.core.fleet.judged import ANSWERS, STATUSES
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.text import guarded
+from tallcheck.core.words.conditions import conditions
 
-_WORSE = ("", "met", "unknown", "short")
+_WORSE = ("absent", "met", "unknown", "short")
 
 
 def result_bytes(found: FleetCheck, file: FleetFile, ending: str) -> bytes:
@@ -44,16 +45,15 @@ def _with_result(found: FleetCheck, file: FleetFile) -> pa.Table:
 def _columns(found: FleetCheck) -> list[tuple[str, Any]]:
     judged, details = found.judged, found.details
     assert details is not None
+    assert found.fixes is not None
     columns: list[tuple[str, Any]] = [
         ("answer", _coded(judged.answers, list(ANSWERS))),
         ("limiting", _coded(details.limiting, [one.need.key for one in judged.asked])),
-        ("target_memory", _sizes(judged.targets)),
+        ("target_memory", _sizes(found.fixes.targets)),
     ]
-    decisions = [verdict.decision for verdict in details.verdicts]
-    columns.append(
-        ("conditions", _coded(details.kinds, ["; ".join(one.conditions) for one in decisions]))
-    )
-    find_out = [" ".join(finding.key for finding in one.find_out) for one in decisions]
+    texts = [conditions(verdict) for verdict in details.verdicts]
+    columns.append(("conditions", _coded(details.kinds, ["; ".join(one) for one in texts])))
+    find_out = [" ".join(one.decision.find_out) for one in details.verdicts]
     columns.append(("find_out", _coded(details.kinds, find_out)))
     costs = np.full(len(found.fleet), np.nan) if found.costs is None else found.costs.whole / 100
     columns.append(("cost", pa.array(costs, pa.float64(), from_pandas=True)))
@@ -78,7 +78,7 @@ def _statuses(found: FleetCheck) -> list[tuple[str, Any]]:
         ranks = order[codes]
         key = one.need.key
         worst[key] = np.maximum(worst[key], ranks) if key in worst else ranks
-    return [(f"{key}_status", _coded(ranks, list(_WORSE))) for key, ranks in worst.items()]
+    return [(f"{key}_status", _coded(ranks, ["", *_WORSE[1:]])) for key, ranks in worst.items()]
 
 
 def _guarded(table: pa.Table) -> pa.Table:

@@ -5,10 +5,11 @@ from typing import Any
 
 import numpy as np
 
-from tallcheck.core.before.fleet_decision import ANSWERS
+from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.values.text import printable
+from tallcheck.core.words.fleet import fleet_sentence, wanted_of
 from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE
 from tallcheck.report.picture import figure_of, picture, plain_axes
 
@@ -33,7 +34,7 @@ def fleet_figure(found: FleetCheck, titled: bool) -> Any:
     if has_table:
         _what_if(axes["table"], found)
     if titled:
-        text = printable(found.sentence).partition(" What needs")[0]
+        text = printable(fleet_sentence(found)).partition(" What needs")[0]
         lines = textwrap.wrap(text, 110)
         figure.suptitle("\n".join(lines), fontsize=13, fontweight="bold")
     return figure
@@ -54,7 +55,7 @@ def _answers(axes: Any, found: FleetCheck) -> None:
     axes.invert_yaxis()
     axes.set_xlim(0, max(values) * 1.25 or 1)
     axes.set_xticks([])
-    axes.set_title(f"{len(found.fleet)} machines against {printable(found.wanted)}", loc="left",
+    axes.set_title(f"{len(found.fleet)} machines against {printable(wanted_of(found))}", loc="left",
                    fontsize=11)  # fmt: skip
 
 

@@ -5,10 +5,12 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from tallcheck.core.before.fleet_decision import ANSWERS
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.drawer import Solved
+from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.words.fleet import fleet_sentence
+from tallcheck.core.words.hints import how_to_find
 from tallcheck.report.fleet_texts import budget_names, doubt_texts
 
 
@@ -19,7 +21,7 @@ def fleet_json(found: FleetCheck, file: FleetFile) -> dict[str, Any]:
         "tallcheck": "fleet/1",
         "against": [chosen.label for chosen in task.against],
         "machines": len(found.fleet),
-        "sentence": found.sentence,
+        "sentence": fleet_sentence(found),
         "answers": found.judged.counts(),
         "costs": _costs(found),
         "currency": found.currency or None,
@@ -42,7 +44,8 @@ def fleet_json(found: FleetCheck, file: FleetFile) -> dict[str, Any]:
         ],
         "what_if": None if found.what_if is None else msgspec.to_builtins(found.what_if),
         "find_out": [
-            {"key": one.key, "how": one.how, "machines": count} for one, count in found.settling
+            {"key": key, "how": how_to_find(key, None), "machines": count}
+            for key, count in found.settling
         ],
         "doubts": doubt_texts(found, file, True),
         "faults": [

@@ -6,21 +6,25 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.before.decision import MISSING_TEXTS
-from tallcheck.core.before.fleet_decision import ANSWERS
+from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.drawer import Solved
+from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.machine.readings import label_of
-from tallcheck.core.upgrade.plan import shopping_text
 from tallcheck.core.values.quantities import format_memory, format_money
-from tallcheck.core.words.sentence import key_name
+from tallcheck.core.words.conditions import conditions
+from tallcheck.core.words.fixes import fix_text
+from tallcheck.core.words.fleet import first_conflict
+from tallcheck.core.words.hints import how_to_find
+from tallcheck.core.words.plans import MISSING, plan_sentence, shopping_text
+from tallcheck.core.words.rows import key_name
 
 MEANS = {
     "ready": "every need is met as it is",
     "memory-alone": "memory, and nothing else, is short",
     "memory-plus": "memory is short, and something else is too",
-    "other": "something else than memory is short",
+    "not-memory": "something else than memory is short",
     "replace": "the machine cannot be given what is short",
     "undecided": "a missing reading decides it",
 }
@@ -243,12 +247,11 @@ def _to_do(found: FleetCheck, at: int) -> str:
     answer = ANSWERS[found.judged.answers[at]]
     if answer in ("ready", "undecided") or found.judged.stuck[at]:
         return ""
-    cures = {cure.kind: cure.text for cure in found.verdict(at).decision.cures}
-    if answer == "replace":
-        return cures["machine"]
-    if "memory" in cures:
-        cures["memory"] = _memory_to_do(found, at) or cures["memory"]
-    return "; ".join(reversed(cures.values()))
+    verdict = found.verdict(at)
+    texts = {fix.kind: fix_text(fix, verdict) for fix in verdict.decision.fixes}
+    if "memory" in texts:
+        texts["memory"] = _memory_to_do(found, at) or texts["memory"]
+    return "; ".join(reversed(texts.values()))
 
 
 def _memory_to_do(found: FleetCheck, at: int) -> str:
@@ -263,25 +266,30 @@ def _memory_to_do(found: FleetCheck, at: int) -> str:
         upgrade = plans.found[plans.makeup[at]]
         if upgrade.plan is not None and upgrade.board is not None:
             return shopping_text(upgrade.plan, upgrade.board, upgrade.listed)
-        return str(upgrade.sentence.rstrip("."))
-    target = found.judged.targets[at]
+        return plan_sentence(upgrade).rstrip(".")
+    target = found.target(at)
     return "" if np.isnan(target) else f"memory to {format_memory(int(target))}"
 
 
 def _rests(found: FleetCheck, at: int, answer: str) -> str:
-    decision = found.verdict(at).decision
+    verdict = found.verdict(at)
+    decision = verdict.decision
     if decision.conflicts:
-        return decision.conflicts[0]
+        return first_conflict(found, verdict)
     if answer == "undecided":
-        return "find out: " + ", ".join(label_of(one.key) for one in decision.find_out[:3])
-    # that a reading was worked out stands in --save and in the checks of single machines
-    texts = [
-        text.partition(":")[0] for text in decision.conditions if " worked out" not in text
-    ]  # fmt: skip
-    known = {text: key for key, text in MISSING_TEXTS.items()}
-    return "; ".join(
-        f"not known: {label_of(known[text])}" if text in known else text for text in texts
-    )
+        return "find out: " + ", ".join(label_of(key) for key in decision.find_out[:3])
+    return "; ".join(_short_conditions(verdict))
+
+
+def _short_conditions(verdict: Verdict) -> list[str]:
+    """Conditions in a word or two; that a reading was worked out stands in the saved tables."""
+    missing = verdict.decision.unknown_memory if verdict.decision.target_memory else ()
+    said = [MISSING[key] for key in missing]
+    texts = [text.partition(":")[0] for text in conditions(verdict) if " worked out" not in text]
+    return [
+        *(f"not known: {label_of(key)}" for key in missing),
+        *(text for text in texts if text not in said),
+    ]
 
 
 MACHINE_HEAD = ("machine", "limited by", "to do", "cost", "rests on")
@@ -300,9 +308,9 @@ def machines_by_answer(found: FleetCheck) -> list[tuple[str, Any]]:
 def settling_texts(found: FleetCheck) -> list[str]:
     """What would settle the undecided, the reading that settles most machines first."""
     return [
-        f"{label_of(one.key)}: comes first for {count} machine{'s' if count != 1 else ''} "
-        f"({one.how})"
-        for one, count in found.settling
+        f"{label_of(key)}: comes first for {count} machine{'s' if count != 1 else ''} "
+        f"({how_to_find(key, None)})"
+        for key, count in found.settling
     ]
 
 
@@ -332,18 +340,32 @@ def places(file: FleetFile, rows: Any, everything: bool = False) -> str:
 def doubt_texts(found: FleetCheck, file: FleetFile, everything: bool = False) -> list[str]:
     """Readings that cannot all be true, and are taken as unknown."""
     texts = []
-    for label, where in found.doubts():
+    for about, where in _doubts(found):
         shown = where if everything else where[:5]
-        for at in shown.tolist():
+        for at in shown:
             here = f"line {int(file.fleet.lines[at])} " if file.by_line else ""
-            for doubt in found.fleet.doubts_of(at):
+            for doubt in found.judged.judge.matter(at).known.doubts:
                 text = f"{here}{found.fleet.names[at]}: {doubt.text}"
                 if text not in texts:
                     texts.append(text)
         if len(where) > len(shown):
             left = len(where) - len(shown)
-            texts.append(f"{label}: {left} more machine{'s' if left > 1 else ''} likewise")
+            texts.append(f"{about}: {left} more machine{'s' if left > 1 else ''} likewise")
     return texts
+
+
+def _doubts(found: FleetCheck) -> list[tuple[str, list[int]]]:
+    """What doubts are about, and the machines that give cause for them."""
+    if found.fleet.sheets is None:
+        return [
+            (" and ".join(label_of(key) for key in about), where.tolist())
+            for about, where in found.doubts()
+        ]
+    by_label: dict[str, list[int]] = {}
+    for at in range(len(found.fleet)):
+        for doubt in found.judged.judge.matter(at).known.doubts:
+            by_label.setdefault(" and ".join(map(label_of, doubt.about)), []).append(at)
+    return list(by_label.items())
 
 
 def unreadable_texts(file: FleetFile) -> list[str]:

@@ -3,6 +3,7 @@
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.text import printable
+from tallcheck.core.words.fleet import fleet_sentence, wanted_of
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.check_view import ANSWER_STYLES, cut, section
 from tallcheck.report.formats import escaped
@@ -15,7 +16,7 @@ _BAR = 20
 
 def fleet_lines(found: FleetCheck, file: FleetFile, page: Page, verbose: bool) -> list[Line]:
     """The whole view."""
-    lines: list[Line] = wrap(found.sentence, page.width, style="strong")
+    lines: list[Line] = wrap(fleet_sentence(found), page.width, style="strong")
     if file.unreadable:
         count = len(file.unreadable)
         are, they = ("row is", "it") if count == 1 else ("rows are", "they")
@@ -118,7 +119,7 @@ def used_columns(rows: list[tuple[str, ...]]) -> tuple[tuple[str, ...], list[tup
 
 def fleet_markdown(found: FleetCheck, file: FleetFile) -> str:
     """The whole fleet as Markdown, every machine listed."""
-    lines = [f"# {escaped(found.wanted)}", "", escaped(found.sentence), ""]
+    lines = [f"# {escaped(wanted_of(found))}", "", escaped(fleet_sentence(found)), ""]
     if t.budget_text(found):
         lines += [escaped(t.budget_text(found)), ""]
     lines += _markdown_table(t.answers_table(found))

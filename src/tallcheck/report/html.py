@@ -14,6 +14,7 @@ from tallcheck.core.upgrade.board import Position
 from tallcheck.core.upgrade.plan import Upgrade
 from tallcheck.core.values.quantities import format_memory, format_money, format_speed
 from tallcheck.core.values.text import printable
+from tallcheck.core.words.fleet import fleet_sentence, wanted_of
 from tallcheck.core.words.plans import (
     alternative_texts,
     counted,
@@ -175,11 +176,11 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
     count = len(file.unreadable)
     left = f"{count} row{'s' if count != 1 else ''} could not be read: see the end of the page."
     return _render("fleet.html", {
-        "title": f"{found.wanted}: {len(found.fleet)} machines", "wanted": found.wanted,
-        "count": len(found.fleet), "sentence": found.sentence, "left": left if count else "",
+        "title": f"{wanted_of(found)}: {len(found.fleet)} machines", "wanted": wanted_of(found),
+        "count": len(found.fleet), "sentence": fleet_sentence(found), "left": left if count else "",
         "budget": t.budget_text(found), "budget_names": ", ".join(t.budget_names(found)),
         "answers": t.answers_table(found), "note": t.prices_note(found),
-        "chart": inline(fleet_figure(found, False), found.sentence),
+        "chart": inline(fleet_figure(found, False), fleet_sentence(found)),
         "tables": [table for table in tables if table is not None],
         "settling": t.settling_texts(found), "answer_names": tuple(EXIT_CODES), "caption": caption,
         "machine_head": ("machine", "answer", "limited by", "to do", "cost", "rests on"),

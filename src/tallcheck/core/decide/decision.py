@@ -127,6 +127,7 @@ class Matter:
         against: tuple[Chosen, ...] = (),
         installed: tuple[Chosen, ...] = (),
         usage: Figures | None = None,
+        trials: Trials | None = None,
     ) -> None:
         self.known = machine if isinstance(machine, Known) else known(machine)
         world = world_of(self.known.machine)
@@ -141,7 +142,7 @@ class Matter:
         self.world, self.usage = world, usage
         self.asks = asks_of([*asked, *unseen])
         self.groups = grouped(self.asks)
-        self.trials = trials_for(self.asks, world)
+        self.trials = trials if trials is not None else trials_for(self.asks, world)
 
 
 def _met_today(asked: list[Asked], world: World) -> list[Asked]:
@@ -359,8 +360,7 @@ def _good_world(matter: Matter, branch: Branch) -> tuple[int, list[tuple[Group, 
 def _is_absolute(group: Group, world: World) -> bool:
     """Whether a total can be named: not where it counts from what is fitted, which is unknown."""
     return world.get("memory.installed") is not None or all(
-        one.key is None or one.key.name not in ("memory_own", "memory_use")
-        for one in group.singles
+        one.key is None or one.key.name not in ("memory_own", "memory_use") for one in group.singles
     )
 
 
@@ -405,7 +405,7 @@ def _likely_target(matter: Matter, found: list[Branch]) -> int | None:
         for group, cases in zip(matter.groups, branch.cases, strict=True):
             for (_, world), mask in cases if group.memory else ():
                 mask &= branch.able
-                if trials.outcome(mask) in (MEMORY_ALONE, MEMORY_PLUS):
+                if trials.outcome(mask) == MEMORY_ALONE:
                     best = _best(trials, mask, [(group, world)])
                     totals += [] if best is None else [best[1][0][1].total]
     return min(filter(None, totals), default=None)

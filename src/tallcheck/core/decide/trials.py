@@ -96,20 +96,27 @@ def _settles(trial: Trial) -> str | int:
 
 def trials_for(asks: list[Ask], world: World) -> Trials:
     """The trials that some needs call for on a machine."""
+    narrow = world.get("memory.addressable") is not None
+    return trials_of(asks, world.get("system.wanted") is not None, narrow)
+
+
+def trials_of(asks: list[Ask], wanted: bool, narrow: bool) -> Trials:
+    """The trials that some needs call for.
+
+    ``wanted``: which system runs is settled, for it is the job; ``narrow``: what the running one
+    can address may be too little.
+    """
     singles = [one for ask in asks for one in ask.singles()]
-    return Trials(_systems(singles, world), _architectures(singles))
+    return Trials([] if wanted else _systems(singles, narrow), _architectures(singles))
 
 
 def _keys(singles: list[Ask], *names: str) -> list[Ask]:
     return [one for one in singles if one.key is not None and one.key.name in names]
 
 
-def _systems(singles: list[Ask], world: World) -> list[System]:
-    if world.get("system.wanted") is not None:
-        return []  # which system runs is settled: it is the job
+def _systems(singles: list[Ask], narrow: bool) -> list[System]:
     about_bits = _keys(singles, "os_bits", "architecture", "processor_bits")
     named = [pair for one in _keys(singles, "os") for pair in names_in(one.test)]
-    narrow = world.get("memory.addressable") is not None
     if not about_bits and not named and not narrow:
         return []
     names: dict[tuple[str | None, str | None], None] = {(None, None): None}

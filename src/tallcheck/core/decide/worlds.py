@@ -56,11 +56,11 @@ def branches(groups: list[Group], world: World, trials: Trials) -> list[Branch]:
     asks = [ask for group in groups for ask in group.asks]
     remembered: dict[Any, list[tuple[Case, int]]] = {}
     found = []
-    for hubs in _hub_values(asks, world, trials):
-        there = _with_hubs(world, hubs)
+    for hubs in hub_values(asks, world, trials):
+        there = with_hubs(world, hubs)
         cases = []
         for at, group in enumerate(groups):
-            seen = (at, tuple(one for one in hubs if _bears(one[0], group)))
+            seen = (at, tuple(one for one in hubs if bears(one[0], group)))
             if seen not in remembered:
                 remembered[seen] = [
                     (case, group.mask(case[1], trials)) for case in group.cases(there)
@@ -70,7 +70,8 @@ def branches(groups: list[Group], world: World, trials: Trials) -> list[Branch]:
     return found
 
 
-def _bears(hub: str, group: Group) -> bool:
+def bears(hub: str, group: Group) -> bool:
+    """Whether a hub bears on what a group can come to."""
     return hub in group.reads or hub in group.mends or (
         group.of_system and hub != "system.shape"
     )  # fmt: skip
@@ -90,7 +91,8 @@ def able(trials: Trials, world: World) -> int:
     return mask
 
 
-def _with_hubs(world: World, hubs: tuple[tuple[str, Any], ...]) -> World:
+def with_hubs(world: World, hubs: tuple[tuple[str, Any], ...]) -> World:
+    """The world where the unknown hubs have some values."""
     found = world | dict(hubs)
     bits = dict(hubs).get("system.os_bits")
     if bits is not None:
@@ -99,7 +101,8 @@ def _with_hubs(world: World, hubs: tuple[tuple[str, Any], ...]) -> World:
     return found
 
 
-def _hub_values(asks: list[Ask], world: World, trials: Trials) -> list[tuple[tuple[str, Any], ...]]:
+def hub_values(asks: list[Ask], world: World, trials: Trials) -> list[tuple[tuple[str, Any], ...]]:
+    """Every consistent choice of values for the unknown hubs that matter."""
     unknown = [hub for hub in HUBS if world.get(hub) is None and _matters(hub, asks, trials, world)]
     choices = [[(hub, value) for value in _values(hub, asks)] for hub in unknown]
     found = [one for one in product(*choices) if _consistent(world | dict(one))]

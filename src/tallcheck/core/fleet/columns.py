@@ -11,15 +11,14 @@ import numpy as np
 from msgspec import Struct, structs
 from numpy.typing import NDArray
 
-from tallcheck.core.machine.derive import (
-    ADDRESSABLE_32,
-    BITS_OF,
-    LIMIT_SHARE,
-)
-from tallcheck.core.machine.readings import Told, put, tell
+from tallcheck.core.machine.amounts import Amounts, completed
+from tallcheck.core.machine.derive import BITS_OF
+from tallcheck.core.machine.doubts import RULES, type_count
+from tallcheck.core.machine.readings import Told, put
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Machine, Origin
+from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.upgrade.models import differing_text
-from tallcheck.core.values.quantities import GIB, MIB, format_memory, format_storage
+from tallcheck.core.values.either import UNKNOWN, lesser
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -55,7 +54,7 @@ class Fleet(Struct):
     """Where each machine stands in its file, from 1."""
     numbers: dict[str, Floats]
     words: dict[str, Words]
-    doubts: NDArray[np.uint16]
+    doubts: NDArray[np.uint32]
     """A bit for each entry of DOUBTS that a machine's readings give cause for."""
     sheets: list[Machine] | None = None
     """The machines' own sheets, where the fleet was read from such."""
@@ -105,12 +104,12 @@ class Fleet(Struct):
             code = source.codes[at] if source is not None else -1
             origin = Origin("told", source.values[code]) if source and code >= 0 else _ORIGIN
             if key == "processor.instructions":
-                machine = tell(machine, Told(key, value), _ORIGIN.source)
+                machine = tell_all(machine, [Told(key, value)], _ORIGIN.source)
             else:
                 machine = put(machine, key, value, origin)
         if self.finish is not None and "processor.name" in readings:
             machine = self.finish(machine)
-        return structs.replace(machine, doubts=self.doubts_of(at))
+        return structs.replace(machine, doubts=self._listed_doubts(at, readings))
 
     def _readings(self, at: int) -> dict[str, Any]:
         """The given readings of one machine, by key."""
@@ -123,20 +122,15 @@ class Fleet(Struct):
                 found[key] = words.values[words.codes[at]]
         return found
 
-    def doubts_of(self, at: int) -> list[Doubt]:
-        """Readings of one machine that cannot all be true."""
-        if self.sheets is not None:
-            return self.sheets[at].doubts
-        bits = int(self.doubts[at])
-        readings = self._readings(at) if bits else {}
+    def _listed_doubts(self, at: int, readings: dict[str, Any]) -> list[Doubt]:
+        """What a models list says otherwise; all other doubts are found at the one door."""
+        found = []
         for key, words in self.listed.items():
-            if words.codes[at] >= 0:
-                readings[f"listed {key}"] = words.values[words.codes[at]]
-        return [
-            Doubt(list(about), text(readings))
-            for bit, (about, text) in enumerate(DOUBTS)
-            if bits >> bit & 1
-        ]
+            code = words.codes[at]
+            if code >= 0:
+                text = differing_text(key, readings[key], words.values[code])
+                found.append(Doubt([key], text))
+        return found
 
 
 class Fault(Struct, frozen=True):
@@ -178,205 +172,119 @@ def cut_fleet(fleet: Fleet, start: int, stop: int) -> Fleet:
 
 # --- readings that cannot all be true ------------------------------------------------------
 
-
-def _given(readings: dict[str, Any]) -> dict[str, Any]:
-    modules = readings.get("memory.modules")
-    total = readings.get("memory.installed")
-    if total is None and modules is not None:
-        total = sum(module.size or 0 for module in modules)
-    return readings | {"fitted": total}
-
-
-def _memory_text(template: str, *keys: str) -> Callable[[dict[str, Any]], str]:
-    def text(readings: dict[str, Any]) -> str:
-        given = _given(readings)
-        return template.format(*(format_memory(int(given[key]), 2) for key in keys))
-
-    return text
-
-
-def _listed_text(key: str) -> Callable[[dict[str, Any]], str]:
-    return lambda readings: differing_text(key, readings[key], readings[f"listed {key}"])
-
-
-DOUBTS: tuple[tuple[tuple[str, ...], Callable[[dict[str, Any]], str]], ...] = (
-    (("processor.cores", "processor.threads"),
-     lambda r: f"{int(r['processor.cores'])} cores and {int(r['processor.threads'])} threads "
-     "cannot both be true: most likely they are swapped"),
-    (("memory.installed", "memory.usable"),
-     _memory_text("{} usable is more than the {} fitted", "memory.usable", "fitted")),
-    (("memory.installed", "memory.modules"),
-     lambda r: f"{format_memory(int(r['memory.installed']))} fitted is not what the modules add "
-     f"up to ({format_memory(sum(m.size or 0 for m in r['memory.modules']))})"),
-    (("memory.slots",),
-     lambda r: f"{int(r['memory.slots'])} positions are fewer than the "
-     f"{len(r['memory.modules'])} listed"),
-    (("processor.bits", "system.os_bits"),
-     lambda r: "a 64-bit system cannot run on a 32-bit processor"),
-    (("memory.available",),
-     _memory_text("{} available is more than the machine has", "memory.available")),
-    (("storage.free",),
-     lambda r: f"{format_storage(int(r['storage.free']))} free is more than the drive of "
-     f"{format_storage(int(r['storage.drive']))}"),
-    (("memory.ceiling",),
-     _memory_text("{1} is fitted, and the board is said to take {0}", "memory.ceiling", "fitted")),
-    (("memory.installed",),
-     _memory_text("{} fitted is more than such a machine takes: most likely MB were meant",
-                  "fitted")),
-    (("memory.installed",),
-     _memory_text("{} fitted is less than any system here runs with: most likely GB were meant",
-                  "fitted")),
-    (("memory.ceiling",), _listed_text("memory.ceiling")),
-    (("memory.slots",), _listed_text("memory.slots")),
-    (("memory.position_most",), _listed_text("memory.position_most")),
+_LISTED = ("memory.ceiling", "memory.slots", "memory.position_most")
+DOUBTS: tuple[tuple[str, ...], ...] = (
+    *(rule.about for rule in RULES), *((key,) for key in _LISTED),
 )  # fmt: skip
-"""The keys each doubt is about, and its text from a machine's readings."""
-
-SLOTS_BIT = 3
-"""The doubt of fewer positions than modules."""
-LISTED_BITS = {"memory.ceiling": 10, "memory.slots": 11, "memory.position_most": 12}
+"""The keys that each doubt is about: those of the rules, then what a models list says otherwise."""
+LISTED_BITS = {key: len(RULES) + at for at, key in enumerate(_LISTED)}
 
 CHUNK = 1 << 17
 """Machines looked at together, so that temporary arrays stay small."""
-_TOO_MUCH = 1024 * GIB
-_TOO_LITTLE = 64 * MIB
 
 
-def find_doubts(fleet: Fleet) -> NDArray[np.uint16]:
+def find_doubts(fleet: Fleet) -> NDArray[np.uint32]:
     """The doubts that each machine's own readings give cause for, as bits of DOUBTS."""
-    found = np.zeros(len(fleet), dtype=np.uint16)
+    found = np.zeros(len(fleet), dtype=np.uint32)
     for start in range(0, len(fleet), CHUNK):
         part = cut_fleet(fleet, start, start + CHUNK)
         found[start : start + CHUNK] = _doubts_in(part)
     return found
 
 
-def _doubts_in(fleet: Fleet) -> NDArray[np.uint16]:
-    memory = raw_memory(fleet)
-    cores, threads = fleet.number("processor.cores"), fleet.number("processor.threads")
-    free, drive = fleet.number("storage.free"), fleet.number("storage.drive")
-    fitted = np.where(memory.derived == 2, np.nan, memory.installed)
-    given = fleet.number("memory.installed")
-    shape = fleet.word("system.shape").mapped(lambda word: float(word == "server"))
-    held = np.where(np.isnan(memory.usable), fitted, memory.usable)
-    flags: list[Flags] = [
-        threads < cores,
-        memory.usable > fitted,
-        ~np.isnan(given) & ~np.isnan(memory.in_modules) & (given != memory.in_modules),
-        fleet.number("memory.slots") < memory.listed_slots,
-        (fleet.number("processor.bits") == 32) & (fleet.number("system.os_bits") == 64),
-        memory.available > held,
-        free > drive,
-        memory.ceiling < fitted,
-        (fitted > _TOO_MUCH) & (shape != 1),
-        (fitted < _TOO_LITTLE) & (fitted > 0),
-    ]
-    flags[2] = flags[2] & ~flags[8] & ~flags[9]
-    # 8192 GB fitted also passes the ceiling, which is the less likely one to be wrong
-    flags[7] = flags[7] & ~flags[8]
-    found = np.zeros(len(fleet), dtype=np.uint16)
-    for bit, flag in enumerate(flags):
-        found |= flag.astype(np.uint16) << bit
+def _doubts_in(fleet: Fleet) -> NDArray[np.uint32]:
+    numbers = _Numbers(fleet)
+    found = np.zeros(len(fleet), dtype=np.uint32)
+    for bit, rule in enumerate(RULES):
+        if numbers.any(rule.reads):
+            with np.errstate(invalid="ignore"):
+                found |= np.asarray(rule.broken(numbers)).astype(np.uint32) << np.uint32(bit)
     return found
+
+
+class _Numbers:
+    """The numbers of the machines' own readings, as the rules of doubt ask for them."""
+
+    def __init__(self, fleet: Fleet) -> None:
+        self._fleet = fleet
+        modules = fleet.word("memory.modules")
+        raw = raw_memory(fleet)
+        self._own: dict[str, Any] = {
+            "fitted": np.where(raw.how == 2, np.nan, raw.installed),
+            "memory.in_modules": raw.in_modules,
+            "memory.listed": raw.listed,
+            "memory.types": modules.mapped(type_count),
+            "server": fleet.word("system.shape").mapped(lambda word: float(word == "server")),
+            "storage.room": lesser(fleet.number("storage.size"), fleet.number("storage.drive")),
+            "memory.usable": fleet.number("memory.usable"),
+            "processor.bits": raw.bits,
+            "system.os_bits": raw.os_bits,
+        }
+
+    def __call__(self, key: str) -> Any:
+        if key in self._own:
+            return self._own[key]
+        if key in self._fleet.words:
+            return self._fleet.words[key].mapped(as_number)
+        return self._fleet.number(key)
+
+    def any(self, keys: tuple[str, ...]) -> bool:
+        """Whether all of some numbers are known of any machine."""
+        return all(bool((~np.isnan(self(key))).any()) for key in keys)
+
+
+def as_number(value: Any) -> float:
+    """A word as a number; NaN where it is none."""
+    return float(value) if isinstance(value, int | float) else UNKNOWN
+
+
+def doubted(fleet: Fleet, key: str) -> Flags:
+    """Which machines have a doubt about a reading."""
+    bits = sum(1 << bit for bit, about in enumerate(DOUBTS) if key in about)
+    return np.asarray((fleet.doubts & np.uint32(bits)) != 0)
 
 
 # --- memory, with what follows worked out --------------------------------------------------
 
 
-class MemoryColumns(Struct):
-    """The memory readings of every machine; NaN unknown. As ``core.derive`` works them out."""
-
-    installed: Floats
-    usable: Floats
-    available: Floats
-    ceiling: Floats
-    position_most: Floats
-    addressable: Floats
-    slots: Floats
-    in_modules: Floats
-    listed_slots: Floats
-    os_bits: Floats
-    bits: Floats
-    virtual: Floats
-    derived: NDArray[np.int8]
-    """How ``installed`` is known: 0 given, 1 by the modules, 2 worked out from what is usable."""
+def raw_memory(fleet: Fleet) -> Amounts:
+    """The memory of every machine as told, completed, doubts not yet counted."""
+    return _completed(fleet, lambda key, column: column)
 
 
-TOTALS = {
-    odds: np.array(sorted(odd * MIB << n for odd in odds for n in range(43 - odd.bit_length())))
-    for odds in ((1, 3), (1, 3, 5))
-}
-"""Totals of so many times a power of two, from 1 MiB on, in bytes."""
+def known_memory(fleet: Fleet) -> Amounts:
+    """The memory of every machine as it is known: doubted readings are unknown."""
+    gone = {key: doubted(fleet, key) for about in DOUBTS for key in about}
 
+    def known(key: str, column: Floats) -> Floats:
+        return np.where(gone[key], np.nan, column) if key in gone else column
 
-def next_total(wanted: Floats, odds: tuple[int, int] | tuple[int, int, int]) -> Floats:
-    """The smallest such total that is at least ``wanted``."""
-    totals = TOTALS[odds]
-    at = np.minimum(np.searchsorted(totals, wanted), len(totals) - 1)
-    return np.asarray(np.where(np.isnan(wanted), np.nan, totals[at]), dtype=np.float64)
-
-
-def raw_memory(fleet: Fleet) -> MemoryColumns:
-    """The memory columns as told, completed, doubts not yet counted."""
-    modules = fleet.word("memory.modules")
-    in_modules = modules.mapped(lambda value: float(sum(m.size or 0 for m in value)))
-    listed = modules.mapped(lambda value: float(len(value)))
-    virtual = fleet.word("system.virtual").mapped(float)
-    os_bits, bits = fleet.number("system.os_bits"), fleet.number("processor.bits")
-    system_arch = fleet.word("system.architecture").mapped(lambda v: BITS_OF.get(v, np.nan))
-    os_bits = np.where(np.isnan(os_bits), system_arch, os_bits)
-    arch = fleet.word("processor.architecture").mapped(lambda v: BITS_OF.get(v, np.nan))
-    bits = np.where(np.isnan(bits), arch, bits)
-    bits = np.where(np.isnan(bits) & (os_bits == 64), 64.0, bits)
-    addressable = fleet.number("memory.addressable")
-    addressable = np.where(np.isnan(addressable) & (os_bits == 32), ADDRESSABLE_32, addressable)
-    usable = fleet.number("memory.usable")
-    installed = fleet.number("memory.installed")
-    derived = np.where(np.isnan(installed), 1, 0).astype(np.int8)
-    installed = np.where(np.isnan(installed), in_modules, installed)
-    near = (os_bits == 32) & (usable > LIMIT_SHARE * addressable)
-    from_usable = np.isnan(installed) & (usable > 0) & ~near
-    if from_usable.any():
-        installed = installed.copy()
-        installed[from_usable] = _fitted(usable[from_usable], virtual[from_usable] == 1)
-        derived[from_usable] = 2
-    slots = fleet.number("memory.slots")
-    return MemoryColumns(
-        installed, usable, fleet.number("memory.available"), fleet.number("memory.ceiling"),
-        fleet.number("memory.position_most"), addressable,
-        np.where(np.isnan(slots), listed, slots), in_modules, listed, os_bits, bits, virtual,
-        derived,
-    )  # fmt: skip
-
-
-def _fitted(usable: Floats, virtual: Flags) -> Floats:
-    """The totals likely fitted: ``core.derive.fitted_total`` on arrays."""
-    total = next_total(usable, (1, 3, 5))
-    step = 128 * MIB
-    close = np.ceil(usable / step) * step
-    return np.where(virtual & (total > usable * 1.1), close, total)
-
-
-def known_memory(fleet: Fleet) -> MemoryColumns:
-    """The memory columns as the rows see them: doubted readings unknown."""
-    found = raw_memory(fleet)
-    names = {
-        "memory.installed": "installed", "memory.usable": "usable",
-        "memory.available": "available", "memory.ceiling": "ceiling",
-        "memory.position_most": "position_most", "memory.slots": "slots",
-        "system.os_bits": "os_bits", "processor.bits": "bits",
-    }  # fmt: skip
-    for bit, (about, _) in enumerate(DOUBTS):
-        hit = (fleet.doubts >> bit & 1).astype(bool)
-        if hit.any():
-            for key in about:
-                if key in names:
-                    column = getattr(found, names[key])
-                    setattr(found, names[key], np.where(hit, np.nan, column))
+    found = _completed(fleet, known)
+    for key in ("memory.installed", "memory.usable"):
+        name = key.partition(".")[2]
+        setattr(found, name, known(key, getattr(found, name)))
     return found
 
 
-def doubted(fleet: Fleet, key: str) -> Flags:
-    """Which machines have a doubt about a reading."""
-    bits = sum(1 << bit for bit, (about, _) in enumerate(DOUBTS) if key in about)
-    return np.asarray((fleet.doubts & bits) != 0)
+def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
+    def number(key: str) -> Floats:
+        return known(key, fleet.number(key))
+
+    def bits(key: str, architecture: str) -> Floats:
+        told = fleet.number(key)
+        by_word = fleet.word(architecture).mapped(lambda word: BITS_OF.get(word, np.nan))
+        return known(key, np.where(np.isnan(told), by_word, told))
+
+    modules = fleet.word("memory.modules")
+    summed = modules.mapped(lambda value: float(sum(one.size or 0 for one in value)))
+    given = Amounts(
+        number("memory.installed"), number("memory.usable"), number("memory.available"),
+        number("memory.ceiling"), number("memory.position_most"), number("memory.addressable"),
+        number("memory.slots"), known("memory.modules", summed),
+        modules.mapped(lambda value: float(len(value))),
+        bits("processor.bits", "processor.architecture"),
+        bits("system.os_bits", "system.architecture"),
+        fleet.word("system.virtual").mapped(float),
+    )  # fmt: skip
+    with np.errstate(invalid="ignore"):
+        return completed(given)

@@ -14,9 +14,10 @@ import numpy as np
 from msgspec import Struct, structs
 
 from tallcheck.core.fleet.plans import Plans
+from tallcheck.core.machine.modules import family, form_of, registered_by_form
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.upgrade.board import Board, why_not_usable
-from tallcheck.core.upgrade.parts import Offer, PartsList, family, form_of, registered_by_form
+from tallcheck.core.upgrade.parts import Offer, PartsList
 from tallcheck.core.upgrade.plan import PLAN, Upgrade
 
 _OPEN_MOST = 8  # positions up to which every way to reach the target is a choice
@@ -95,7 +96,7 @@ class Solved(Struct, frozen=True):
     others: tuple[int, ...] = ()
     """With a budget: the machines made ready without memory, as places in the fleet."""
     spent: int = 0
-    """With a budget: all money spent, work and other cures counted."""
+    """With a budget: all money spent, work and other fixes counted."""
 
 
 def kind_of_module(module: Module) -> _Kind:
@@ -171,7 +172,7 @@ class _Group(Struct):
     """The board of each machine; for the modules it takes they are all the same."""
     choices: list[_Choice]
     extra: int
-    """Hundredths for work and other cures of each machine."""
+    """Hundredths for work and other fixes of each machine."""
 
 
 class _Model:

@@ -1,4 +1,4 @@
-"""What a models list adds to the machines of a fleet: ``core.models`` on columns."""
+"""What a models list adds to the machines of a fleet: ``upgrade.models`` on columns."""
 
 import numpy as np
 
@@ -36,7 +36,7 @@ def with_models(fleet: Fleet, models: dict[tuple[str, str], Model]) -> int:
             distinct, codes = np.unique(np.where(odd, values, -1), return_inverse=True)
             at = np.where(odd, codes.reshape(-1), -1).astype(np.int32)
             fleet.listed[key] = Words(at, distinct.tolist())
-            fleet.doubts = fleet.doubts | odd.astype(np.uint16) << LISTED_BITS[key]
+            fleet.doubts = fleet.doubts | odd.astype(np.uint32) << np.uint32(LISTED_BITS[key])
     _with_kind(fleet, listed)
     return int((listed.codes >= 0).sum())
 

@@ -8,15 +8,16 @@ import datetime
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.before.cures import GRAVITY, HOURS, PRICED
-from tallcheck.core.before.fleet_decision import ANSWERS, Judged
 from tallcheck.core.fleet.columns import Floats, Ints
+from tallcheck.core.fleet.judged import ANSWERS, Fixes, Judged
+from tallcheck.core.fleet.work import HOURS, PRICED
+from tallcheck.core.needs.key import KINDS
 
 _READY, _UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
 
 
 class Prices(Struct, frozen=True):
-    """What each kind of cure costs, an hour's work, and the hours that each kind takes."""
+    """What each kind of fix costs, an hour's work, and the hours that each kind takes."""
 
     kinds: dict[str, int] = {}
     hour: int | None = None
@@ -24,7 +25,7 @@ class Prices(Struct, frozen=True):
     currency: str = ""
 
     def work(self, kind: str) -> int:
-        """The cost of the work for one cure of a kind."""
+        """The cost of the work for one fix of a kind."""
         return round((self.hour or 0) * self.hours.get(kind, HOURS[kind]))
 
 
@@ -33,12 +34,12 @@ class Costs(Struct):
 
     whole: Floats
     beside: Floats
-    """Work and other cures, without the modules."""
+    """Work and other fixes, without the modules."""
     missing: dict[str, int]
-    """Kinds of cure without a price, and how many machines want them."""
+    """Kinds of fix without a price, and how many machines want them."""
 
 
-def costs_of(judged: Judged, prices: Prices, modules: Floats) -> Costs:
+def costs_of(judged: Judged, fixes: Fixes, prices: Prices, modules: Floats) -> Costs:
     """What it costs to make each machine ready; ``modules`` is the cost of its memory plan.
 
     A machine that is replaced costs that and no more. NaN: undecided, in conflict, or unpriced.
@@ -46,9 +47,9 @@ def costs_of(judged: Judged, prices: Prices, modules: Floats) -> Costs:
     size = len(judged.answers)
     beside = np.zeros(size)
     missing: dict[str, int] = {}
-    replaced = (judged.cures & 1) != 0
-    for bit, kind in enumerate(GRAVITY):
-        wants = (judged.cures >> bit & 1).astype(bool)
+    replaced = (fixes.kinds & 1) != 0
+    for bit, kind in enumerate(KINDS):
+        wants = (fixes.kinds >> bit & 1).astype(bool)
         if kind != "machine":
             wants &= ~replaced
         wants &= (judged.answers != _UNDECIDED) & ~judged.stuck
@@ -58,7 +59,7 @@ def costs_of(judged: Judged, prices: Prices, modules: Floats) -> Costs:
         if np.isnan(price):
             missing[kind] = int(wants.sum())
         beside[wants] += price + prices.work(kind)
-    memory = (judged.cures >> GRAVITY.index("memory") & 1).astype(bool) & ~replaced
+    memory = (fixes.kinds >> KINDS.index("memory") & 1).astype(bool) & ~replaced
     whole = beside + np.where(memory, modules, 0.0)
     open_ones = (judged.answers == _UNDECIDED) | judged.stuck
     unpriced = int((memory & np.isnan(modules) & ~open_ones).sum())

@@ -5,8 +5,8 @@ from math import gcd
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.before.cures import GRAVITY
-from tallcheck.core.before.fleet_decision import ANSWERS, Judged, dense, first_of
+from tallcheck.core.decide.asked import bits_of, wanted_systems
+from tallcheck.core.fleet.classes import dense, first_of
 from tallcheck.core.fleet.columns import (
     CHUNK,
     Flags,
@@ -17,11 +17,13 @@ from tallcheck.core.fleet.columns import (
     doubted,
     known_memory,
 )
-from tallcheck.core.machine.derive import ADDRESSABLE_32
+from tallcheck.core.fleet.judged import ANSWERS, Fixes, Judged
+from tallcheck.core.machine.amounts import ADDRESSABLE_32
+from tallcheck.core.needs.key import KINDS
 from tallcheck.core.upgrade.parts import PartsList
 from tallcheck.core.upgrade.plan import PLAN, Upgrade, plan_upgrade
 
-_SYSTEM = 1 << GRAVITY.index("system")
+_SYSTEM = 1 << KINDS.index("system")
 _WITH_PLAN = (ANSWERS.index("memory-alone"), ANSWERS.index("memory-plus"))
 
 
@@ -50,15 +52,15 @@ def _cost(upgrade: Upgrade) -> float:
     return float("nan") if cost is None else float(cost)
 
 
-def plans_of(fleet: Fleet, judged: Judged, parts: PartsList) -> Plans:
+def plans_of(fleet: Fleet, judged: Judged, fixes: Fixes, parts: PartsList) -> Plans:
     """The plan for each machine that memory makes ready, alone or with other changes."""
-    wants = np.isin(judged.answers, _WITH_PLAN) & ~np.isnan(judged.targets)
-    system = (judged.cures & _SYSTEM) != 0
+    wants = np.isin(judged.answers, _WITH_PLAN) & ~np.isnan(fixes.targets)
+    system = _other_system(judged, fixes)
     makeup = np.full(len(fleet), -1, dtype=np.int64)
     at = np.flatnonzero(wants)
     if not len(at):
         return Plans(makeup, [], [])
-    keys = _keys(fleet, judged, parts, system, wants)
+    keys = _keys(fleet, fixes.targets, parts, system, wants)
     number, count = np.zeros(len(at), dtype=np.int64), 1
     for column in keys.T:
         own, many = dense(column - column.min(), int(column.max() - column.min()) + 1)
@@ -66,19 +68,31 @@ def plans_of(fleet: Fleet, judged: Judged, parts: PartsList) -> Plans:
     makeup[at] = number
     machines = at[first_of(number, count)].tolist()
     found = [
-        plan_upgrade(fleet.machine(one), int(judged.targets[one]), parts, bool(system[one]))
+        plan_upgrade(fleet.machine(one), int(fixes.targets[one]), parts, bool(system[one]))
         for one in machines
     ]
     return Plans(makeup, found, machines)
 
 
-def _keys(fleet: Fleet, judged: Judged, parts: PartsList, system: Flags, wants: Flags) -> Ints:
+def _other_system(judged: Judged, fixes: Fixes) -> Flags:
+    """Where another system will run, so that what today's can address limits nothing."""
+    changed = (fixes.kinds & _SYSTEM) != 0
+    wanted = wanted_systems(judged.judge.against)
+    if not wanted:
+        return np.asarray(changed)
+    bits = bits_of(wanted[0].release)
+    if bits is None:
+        return np.asarray(changed | (known_memory(judged.judge.fleet).bits == 64))
+    return np.asarray(changed | (bits == 64))
+
+
+def _keys(fleet: Fleet, targets: Floats, parts: PartsList, system: Flags, wants: Flags) -> Ints:
     """All that the plans of some machines rest on, in steps within which no plan changes."""
     if fleet.sheets is not None:
         return np.flatnonzero(wants)[:, None]
     step, sizes = _steps(fleet, parts)
     slices = [
-        _keys_in(cut_fleet(fleet, start, start + CHUNK), judged.targets[start : start + CHUNK],
+        _keys_in(cut_fleet(fleet, start, start + CHUNK), targets[start : start + CHUNK],
                  system[start : start + CHUNK], step, sizes)[wants[start : start + CHUNK]]
         for start in range(0, len(fleet), CHUNK)
     ]  # fmt: skip

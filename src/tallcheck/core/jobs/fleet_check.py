@@ -8,13 +8,12 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.before.conflicts import Chosen
-from tallcheck.core.before.decision import Finding, Verdict
-from tallcheck.core.before.fleet_decision import ANSWERS, Judged, judge_fleet
-from tallcheck.core.before.fleet_details import Details, details_of
-from tallcheck.core.before.what_if import WhatIf, what_if
+from tallcheck.core.decide.asked import Chosen, asked_at
+from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.columns import DOUBTS, Fleet
+from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.drawer import Solved, Work, solve_fleet
+from tallcheck.core.fleet.judged import ANSWERS, Fixes, Installed, Judged, fixes_of, judge_fleet
 from tallcheck.core.fleet.money import (
     Costs,
     Curve,
@@ -25,16 +24,11 @@ from tallcheck.core.fleet.money import (
     deadlines_of,
 )
 from tallcheck.core.fleet.plans import Plans, plans_of
-from tallcheck.core.jobs.check import asked_at, verdict_on
-from tallcheck.core.machine.readings import label_of
-from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.fleet.what_if import WhatIf, what_if
 from tallcheck.core.upgrade.parts import PartsList
-from tallcheck.core.values.quantities import format_money
-from tallcheck.core.words.sentence import listed
 
 _UNDECIDED = ANSWERS.index("undecided")
 _MEMORY = [ANSWERS.index(name) for name in ("memory-alone", "memory-plus")]
-Installed = Callable[[Machine], tuple[Chosen, ...]]
 
 
 class FleetTask(Struct, frozen=True):
@@ -57,7 +51,6 @@ class FleetCheck(Struct):
     fleet: Fleet
     task: FleetTask
     judged: Judged
-    sentence: str
     plans: Plans | None
     costs: Costs | None
     details: Details | None = None
@@ -67,15 +60,10 @@ class FleetCheck(Struct):
     """What can be done with the budget."""
     deadlines: tuple[Deadline, ...] = ()
     what_if: WhatIf | None = None
-    settling: tuple[tuple[Finding, int], ...] = ()
+    settling: tuple[tuple[str, int], ...] = ()
     """What to find out, and for how many undecided machines it comes first."""
+    fixes: Fixes | None = None
     _works: dict[int, Work] | None = None
-    _verdicts: dict[int, Verdict] = {}
-
-    @property
-    def wanted(self) -> str:
-        """``Merrow 10 and Fernfolio 4``."""
-        return listed([chosen.label for chosen in self.task.against])
 
     @property
     def currency(self) -> str:
@@ -94,20 +82,23 @@ class FleetCheck(Struct):
         """The verdict on one machine, or on one that differs from it in the rows' figures only."""
         if self.details is not None:
             return self.details.verdicts[int(self.details.kinds[at])]
-        if at not in self._verdicts:
-            machine, installed = self.fleet.machine(at), self.task.installed
-            own = installed(machine) if installed is not None else ()
-            against = self.task.against
-            self._verdicts[at] = verdict_on(machine, self.judged.asked, against, own)
-        return self._verdicts[at]
+        found: Verdict = self.judged.judge.verdict(at)
+        return found
 
-    def doubts(self) -> list[tuple[str, Any]]:
-        """Each kind of doubt that the machines' own readings give cause for, and where."""
+    def target(self, at: int) -> float:
+        """The memory that a machine is brought to, in bytes; NaN where none is known."""
+        return float("nan") if self.fixes is None else float(self.fixes.targets[at])
+
+    def doubts(self) -> list[tuple[tuple[str, ...], Any]]:
+        """The keys of each kind of doubt that the machines give cause for, and where."""
+        fleet = self.fleet
+        if fleet.sheets is not None:
+            return []
         found = []
-        for bit in range(len(DOUBTS)):
-            where = np.flatnonzero(self.fleet.doubts >> bit & 1)
+        for bit, about in enumerate(DOUBTS):
+            where = np.flatnonzero(fleet.doubts >> np.uint32(bit) & np.uint32(1))
             if len(where):
-                found.append((" and ".join(label_of(key) for key in DOUBTS[bit][0]), where))
+                found.append((about, where))
         return found
 
     @property
@@ -122,18 +113,20 @@ def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:
     """The decision for each machine with the counts, and what it costs where parts are given."""
     asked = asked_at(task.against, "minimum") or []
     judged = judge_fleet(fleet, asked, task.against, task.installed)
-    plans = costs = None
+    found = FleetCheck(fleet, task, judged, None, None)
+    if task.parts is None and not task.prices.kinds and not task.prices.hour:
+        return found
+    found.fixes = fixes_of(judged)
+    modules = np.full(len(fleet), np.nan)
     if task.parts is not None:
-        plans = plans_of(fleet, judged, task.parts)
-    if plans is not None or task.prices.kinds or task.prices.hour:
-        modules = plans.costs() if plans is not None else np.full(len(fleet), np.nan)
-        costs = costs_of(judged, task.prices, modules)
-    found = FleetCheck(fleet, task, judged, "", plans, costs)
-    if plans is not None and task.parts is not None and costs is not None:
-        found.solved = solve_fleet(plans, task.parts, np.nan_to_num(costs.beside))
+        found.plans = plans_of(fleet, judged, found.fixes, task.parts)
+        modules = found.plans.costs()
+    found.costs = costs_of(judged, found.fixes, task.prices, modules)
+    if found.plans is not None and task.parts is not None:
+        beside = found.costs.beside
+        found.solved = solve_fleet(found.plans, task.parts, np.nan_to_num(beside))
         for at, work in found.works.items():
-            costs.whole[at] = costs.beside[at] + work.cost
-    found.sentence = _sentence(found)
+            found.costs.whole[at] = beside[at] + work.cost
     return found
 
 
@@ -152,7 +145,8 @@ def check_fleet(
     judged, costs = found.judged, found.costs
     if every:
         step("limiting rows and conditions")
-        found.details = details_of(fleet, judged, task.against, task.installed)
+        found.fixes = found.fixes or fixes_of(judged)
+        found.details = details_of(judged, found.fixes)
     found.settling = _settling(found)
     if found.plans is not None and task.parts is not None and task.budget is not None:
         assert costs is not None
@@ -166,13 +160,13 @@ def check_fleet(
         found.deadlines = tuple(_deadlines(found))
     if task.releases:
         step("what if")
-        found.what_if = what_if(fleet, _columns(task))
+        found.what_if = what_if(fleet, _columns(task), task.installed)
     return found
 
 
 def _columns(task: FleetTask) -> list[tuple[str, Any, tuple[Chosen, ...]]]:
     return [
-        (listed([one.label for one in against]), asked_at(against, "minimum") or [], against)
+        (" and ".join(one.label for one in against), asked_at(against, "minimum") or [], against)
         for against in task.releases
     ]
 
@@ -231,53 +225,13 @@ def _running(fleet: Fleet) -> list[tuple[Any, str]]:
     return found
 
 
-def _settling(found: FleetCheck) -> tuple[tuple[Finding, int], ...]:
+def _settling(found: FleetCheck) -> tuple[tuple[str, int], ...]:
     """What one machine of each undecided class would have found out first."""
     where = np.flatnonzero(found.judged.answers == _UNDECIDED)
     codes = found.judged.classes[where]
-    if not len(codes):
-        return ()
-    sizes = np.bincount(codes)
-    first = np.zeros(len(sizes), dtype=np.int64)
-    first[codes[::-1]] = where[::-1]
     counts: Counter[str] = Counter()
-    how: dict[str, Finding] = {}
-    for code in np.flatnonzero(sizes).tolist():
-        findings = found.verdict(int(first[code])).decision.find_out
-        if findings:
-            counts[findings[0].key] += int(sizes[code])
-            how.setdefault(findings[0].key, findings[0])
-    return tuple((how[key], count) for key, count in counts.most_common())
-
-
-def _sentence(found: FleetCheck) -> str:
-    counts = found.judged.counts()
-    total = len(found.fleet)
-    texts = {
-        "memory-alone": "{} need memory and nothing else",
-        "memory-plus": "{} need memory and more",
-        "other": "{} need another change",
-        "replace": "{} have to be replaced",
-        "undecided": "{} cannot be judged yet",
-    }
-    rest = [
-        _agreeing(text.format(counts[answer]), counts[answer])
-        for answer, text in texts.items() if counts[answer]
-    ]  # fmt: skip
-    are = "is" if counts["ready"] == 1 else "are"
-    text = f"Of {total} machine{'s' if total != 1 else ''}, {counts['ready']} {are} ready for "
-    text += found.wanted + (f"; {listed(rest)}." if rest else ".")
-    if found.costs is not None and counts["memory-alone"]:
-        alone = found.costs.whole[found.judged.answers == ANSWERS.index("memory-alone")]
-        money = format_money(int(np.nansum(alone)), found.currency)
-        unknown = int(np.isnan(alone).sum())
-        if unknown < len(alone):
-            text += f" What needs memory alone costs {money}"
-            text += f" ({unknown} without a price)." if unknown else "."
-    return text
-
-
-def _agreeing(text: str, count: int) -> str:
-    if count != 1:
-        return text
-    return text.replace(" need ", " needs ").replace(" have ", " has ")
+    for code, count in zip(*np.unique(codes, return_counts=True), strict=True):
+        verdict = found.judged.judge.verdict(found.judged.first[int(code)])
+        if verdict.decision.find_out:
+            counts[verdict.decision.find_out[0]] += int(count)
+    return tuple(counts.most_common())

@@ -6,6 +6,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from tallcheck.core.values.either import UNKNOWN, pick
 from tallcheck.core.values.errors import InputError
 
 AT_LEAST, AT_MOST, EXACTLY, NOT, BETWEEN = "at least", "at most", "exactly", "not", "between"
@@ -36,14 +37,26 @@ class Bound(Struct, frozen=True):
         """Whether ``value`` keeps within the bound."""
         return bool(self.within(value))
 
-    def ratio(self, value: float) -> float | None:
-        """Have against need, at 1 where they are equal; inverted for at-most."""
+    def ratios(self, value: Any) -> Any:
+        """Have against need, at 1 where they are equal, inverted for at-most; on arrays too.
+
+        NaN where there is none.
+        """
         if self.op in (EXACTLY, NOT):
-            return None
-        inverted = self.op == AT_MOST or (self.op == BETWEEN and value > self.most)
-        need = self.limit if self.op != BETWEEN or not inverted else self.most
-        have, need = (need, value) if inverted else (value, need)
-        return have / need if need else None
+            return value * UNKNOWN
+        if self.op == AT_LEAST:
+            return value / self.limit if self.limit else value * UNKNOWN
+        most = self.limit if self.op == AT_MOST else self.most
+        over = pick(value > 0, most / (value + (value == 0)), UNKNOWN)
+        if self.op == AT_MOST:
+            return over
+        below = value / self.limit if self.limit else value * UNKNOWN
+        return pick(value > most, over, below)
+
+    def ratio(self, value: float) -> float | None:
+        """Have against need of one value, None where there is none."""
+        found = float(self.ratios(value))
+        return found if found == found else None
 
     def limits(self) -> list[Any]:
         """The values at which the bound changes between met and short."""

@@ -1,0 +1,101 @@
+"""What if: how many machines would be ready, at each memory total and for each release."""
+
+import numpy as np
+from msgspec import Struct, structs
+
+from tallcheck.core.decide.asked import Asked, Chosen
+from tallcheck.core.decide.changes import makeup
+from tallcheck.core.fleet.columns import DOUBTS, Fleet, Words, known_memory
+from tallcheck.core.fleet.judged import ANSWERS, Installed, judge_fleet
+from tallcheck.core.fleet.memory import Builder
+from tallcheck.core.machine.amounts import use_of
+from tallcheck.core.machine.known import known
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.machine.totals import smallest_total
+from tallcheck.core.machine.world import world_of
+from tallcheck.core.values.quantities import GIB
+
+TARGETS = tuple(size * GIB for size in (4, 8, 12, 16, 32))
+_READY = ANSWERS.index("ready")
+
+
+class WhatIf(Struct, frozen=True):
+    """Machines ready by memory total (None: as it is) and release; ``ready[row][column]``."""
+
+    totals: tuple[int | None, ...]
+    releases: tuple[str, ...]
+    ready: tuple[tuple[int, ...], ...]
+    machines: int
+
+
+def what_if(
+    fleet: Fleet,
+    releases: list[tuple[str, list[Asked], tuple[Chosen, ...]]],
+    installed: Installed | None = None,
+) -> WhatIf:
+    """The table; a machine that cannot be brought to a total has the most of the smaller ones."""
+    rows = []
+    totals: tuple[int | None, ...] = (None, *TARGETS)
+    for total in totals:
+        there = fleet
+        if total is not None:
+            there = with_memory(fleet, [one for one in TARGETS if one <= total])
+        rows.append(
+            tuple(
+                int((judge_fleet(there, asked, against, installed).answers == _READY).sum())
+                for _, asked, against in releases
+            )
+        )
+    return WhatIf(totals, tuple(label for label, _, _ in releases), tuple(rows), len(fleet))
+
+
+def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
+    """The fleet with each machine brought to the largest of some totals that it can take."""
+    if fleet.sheets is not None:
+        return structs.replace(fleet, sheets=[_told(sheet, totals) for sheet in fleet.sheets])
+    memory = known_memory(fleet)
+    build = Builder(fleet, memory)
+    target = np.full(len(fleet), np.nan)
+    for total in totals:
+        # what is not known to be fitted can be brought to the total all the same
+        reached = build.smallest(np.full(len(fleet), float(total)), np.nan_to_num(memory.installed))
+        target = np.fmax(target, np.where(memory.installed >= total, np.nan, reached))
+    change = ~np.isnan(target)
+    use = use_of(memory)
+    usable = use.usable(target)
+    shown = change & (~np.isnan(memory.usable) | (use.reach < target))
+    shown &= ~np.isnan(memory.installed)
+    before = np.where(np.isnan(memory.usable), memory.installed, memory.usable)
+    after = np.where(shown, usable, target)
+    available = np.maximum(memory.available + after - before, 0)
+    fit = change & ~np.isnan(before)
+    numbers = fleet.numbers | {
+        "memory.installed": np.where(change, target, fleet.number("memory.installed")),
+        "memory.usable": np.where(shown, usable, fleet.number("memory.usable")),
+        "memory.available": np.where(fit, available, fleet.number("memory.available")),
+        "memory.slots": np.where(change, memory.slots, fleet.number("memory.slots")),
+    }
+    modules = fleet.word("memory.modules")
+    unlisted = Words(np.where(change, -1, modules.codes).astype(np.int32), modules.values)
+    words = fleet.words | ({"memory.modules": unlisted} if modules.values else {})
+    settled = sum(1 << bit for bit, about in enumerate(DOUBTS) if "memory.installed" in about)
+    doubts = np.where(change, fleet.doubts & ~np.uint32(settled), fleet.doubts)
+    return structs.replace(fleet, numbers=numbers, words=words, doubts=doubts.astype(np.uint32))
+
+
+def _told(sheet: Machine, totals: list[int]) -> Machine:
+    machine = known(sheet).machine
+    world, memory = world_of(machine), machine.memory
+    fitted = memory.installed
+    board = makeup(world)
+    reached = [
+        smallest_total(board, total, memory.ceiling).bytes
+        for total in totals
+        if fitted is None or fitted < total
+    ]
+    found = max(filter(None, reached), default=None)
+    if found is None:
+        return sheet
+    return tell_all(sheet, [Told("memory.installed", found)], "what if")

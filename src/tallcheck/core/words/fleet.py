@@ -1,0 +1,56 @@
+"""A fleet in words: the sentence, the verdict on one machine in short."""
+
+import numpy as np
+
+from tallcheck.core.decide.decision import Verdict
+from tallcheck.core.fleet.judged import ANSWERS
+from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.values.quantities import format_money
+from tallcheck.core.words.conflicts import conflict_text
+from tallcheck.core.words.lists import listed
+
+_TEXTS = {
+    "memory-alone": "{} need memory and nothing else",
+    "memory-plus": "{} need memory and more",
+    "not-memory": "{} need another change",
+    "replace": "{} have to be replaced",
+    "undecided": "{} cannot be judged yet",
+}
+
+
+def wanted_of(found: FleetCheck) -> str:
+    """``Merrow 10 and Fernfolio 4``."""
+    return listed([chosen.label for chosen in found.task.against])
+
+
+def fleet_sentence(found: FleetCheck) -> str:
+    """The counts in a sentence, with what memory alone costs where that is known."""
+    counts = found.judged.counts()
+    total = len(found.fleet)
+    rest = [
+        _agreeing(text.format(counts[answer]), counts[answer])
+        for answer, text in _TEXTS.items()
+        if counts[answer]
+    ]
+    are = "is" if counts["ready"] == 1 else "are"
+    text = f"Of {total} machine{'s' if total != 1 else ''}, {counts['ready']} {are} ready for "
+    text += wanted_of(found) + (f"; {listed(rest)}." if rest else ".")
+    if found.costs is not None and counts["memory-alone"]:
+        alone = found.costs.whole[found.judged.answers == ANSWERS.index("memory-alone")]
+        money = format_money(int(np.nansum(alone)), found.currency)
+        unknown = int(np.isnan(alone).sum())
+        if unknown < len(alone):
+            text += f" What needs memory alone costs {money}"
+            text += f" ({unknown} without a price)." if unknown else "."
+    return text
+
+
+def _agreeing(text: str, count: int) -> str:
+    if count != 1:
+        return text
+    return text.replace(" need ", " needs ").replace(" have ", " has ")
+
+
+def first_conflict(found: FleetCheck, verdict: Verdict) -> str:
+    """The first conflict of one machine, in words."""
+    return conflict_text(verdict.decision.conflicts[0], verdict, found.task.against)
