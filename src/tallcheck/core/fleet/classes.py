@@ -115,8 +115,9 @@ class GroupClasses:
         if self.memory:
             keys = [key for key in keys if not key.startswith("memory.")]
         edges = edges_of(group)
-        parts = [column_code(fleet, key, edges.get(key)) for key in keys]
+        parts = [column_code(fleet, key, _edges_for(key, edges)) for key in keys]
         found = [one for one in parts if one is not None]
+        found += doubt_codes(fleet, keys)
         if group.memory:
             # a table of modules counts for its type, too
             kind = column_code(fleet, "extra.memory_type", None)
@@ -124,6 +125,21 @@ class GroupClasses:
         if self.memory:
             found.append(memory_codes(fleet, group))
         return combined(found, size)
+
+
+def doubt_codes(fleet: Fleet, keys: list[str]) -> list[tuple[Ints, int]]:
+    """Which of some readings are in doubt: such a one is not worked out from others either."""
+    flags = [doubted(fleet, key) for key in keys]
+    return [(flag.astype(np.int64), 2) for flag in flags if flag.any()]
+
+
+def _edges_for(key: str, edges: dict[str, list[float]]) -> list[float] | None:
+    """The edges of a column: its own, and those of what is worked out from it."""
+    found = [
+        values for name, values in edges.items()
+        if name == key or key in WORKED_OUT_FROM.get(name, ())
+    ]  # fmt: skip
+    return sorted({value for values in found for value in values}) if found else None
 
 
 def edges_of(group: Group) -> dict[str, list[float]]:
@@ -160,4 +176,5 @@ def _numbers() -> Any:
         from tallcheck.core.machine.readings import keys
 
         _KINDS.update({key: kind_of(key) for key in keys() if kind_of(key) in _STEPPED})
+        _KINDS["storage.data"] = "storage"
     return _KINDS

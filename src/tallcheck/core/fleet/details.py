@@ -9,6 +9,7 @@ import numpy as np
 from msgspec import Struct
 
 from tallcheck.core.decide.decision import Verdict, limit_rank
+from tallcheck.core.decide.holding import own_memory
 from tallcheck.core.fleet.classes import combined, first_of
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted, known_memory
 from tallcheck.core.fleet.judged import STATUSES, Fixes, Judge, Judged
@@ -100,7 +101,12 @@ def _ratios(judge: Judge, place: int) -> Floats | None:
         memory = known_memory(fleet)
         have = use_of(memory).counted(memory.installed)
         have = np.where(np.isnan(have), memory.usable, have)
-    elif ask.key.reading in fleet.numbers:
+    elif ask.key.name == "memory_own":
+        if any(one.when for one in judge.asks):
+            return None
+        others = own_memory(judge.asks, {}) - ask.test.limits()[-1]
+        have = np.maximum(known_memory(fleet).available - others, 0)
+    elif ask.key.kind != "bits" and ask.key.reading in fleet.numbers:
         have = fleet.numbers[ask.key.reading]
         if ask.key.name == "storage":
             have = np.where(np.isnan(have), fleet.number("storage.size"), have)

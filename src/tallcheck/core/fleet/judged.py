@@ -33,7 +33,14 @@ from tallcheck.core.decide.worlds import (
     hub_values,
     with_hubs,
 )
-from tallcheck.core.fleet.classes import GroupClasses, column_code, combined, first_of, sources
+from tallcheck.core.fleet.classes import (
+    GroupClasses,
+    column_code,
+    combined,
+    doubt_codes,
+    first_of,
+    sources,
+)
 from tallcheck.core.fleet.columns import CHUNK, Fleet, Floats, Ints, cut_fleet
 from tallcheck.core.fleet.memory import best_totals, plain_memory
 from tallcheck.core.machine.sheet import Machine
@@ -152,7 +159,8 @@ class Judge:
         if self.may_break():
             keys += ["system.os", "system.os_version", "software"]
         parts = [column_code(fleet, key, None) for key in keys]
-        code, count = combined([one for one in parts if one is not None], len(fleet))
+        found = [one for one in parts if one is not None]
+        code, count = combined([*found, *doubt_codes(fleet, keys)], len(fleet))
         return code, first_of(code, count).tolist()
 
     def may_break(self) -> bool:

@@ -5,7 +5,7 @@ freed) and each total at which a rule turns, whether the need is met there. Mach
 are alike in what memory can do for them, whatever their figures.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
@@ -33,11 +33,12 @@ from tallcheck.core.machine.amounts import (
     use_under,
 )
 from tallcheck.core.machine.modules import ALL_SIZES
-from tallcheck.core.machine.totals import built_table, makeup_of
+from tallcheck.core.machine.totals import UNIT, MakeUp, built_table, makeup_of
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 from tallcheck.core.values.either import at_or_above, up_to_step
 
 _KEYS = ("memory", "memory_own")
+_ROUND = [float(one) for one in ROUND_TOTALS]
 WAYS = ("as it is", "64-bit system", "32-bit system")
 """Systems under which memory can count, by their places; each with and without what is freed."""
 
@@ -54,38 +55,61 @@ def plain_memory(group: Group) -> bool:
 
 
 class _Way(Struct):
-    """One way in which memory counts, and the totals that the rules turn at."""
+    """One way in which memory counts, and what gives the totals that the rules turn at."""
 
     use: Use
-    totals: list[Floats]
+    totals: Callable[[], list[Floats]]
 
 
 def memory_codes(fleet: Fleet, group: Group) -> tuple[Ints, int]:
     """The class of each machine's memory for the needs of a group."""
     code = np.zeros(len(fleet), dtype=np.int64)
     numbers: dict[Any, int] = {}
+    live = _live(fleet)
     for start in range(0, len(fleet), CHUNK):
         part = cut_fleet(fleet, start, start + CHUNK)
-        bits, exact = _bits(part, group)
-        keys, inverse = np.unique(bits, axis=0, return_inverse=True)
-        table = [numbers.setdefault(tuple(key), len(numbers)) for key in keys.tolist()]
-        found = np.array(table, dtype=np.int64)[inverse.reshape(-1)]
-        where = np.flatnonzero(exact)
-        if len(where):
-            rows, back = np.unique(_rows(part)[where], axis=0, return_inverse=True)
-            table = [numbers.setdefault(("row", *row), len(numbers)) for row in rows.tolist()]
-            found[where] = np.array(table, dtype=np.int64)[back.reshape(-1)]
+        memory = known_memory(part)
+        found = _numbered(_bits(part, memory, group.asks, live), numbers)
+        exact = np.flatnonzero(_exact(memory, group.asks))
+        if len(exact):
+            found[exact] = _numbered(_rows(part, memory)[:, exact], numbers)
         code[start : start + CHUNK] = found
     return code, max(len(numbers), 1)
 
 
-def _bits(part: Fleet, group: Group) -> tuple[Any, Any]:
-    """A row of whole numbers for each machine, and which machines count by their exact figures."""
-    memory = known_memory(part)
-    asks = group.asks
+def _numbered(columns: Any, numbers: dict[Any, int]) -> Ints:
+    """Each column of some rows as one number, the same for the same."""
+    inverse = np.zeros(columns.shape[1], dtype=np.int64)
+    for column in columns:
+        values, codes = np.unique(column, return_inverse=True)
+        _, inverse = np.unique(inverse * len(values) + codes.reshape(-1), return_inverse=True)
+        inverse = inverse.reshape(-1)
+    count = int(inverse.max(initial=-1)) + 1
+    first = np.zeros(count, dtype=np.int64)
+    first[inverse[::-1]] = np.arange(columns.shape[1])[::-1]
+    keys = [(len(columns), *row) for row in columns[:, first].T.tolist()]
+    table = np.array([numbers.setdefault(key, len(numbers)) for key in keys], dtype=np.int64)
+    return table[inverse]
+
+
+def _live(fleet: Fleet) -> frozenset[int]:
+    """The places of the ways in which memory of any machine counts otherwise than as it is."""
+    narrow = frees = False
+    for start in range(0, len(fleet), CHUNK):
+        memory = known_memory(cut_fleet(fleet, start, start + CHUNK))
+        narrow = narrow or bool((~np.isnan(memory.addressable)).any())
+        frees = frees or bool(np.any(use_of(memory).frees))
+    systems = range(len(WAYS)) if narrow else (0,)
+    return frozenset(way * 2 + freed for way in systems for freed in ((0, 1) if frees else (0,)))
+
+
+def _bits(part: Fleet, memory: Amounts, asks: list[Ask], live: frozenset[int]) -> Any:
+    """A column of whole numbers for each machine: what is met in each way at each total."""
     flags = []
-    for way in _ways(part, memory, asks):
-        for total in [memory.installed, *way.totals]:
+    for at, way in _ways(part, memory, asks):
+        if at not in live:
+            continue
+        for total in [memory.installed, *way.totals()]:
             flags += [_met(ask, memory, way.use, total, asks) for ask in asks]
             flags.append(np.isnan(total))
     base = use_of(memory)
@@ -94,27 +118,31 @@ def _bits(part: Fleet, group: Group) -> tuple[Any, Any]:
         memory.bits == 64, memory.os_bits == 32, memory.os_bits == 64, memory.virtual == 1,
         np.isnan(memory.slots), _all_soldered(part),
     ]  # fmt: skip
-    exact = np.isnan(memory.installed)
-    if any(ask.key is not None and ask.key.name == "memory_own" for ask in asks):
-        exact = exact | np.isnan(memory.available)
     words = []
     for at in range(0, len(flags), 60):
         word = np.zeros(len(part), dtype=np.int64)
         for bit, flag in enumerate(flags[at : at + 60]):
             word |= np.asarray(flag).astype(np.int64) << bit
         words.append(word)
-    return np.stack(words, axis=1), exact
+    return np.stack(words)
 
 
-def _rows(part: Fleet) -> Any:
-    memory = known_memory(part)
+def _exact(memory: Amounts, asks: list[Ask]) -> Any:
+    """Which machines count by their exact figures: where values have to be tried."""
+    exact = np.isnan(memory.installed)
+    if any(ask.key is not None and ask.key.name == "memory_own" for ask in asks):
+        exact = exact | np.isnan(memory.available)
+    return exact
+
+
+def _rows(part: Fleet, memory: Amounts) -> Any:
     codes = np.where(doubted(part, "memory.modules"), -1, part.word("memory.modules").codes)
     columns = [
         memory.installed, memory.usable, memory.available, memory.ceiling, memory.addressable,
         memory.position_most, memory.slots, memory.bits, memory.os_bits, memory.virtual,
         codes.astype(np.float64), part.word("extra.memory_type").codes.astype(np.float64),
     ]  # fmt: skip
-    return np.nan_to_num(np.stack(columns, axis=1), nan=-1.0)
+    return np.nan_to_num(np.stack(columns), nan=-1.0)
 
 
 def _all_soldered(part: Fleet) -> Any:
@@ -150,14 +178,20 @@ def _met(ask: Ask, memory: Amounts, use: Use, total: Any, asks: list[Ask]) -> An
     return ask.test.within(room)
 
 
-def _ways(part: Fleet, memory: Amounts, asks: list[Ask]) -> Iterator[_Way]:
-    """Each way in which memory can count, with the totals above what is fitted that it offers."""
+def _ways(part: Fleet, memory: Amounts, asks: list[Ask]) -> Iterator[tuple[int, _Way]]:
+    """Each way in which memory can count, by its place."""
     base = use_of(memory)
     build = Builder(part, memory)
-    for use in (base, use_under(base, np.nan), use_under(base, float(ADDRESSABLE_32))):
-        for way in (use, use.freed()):
-            edges = [edge for ask in asks for edge in _edges(ask, memory, way, asks)]
-            yield _Way(way, [build.smallest(edge) for edge in edges])
+    uses = (base, use_under(base, np.nan), use_under(base, float(ADDRESSABLE_32)))
+    for system, use in enumerate(uses):
+        for freed in (0, 1):
+            way = use.freed() if freed else use
+
+            def totals(way: Use = way) -> list[Floats]:
+                edges = [edge for ask in asks for edge in _edges(ask, memory, way, asks)]
+                return [build.smallest(edge) for edge in edges]
+
+            yield system * 2 + freed, _Way(way, totals)
 
 
 def _edges(ask: Ask, memory: Amounts, use: Use, asks: list[Ask]) -> Iterator[Any]:
@@ -178,10 +212,10 @@ def best_totals(part: Fleet, group: Group, way: int, freed: bool) -> Floats:
     memory = known_memory(part)
     asks = group.asks
     best = np.full(len(part), np.nan)
-    for at, one in enumerate(_ways(part, memory, asks)):
+    for at, one in _ways(part, memory, asks):
         if at != way * 2 + freed:
             continue
-        for total in one.totals:
+        for total in one.totals():
             good = ~np.isnan(total)
             for ask in asks:
                 good &= np.asarray(_met(ask, memory, one.use, total, asks)).astype(bool)
@@ -201,16 +235,29 @@ class Builder:
         self._kinds = kinds.values
         self._kind = kinds.codes.astype(np.int64)
         self._sold = np.array(ALL_SIZES, dtype=np.float64)
-        self._keys = self._makeups()
-        self._tables: dict[tuple[int, int, int, int], Any] = {}
+        self._boards = self._makeups()
 
-    def _makeups(self) -> Any:
+    def _makeups(self) -> list[MakeUp]:
+        """Every make-up that there is; ``_number`` tells which one each machine has."""
         most = self.memory.position_most
         largest = np.full(len(most), len(self._sold), dtype=np.int64)
         told = ~np.isnan(most)
         largest[told] = np.searchsorted(self._sold, most[told], side="right")
         slots = np.where(np.isnan(self.memory.slots), -1, np.minimum(self.memory.slots, 4096))
-        return np.stack([self._codes, slots.astype(np.int64), largest, self._kind], axis=1)
+        columns = [self._codes, slots.astype(np.int64), largest, self._kind]
+        numbers: dict[Any, int] = {}
+        self._number = _numbered(np.stack(columns), numbers)
+        return [self._board(key[1:]) for key in numbers]
+
+    def _board(self, key: tuple[int, int, int, int]) -> MakeUp:
+        code, slots, largest, kind = key
+        most = None if largest == len(self._sold) else 0
+        if largest and most is not None:
+            most = int(self._sold[largest - 1])
+        return makeup_of(
+            self._modules[code] if code >= 0 else None, slots if slots >= 0 else None, most, False,
+            str(self._kinds[kind]) if kind >= 0 else None,
+        )  # fmt: skip
 
     def smallest(self, wanted: Any, above: Any = None) -> Floats:
         """The smallest total of at least ``wanted`` and more than ``above``; NaN where none.
@@ -225,37 +272,24 @@ class Builder:
         known = ~np.isnan(least)
         loose = np.isnan(memory.slots) & (self._codes < 0) & ~virtual & known
         if loose.any():
-            rounded = at_or_above([float(one) for one in ROUND_TOTALS], least[loose])
+            rounded = at_or_above(_ROUND, least[loose])
             total[loose] = np.fmin(rounded, memory.ceiling[loose])
         todo = np.flatnonzero(~virtual & ~loose & known & ~(least > memory.ceiling))
-        if len(todo):
-            keys, inverse = np.unique(self._keys[todo], axis=0, return_inverse=True)
-            inverse = inverse.reshape(-1)
-            for at, key in enumerate(keys.tolist()):
-                here = todo[inverse == at]
-                total[here] = self._from_table(tuple(key), least[here])
+        order = todo[np.argsort(self._number[todo], kind="stable")]
+        ends = np.flatnonzero(np.diff(self._number[order])) + 1
+        for here in np.split(order, ends) if len(order) else []:
+            board = self._boards[self._number[here[0]]]
+            total[here] = _from_table(board, least[here])
         over = ~virtual & ((least > memory.ceiling) | (total > memory.ceiling))
         return np.where(over, np.nan, total)
 
-    def _from_table(self, key: tuple[int, int, int, int], wanted: Floats) -> Any:
-        code, slots, largest, kind = key
-        if key not in self._tables:
-            modules = self._modules[code] if code >= 0 else None
-            most = int(self._sold[largest - 1]) if largest < len(self._sold) else None
-            if largest == 0:
-                most = 0
-            board = makeup_of(
-                modules, slots if slots >= 0 else None, most, False,
-                str(self._kinds[kind]) if kind >= 0 else None,
-            )  # fmt: skip
-            self._tables[key] = board
-        board = self._tables[key]
-        if board.slots is None:
-            return at_or_above([float(one) for one in ROUND_TOTALS], wanted)
-        if len(board.spots or ()) >= board.slots and board.full_and_soldered:
-            return np.full(len(wanted), np.nan)
-        if not board.slots:
-            return np.full(len(wanted), np.nan)
-        table = built_table(board, float(wanted.max()))
-        at = np.searchsorted(table, up_to_step(wanted, 64 << 20))
-        return np.where(at < len(table), table[np.minimum(at, len(table) - 1)], np.nan)
+
+def _from_table(board: MakeUp, wanted: Floats) -> Any:
+    """The smallest totals of one make-up."""
+    if board.slots is None:
+        return at_or_above(_ROUND, wanted)
+    if not board.slots or (len(board.spots or ()) >= board.slots and board.full_and_soldered):
+        return np.full(len(wanted), np.nan)
+    table = built_table(board, float(wanted.max()))
+    at = np.searchsorted(table, up_to_step(wanted, UNIT))
+    return np.where(at < len(table), table[np.minimum(at, len(table) - 1)], np.nan)

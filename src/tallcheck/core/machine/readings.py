@@ -128,6 +128,8 @@ WORKED_OUT_FROM = {
     "system.os_bits": ("system.architecture", "processor.bits"),
     "system.architecture": ("system.os_bits",),
     "system.family": ("system.os",),
+    "storage.data": ("storage.size",),
+    "graphics": ("graphics.memory",),
 }
 
 
