@@ -9,21 +9,22 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.fleet.drawer import choices_of, kind_of_module
-from tallcheck.core.machine.sheet import Module
-from tallcheck.core.upgrade.board import Board, board_of, kind_text, why_not_usable
-from tallcheck.core.upgrade.models import model_key, modules_with_kind
-from tallcheck.core.upgrade.parts import (
-    Model,
-    Offer,
+from tallcheck.core.machine.modules import (
     check_module_size,
     family,
     form_of,
     registered_by_form,
     type_fits,
 )
+from tallcheck.core.machine.sheet import Module
+from tallcheck.core.upgrade.board import Board, board_of, why_not_usable
+from tallcheck.core.upgrade.models import model_key, modules_with_kind
+from tallcheck.core.upgrade.parts import Model, Offer
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_money, parse_money
+from tallcheck.core.words.plans import kind_text
+from tallcheck.core.words.reasons import reason_text
 from tests.helpers import GIB, machine
 from tests.test_upgrade import module, notebook, offer, offers
 
@@ -140,7 +141,7 @@ def test_what_is_not_known_of_a_board(
 
 
 @pytest.mark.parametrize(
-    ("sections", "other", "limit", "why"),
+    ("sections", "not-memory", "limit", "why"),
     [
         ({"memory": {"ceiling": 16 * GIB}}, False, 16, "the board takes 16 GB"),
         ({"memory": {"ceiling": 16 * GIB}, "system": {"os_bits": 32}}, False, 4,

@@ -6,8 +6,8 @@ from typing import Any
 
 import pytest
 
-from tallcheck.core.before.conflicts import Chosen, installed_programs
-from tallcheck.core.jobs.check import Task, check
+from tallcheck.core.decide.asked import Chosen
+from tallcheck.core.jobs.check import Task, check, installed_programs
 from tallcheck.core.jobs.replacement import at_least
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import NeedsSheet, from_table
@@ -64,7 +64,7 @@ MIST_2 = [{"name": "Mistwright", "version": "2.4"}]
          "Mistwright 3 would lift it"),
         (old([{"name": "Valvemate"}]), [chosen(MERROW)], "Valvemate, which is installed here,",
          "no release of Valvemate"),
-        # a cure that installs a 64-bit system does the same
+        # a fix that installs a 64-bit system does the same
         (old(MIST_2, installed="4 GB"), [chosen(needs("Plan", minimum={"memory": "8 GB"}))],
          "a 64-bit system", "Mistwright 3 would lift it"),
         # needs that exclude each other
@@ -108,7 +108,7 @@ ANY = [{"generation": {"Osier Wand": 6}}, {"processors": ["Osier Wand S5 9??"]}]
     ("sections", "table", "answer", "possible"),
     [
         ({"system": {"shape": "desktop"}, "display": "800x600"}, {"also": ALSO}, "ready", 1),
-        ({"system": {"shape": "notebook"}, "display": "800x600"}, {"also": ALSO}, "other", 1),
+        ({"system": {"shape": "notebook"}, "display": "800x600"}, {"also": ALSO}, "not-memory", 1),
         ({"display": "800x600"}, {"also": ALSO}, "undecided", 2),
         ({"display": "1920x1080"}, {"also": ALSO}, "ready", 1),
         ({"system": {"shape": "desktop"},
@@ -119,12 +119,12 @@ ANY = [{"generation": {"Osier Wand": 6}}, {"processors": ["Osier Wand S5 9??"]}]
          {"any": ANY}, "ready", 1),
         ({"system": {"shape": "desktop"},
           "processor": {"line": "Osier Wand", "generation": 5, "name": "Osier Wand S5 214"}},
-         {"any": ANY}, "other", 1),
+         {"any": ANY}, "not-memory", 1),
         ({"system": {"shape": "desktop"}, "processor": {"line": "Osier Wand", "generation": 5}},
          {"any": ANY}, "undecided", 2),
-        # cured as the least grave alternative
+        # fixd as the least grave alternative
         ({"processor": {"bits": 32}, "firmware": {"mode": "bios"}},
-         {"any": [{"processor_bits": 64}, {"firmware": "uefi"}]}, "other", 1),
+         {"any": [{"processor_bits": 64}, {"firmware": "uefi"}]}, "not-memory", 1),
     ],
 )  # fmt: skip
 def test_also_and_any(

@@ -11,7 +11,7 @@ ANSWERS = [
     ("map-room-03", "ready", 0),
     ("potting-02", "memory-alone", 10),
     ("herbarium-01", "memory-plus", 11),
-    ("seedbank-01", "other", 12),
+    ("seedbank-01", "not-memory", 12),
     ("ticket-desk-04", "replace", 13),
     ("glasshouse-05", "undecided", 14),
 ]
@@ -41,10 +41,10 @@ def test_json_of_a_check_has_the_documented_keys() -> None:
     assert decision["target_memory"] == 8 * GIB
     assert decision["possible"] == ["memory-alone"]
     assert decision["limiting"] == "memory"
-    assert decision["cures"][0]["rows"] == ["memory"]
+    assert decision["fixes"][0]["rows"] == ["memory"]
     row = found["rows"][0]
     assert (row["key"], row["need"], row["have"]) == ("memory", 6 * GIB, 4 * GIB)
-    assert (row["status"], row["ratio"], row["cures"]) == ("short", 0.667, ["memory"])
+    assert (row["status"], row["ratio"], row["fixes"]) == ("short", 0.667, ["memory"])
     assert row["origin"] == {"how": "read", "from": "SMBIOS structure 17"}
     assert found["recommended"]["answer"] == "memory-alone"
     assert {r["strength"] for r in found["rows"]} == {"minimum", "recommended"}
@@ -62,7 +62,7 @@ def test_json_of_a_check_has_the_documented_keys() -> None:
         (["--need", "cores=>=8"], "replace"),
         (["--need", "architecture=not arm64"], "ready"),
         (["--need", "instructions=AVX2;SSE4a"], "replace"),
-        (["--need", "os_bits=32"], "other"),
+        (["--need", "os_bits=32"], "not-memory"),
         (["merrow@9", "plotmarrow"], "ready"),
         (["merrow@10", "fernfolio"], "memory-alone"),
         (["merrow@10", "--level", "recommended"], "memory-alone"),

@@ -107,7 +107,7 @@ def test_without_a_plan_more_must_be_fitted(
     [
         ({"system": {"model": "Satchel 15"}}, "the model is 'Satchel 14' and 'Satchel 15'"),
         ({"processor": {"name": "Osier Wand S6 104"}}, "the processor is"),
-        ({"name": "other"}, "the name is 'bench' and 'other'"),
+        ({"name": "other"}, "the name is 'bench' and 'not-memory'"),
     ],
 )
 def test_sheets_of_two_machines_are_refused(change: dict[str, Any], text: str) -> None:
@@ -122,7 +122,7 @@ def test_sheets_of_two_machines_are_refused(change: dict[str, Any], text: str) -
 @pytest.mark.parametrize(
     "plan",
     [
-        Planned("other", 12 * GIB, (), PLAN.add),
+        Planned("not-memory", 12 * GIB, (), PLAN.add),
         Planned("bench", 12 * GIB, (PlannedModule("A1", 2 * GIB),), PLAN.add),
         Planned("bench", 12 * GIB, (), (PlannedModule("A1", 8 * GIB),)),
         Planned("bench", 12 * GIB, (), (PlannedModule("C7", 8 * GIB),)),

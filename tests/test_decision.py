@@ -1,4 +1,4 @@
-"""Rows, cures and the fold: the rules of the decision, case by case and as properties."""
+"""Rows, fixes and the fold: the rules of the decision, case by case and as properties."""
 
 from itertools import product
 from typing import Any
@@ -6,11 +6,11 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-
-from tallcheck.core.before.cures import GRAVITY
 from tallcheck.core.before.decision import answer_of, answers_of, decide, effect, join
-from tallcheck.core.machine.derive import fitted_total
+from tallcheck.core.before.fixes import GRAVITY
 from tallcheck.core.machine.memory import reach
+
+from tallcheck.core.machine.derive import fitted_total
 from tallcheck.core.machine.readings import Told, parse_told, put, tell
 from tallcheck.core.machine.sheet import Machine
 from tests.helpers import GIB, asked, judge, machine
@@ -37,13 +37,13 @@ def mem(installed: Any, **more: Any) -> dict[str, Any]:
         ({"memory": mem(4), **NOTE}, {"memory": "8 GB"}, "memory-alone"),
         ({"memory": mem(4), **DESK, "processor": {"cores": 2}}, {"memory": "8 GB", "cores": 4},
          "memory-plus"),
-        ({"memory": mem(8), **DESK, "processor": {"cores": 2}}, {"cores": 4}, "other"),
+        ({"memory": mem(8), **DESK, "processor": {"cores": 2}}, {"cores": 4}, "not-memory"),
         ({"memory": mem(8), **NOTE, "processor": {"cores": 2}}, {"cores": 4}, "replace"),
         ({"memory": mem(8), **NOTE}, {"cores": 4}, "undecided"),
         # usable against installed: at 70 % of it, installed counts; below, usable does
         ({"memory": mem(8, usable="7.7 GB")}, {"memory": "8 GB"}, "ready"),
         ({"memory": mem(10, usable="7 GB")}, {"memory": "8 GB"}, "ready"),
-        ({"memory": mem(10, usable="6.9 GB")}, {"memory": "8 GB"}, "other"),
+        ({"memory": mem(10, usable="6.9 GB")}, {"memory": "8 GB"}, "not-memory"),
         # a 32-bit system cannot address the target; a 64-bit one could, or not
         ({"memory": mem(4), "system": {"os_bits": 32}, "processor": {"bits": 64}},
          {"memory": "8 GB"}, "memory-plus"),
@@ -53,7 +53,7 @@ def mem(installed: Any, **more: Any) -> dict[str, Any]:
         ({"memory": mem(4, addressable="64 GB"), "system": {"os_bits": 32},
           "processor": {"bits": 64}}, {"memory": "8 GB"}, "memory-alone"),
         ({"memory": mem(8, usable="3.2 GB"), "system": {"os_bits": 32},
-          "processor": {"bits": 64}}, {"memory": "4 GB"}, "other"),
+          "processor": {"bits": 64}}, {"memory": "4 GB"}, "not-memory"),
         # memory that cannot be raised
         ({"memory": mem(4, ceiling="4 GB")}, {"memory": "8 GB"}, "replace"),
         ({"memory": mem(4, slots=0)}, {"memory": "8 GB"}, "replace"),
@@ -62,9 +62,9 @@ def mem(installed: Any, **more: Any) -> dict[str, Any]:
         ({"memory": {"slots": 2, "modules": [{"size": "4 GB", "fixed": True}]}},
          {"memory": "8 GB"}, "memory-alone"),
         ({"memory": mem(4, slots=2, position_most="2 GB")}, {"memory": "8 GB"}, "replace"),
-        # the processor's cure: by shape, and a setting on a virtual machine or when switched off
-        ({"system": {"virtual": True}, "processor": {"cores": 2}}, {"cores": 4}, "other"),
-        ({**NOTE, "processor": {"cores": 2}, "extra": {"cores_off": 2}}, {"cores": 4}, "other"),
+        # the processor's fix: by shape, and a setting on a virtual machine or when switched off
+        ({"system": {"virtual": True}, "processor": {"cores": 2}}, {"cores": 4}, "not-memory"),
+        ({**NOTE, "processor": {"cores": 2}, "extra": {"cores_off": 2}}, {"cores": 4}, "not-memory"),
         ({"processor": {"cores": 2}}, {"cores": 4}, "undecided"),
         ({"processor": {"bits": 32}}, {"processor_bits": 64}, "replace"),
         # instruction sets: partial lists, implications, hidden sets, told levels
@@ -76,9 +76,9 @@ def mem(installed: Any, **more: Any) -> dict[str, Any]:
         ({**NOTE, "processor": {"instructions": V2, "bits": 64}, "origins": COMPLETE},
          {"instructions": "AVX2"}, "replace"),
         ({**NOTE, "processor": {"instructions": ["SSE4.2"]}, "origins": COMPLETE},
-         {"instructions": "POPCNT"}, "other"),
+         {"instructions": "POPCNT"}, "not-memory"),
         ({**NOTE, "processor": {"instructions": V2, "hidden": ["AVX2"]}, "origins": COMPLETE},
-         {"instructions": "AVX2"}, "other"),
+         {"instructions": "AVX2"}, "not-memory"),
         ({**NOTE, "processor": {"level": "x86-64-v3"}}, {"instructions": "AVX2"}, "ready"),
         ({**NOTE, "processor": {"level": "x86-64-v2"}}, {"instructions": "x86-64-v3"}, "replace"),
         ({**NOTE, "processor": {"level": "x86-64-v2"}}, {"instructions": "AVX2"}, "undecided"),
@@ -86,21 +86,21 @@ def mem(installed: Any, **more: Any) -> dict[str, Any]:
         # architecture and bits, upper bounds among them
         ({"processor": {"architecture": "x86-64"}}, {"architecture": "x86"}, "ready"),
         ({"processor": {"architecture": "arm64"}}, {"architecture": "not arm64"}, "replace"),
-        ({"system": {"os_bits": 64}}, {"os_bits": 32}, "other"),
+        ({"system": {"os_bits": 64}}, {"os_bits": 32}, "not-memory"),
         ({"system": {"os_bits": 64}}, {"os_bits": ">= 32"}, "ready"),
-        ({"memory": mem(8)}, {"memory": "<= 4 GB"}, "other"),
+        ({"memory": mem(8)}, {"memory": "<= 4 GB"}, "not-memory"),
         # storage: the drive, or the volume as a condition
         ({"storage": [{"drive": "256 GB", "system": True}]}, {"storage": "250 GB"}, "ready"),
-        ({"storage": [{"size": "238 GB"}]}, {"storage": "250 GB"}, "other"),
+        ({"storage": [{"size": "238 GB"}]}, {"storage": "250 GB"}, "not-memory"),
         ({"storage": [{"size": "1 TB"}, {"size": "2 TB"}]}, {"storage": "1 GB"}, "undecided"),
         ({"processor": {"clock": "2 GHz", "clock_most": "4 GHz"}, **NOTE}, {"clock": "3 GHz"},
          "replace"),
         ({"processor": {"line": "Osier Wand", "generation": 5}, **DESK},
-         {"generation": {"Osier Wand": 6}}, "other"),
+         {"generation": {"Osier Wand": 6}}, "not-memory"),
         ({"processor": {"line": "Hazelwick Tern", "generation": 9}, **DESK},
          {"generation": {"Osier Wand": 6}}, "undecided"),
         ({"processor": {"line": "Hazelwick Tern", "generation": 9}, **DESK},
-         {"generation": {"Osier Wand": 6, "*": "none"}}, "other"),
+         {"generation": {"Osier Wand": 6, "*": "none"}}, "not-memory"),
     ],
 )  # fmt: skip
 def test_answers(sections: dict[str, Any], needs: dict[str, Any], answer: str) -> None:
@@ -128,7 +128,7 @@ def test_fitted_memory_is_worked_out(gib: float, virtual: bool | None, total: fl
 def test_memory_at_the_limit_of_a_32_bit_system_is_not_worked_out() -> None:
     sheet = machine(memory={"usable": "3.2 GB"}, system={"os_bits": 32}, processor={"bits": 64})
     decision = judge(sheet, memory="4 GB").decision
-    assert decision.possible == ("ready", "memory-alone", "other")
+    assert decision.possible == ("ready", "memory-alone", "not-memory")
     assert [one.key for one in decision.find_out] == ["memory.installed"]
     assert judge(sheet, memory="3 GB").decision.answer == "ready"
 
@@ -162,46 +162,46 @@ def test_smallest_total_that_can_be_built(
     [
         # every other key, met, short and unknown
         ({"firmware": {"security_module": "2.0"}}, {"security_module": "2.0"}, "ready"),
-        ({"firmware": {"security_module": "1.2"}}, {"security_module": "2.0"}, "other"),
-        ({"firmware": {"security_module": "none"}}, {"security_module": "1.2"}, "other"),
+        ({"firmware": {"security_module": "1.2"}}, {"security_module": "2.0"}, "not-memory"),
+        ({"firmware": {"security_module": "none"}}, {"security_module": "1.2"}, "not-memory"),
         ({}, {"security_module": "1.2"}, "undecided"),
         ({"firmware": {"mode": "uefi"}}, {"firmware": "uefi"}, "ready"),
-        ({"firmware": {"mode": "bios"}}, {"firmware": "uefi"}, "other"),
+        ({"firmware": {"mode": "bios"}}, {"firmware": "uefi"}, "not-memory"),
         ({"firmware": {"secure_boot": "able"}}, {"secure_boot": "able"}, "ready"),
-        ({"firmware": {"secure_boot": "able"}}, {"secure_boot": "on"}, "other"),
-        ({"firmware": {"secure_boot": "none"}}, {"secure_boot": "able"}, "other"),
-        ({"processor": {"virtualization": "able"}, **NOTE}, {"virtualization": "on"}, "other"),
+        ({"firmware": {"secure_boot": "able"}}, {"secure_boot": "on"}, "not-memory"),
+        ({"firmware": {"secure_boot": "none"}}, {"secure_boot": "able"}, "not-memory"),
+        ({"processor": {"virtualization": "able"}, **NOTE}, {"virtualization": "on"}, "not-memory"),
         ({"processor": {"virtualization": "none"}, **NOTE}, {"virtualization": "on"}, "replace"),
         ({"system": {"os": "Merrow", "os_version": "9"}}, {"os": ["Merrow >= 9"]}, "ready"),
-        ({"system": {"os": "Merrow", "os_version": "6"}}, {"os": ["Merrow >= 9"]}, "other"),
+        ({"system": {"os": "Merrow", "os_version": "6"}}, {"os": ["Merrow >= 9"]}, "not-memory"),
         ({"system": {"os": "Larchwood"}}, {"os": ["Merrow", "Larchwood"]}, "ready"),
         ({"system": {"os": "Merrow"}}, {"os": ["Merrow 9"]}, "undecided"),
         ({"system": {"os": "Merrow", "os_version": "10.1"}}, {"os": ["Merrow 9"]}, "ready"),
         ({"software": [{"name": "Fernfolio", "version": "3.2"}]},
          {"software": ["Fernfolio >= 3"]}, "ready"),
         ({"software": [{"name": "Fernfolio", "version": "2"}]},
-         {"software": ["fernfolio >= 3"]}, "other"),
+         {"software": ["fernfolio >= 3"]}, "not-memory"),
         ({"software": [{"name": "Fernfolio"}]}, {"software": ["Fernfolio >= 3"]}, "undecided"),
-        ({"software": []}, {"software": ["Fernfolio"]}, "other"),
+        ({"software": []}, {"software": ["Fernfolio"]}, "not-memory"),
         ({"graphics": [{"api": {"vulkan": "1.3"}}]}, {"graphics": {"Vulkan": "1.2"}}, "ready"),
         ({"graphics": [{"api": {"vulkan": "1.1"}}], **DESK}, {"graphics": {"vulkan": "1.2"}},
-         "other"),
+         "not-memory"),
         ({"graphics": [{"api": {}}], **NOTE}, {"graphics": {"vulkan": "1.2"}}, "replace"),
         ({"graphics": [{"name": "x"}]}, {"graphics": {"vulkan": "1.2"}}, "undecided"),
         ({"graphics": [], **NOTE}, {"graphics_memory": "1 GB"}, "replace"),
         ({"graphics": [{"memory": "2 GB"}]}, {"graphics_memory": "1 GB"}, "ready"),
         ({"display": "1366x768"}, {"display": "1366x768"}, "ready"),
-        ({"display": "2560x700"}, {"display": "1366x768"}, "other"),
-        ({"storage": [{"kind": "spinning"}]}, {"storage_kind": "solid"}, "other"),
+        ({"display": "2560x700"}, {"display": "1366x768"}, "not-memory"),
+        ({"storage": [{"kind": "spinning"}]}, {"storage_kind": "solid"}, "not-memory"),
         ({"storage": [{"size": "1 TB", "external": True}, {"size": "200 GB"}]},
-         {"storage_data": "500 GB"}, "other"),
+         {"storage_data": "500 GB"}, "not-memory"),
         ({"extra": {"valve_bus": "yes"}}, {"extra": {"valve_bus": "yes"}}, "ready"),
-        ({"extra": {"valve_bus": "no"}}, {"extra": {"valve_bus": "yes"}}, "other"),
+        ({"extra": {"valve_bus": "no"}}, {"extra": {"valve_bus": "yes"}}, "not-memory"),
         ({}, {"extra": {"valve_bus": "yes"}}, "undecided"),
         ({"processor": {"name": "Osier Wand S5 214"}}, {"processors": ["Osier Wand S5 ???"]},
          "ready"),
         ({"processor": {"name": "Osier Wand S4 214"}, **DESK}, {"processors": "Osier Wand S5 *"},
-         "other"),
+         "not-memory"),
         ({}, {"memory_use": "80 %"}, "undecided"),
         # what programs want for themselves, beside what is in use
         ({"memory": mem(8, usable="8 GB", available="5 GB")}, {"memory_own": "5 GB"}, "ready"),
@@ -239,7 +239,7 @@ def test_conditions_name_what_the_answer_rests_on() -> None:
 def test_rows_on_one_reading_are_taken_together() -> None:
     # whatever the cores are, one of the two rows is short: ready cannot be reached
     needs = [*asked(cores=">= 4"), *asked(cores="<= 2")]
-    assert decide(machine(system={"shape": "desktop"}), needs).decision.possible == ("other",)
+    assert decide(machine(system={"shape": "desktop"}), needs).decision.possible == ("not-memory",)
 
 
 CURES = st.lists(st.sampled_from(GRAVITY), max_size=3)
@@ -248,11 +248,11 @@ CURES = st.lists(st.sampled_from(GRAVITY), max_size=3)
 @given(st.lists(st.tuples(CURES, st.booleans()), max_size=6))
 def test_the_fold_is_the_exhaustive_trial(rows: list[tuple[list[str], bool]]) -> None:
     states = 1
-    for cures, unknown in rows:
-        states = join(states, 1 << effect(cures) | (1 if unknown else 0))
+    for fixes, unknown in rows:
+        states = join(states, 1 << effect(fixes) | (1 if unknown else 0))
     tried = {
-        answer_of(effect(cure for cures, short in zip(rows, picks, strict=True) if short
-                         for cure in cures[0]))
+        answer_of(effect(fix for fixes, short in zip(rows, picks, strict=True) if short
+                         for fix in fixes[0]))
         for picks in product(*([False, True] if unknown else [True] for _, unknown in rows))
     }  # fmt: skip
     assert set(answers_of(states)) == tried
@@ -341,7 +341,7 @@ def _more_memory(sheet: Machine) -> Machine:
     return tell(sheet, parse_told("memory=64GB"))
 
 
-RANK = {"ready": 0, "memory-alone": 1, "other": 2, "memory-plus": 2, "replace": 3}
+RANK = {"ready": 0, "memory-alone": 1, "not-memory": 2, "memory-plus": 2, "replace": 3}
 
 
 @given(SECTIONS, NEEDS)
@@ -421,22 +421,22 @@ LESS = st.fixed_dictionaries(
 
 
 @given(FULL, LESS)
-def test_the_cures_applied_make_every_row_met(
+def test_the_fixes_applied_make_every_row_met(
     sections: dict[str, Any], needs: dict[str, Any]
 ) -> None:
     sheet = machine(**sections)
     verdict = judge(sheet, **needs)
     if verdict.decision.answer == "replace":
         return  # what a new machine has is not for this sheet to say
-    cures = {cure.kind for cure in verdict.decision.cures}
-    if "system" in cures:
+    fixes = {fix.kind for fix in verdict.decision.fixes}
+    if "system" in fixes:
         sheet = put(put(sheet, "system.os_bits", 64), "memory.addressable", None)
     told = {"processor": "cores=8", "setting": "secure_boot=on"}
-    for kind in cures & set(told):
+    for kind in fixes & set(told):
         sheet = tell(sheet, parse_told(told[kind]))
-    if "storage" in cures:
+    if "storage" in fixes:
         sheet = tell(tell(sheet, parse_told("storage=256GB")), parse_told("storage_free=99GB"))
-    if "memory" in cures:
+    if "memory" in fixes:
         assert verdict.decision.target_memory is not None
         sheet = tell(sheet, Told("memory.installed", verdict.decision.target_memory))
     assert judge(sheet, **needs).decision.answer == "ready"
@@ -446,7 +446,7 @@ def test_what_settles_most_comes_first() -> None:
     # the shape decides between replace and other; the cores only whether they are short at all
     sheet = machine(memory=mem(8), processor={"cores": 2})
     decision = judge(sheet, cores=4, clock="2 GHz").decision
-    assert decision.possible == ("other", "replace")
+    assert decision.possible == ("not-memory", "replace")
     assert decision.find_out[0].key == "system.shape"
     assert all(one.how for one in decision.find_out)
 

@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 
 from tallcheck.cli import COMMANDS
-from tallcheck.core.before.cures import HOURS, PRICED
-from tallcheck.core.before.decision import EXIT_CODES
+from tallcheck.core.decide.trials import EXIT_CODES
+from tallcheck.core.fleet.work import HOURS, PRICED
 from tallcheck.core.jobs import confirm
 from tallcheck.core.machine.readings import SHORT_NAMES
 from tallcheck.files.config import Settings
@@ -100,7 +100,7 @@ def test_settings_keys_and_kinds_are_all_documented() -> None:
     fleet = (DOCS / "fleet.md").read_text()
     for kind in PRICED:
         assert f"`{kind}`" in fleet
-    hours = re.search(r"Hours for each kind of cure.*?\n\n", fleet, re.DOTALL)
+    hours = re.search(r"Hours for each kind of fix.*?\n\n", fleet, re.DOTALL)
     assert hours is not None
     for kind in HOURS:
         assert kind in hours[0]

@@ -12,6 +12,7 @@ import pytest
 
 from tallcheck.core.fleet.columns import FleetFile, find_doubts
 from tallcheck.core.fleet.models import with_models
+from tallcheck.core.machine.known import known
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_file import parse_headings, read_fleet
 from tallcheck.files.sheets import machine_json
@@ -119,7 +120,7 @@ def test_doubts_of_a_row_make_its_readings_unknown(tmp_path: Path) -> None:
     found = read(tmp_path, text, "memory.usable=usable")
     fleet = found.fleet
     fleet.doubts = find_doubts(fleet)
-    texts = [" ".join(one.text for one in fleet.doubts_of(at)) for at in range(6)]
+    texts = [" ".join(one.text for one in known(fleet.machine(at)).doubts) for at in range(6)]
     for said, part in zip(
         texts, ["swapped", "MB were meant", "add up to", "positions are fewer", "GB were meant"],
         strict=False,

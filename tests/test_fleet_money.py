@@ -8,15 +8,16 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tallcheck.core.before.decision import decide
-from tallcheck.core.before.fleet_decision import ANSWERS, Judged, judge_fleet
-from tallcheck.core.before.what_if import TARGETS, what_if
+from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import Fleet
 from tallcheck.core.fleet.drawer import Solved, solve_fleet
+from tallcheck.core.fleet.judged import ANSWERS, Fixes, Judged, fixes_of, judge_fleet
 from tallcheck.core.fleet.money import Prices, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of
-from tallcheck.core.machine.readings import Told, tell
+from tallcheck.core.fleet.what_if import TARGETS, what_if
+from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.upgrade.parts import Offer, PartsList
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tests.helpers import GIB, asked
@@ -30,7 +31,7 @@ def sheets(*machines: Machine) -> Fleet:
     """A fleet of machine sheets."""
     return Fleet(
         np.array([one.name for one in machines], dtype=object), np.arange(len(machines)), {}, {},
-        np.zeros(len(machines), dtype=np.uint16), list(machines),
+        np.zeros(len(machines), dtype=np.uint32), list(machines),
     )  # fmt: skip
 
 
@@ -141,38 +142,38 @@ def test_a_machine_of_a_make_up_costs_what_its_own_plan_does(seed: int) -> None:
     every = np.zeros(len(fleet), dtype=np.int32)
     fleet.words |= {"extra.memory_type": Words(every, ["DDR4"]),
                     "extra.memory_form": Words(every, ["SODIMM"])}  # fmt: skip
-    plans = plans_of(fleet, judged, parts)
+    fixes = fixes_of(judged)
+    plans = plans_of(fleet, judged, fixes, parts)
     costs = plans.costs()
     for at in range(len(fleet)):
         if plans.makeup[at] < 0:
             continue
         verdict = decide(fleet.machine(at), needs)
-        system = any(cure.kind == "system" for cure in verdict.decision.cures)
-        own = plan_upgrade(fleet.machine(at), int(judged.targets[at]), parts, system)
+        system = any(fix.kind == "system" for fix in verdict.decision.fixes)
+        own = plan_upgrade(fleet.machine(at), int(fixes.targets[at]), parts, system)
         found = plans.found[plans.makeup[at]]
         assert found.answer == own.answer
         cost = own.plan.cost if own.plan else None
         assert (None if np.isnan(costs[at]) or own.answer != "plan" else int(costs[at])) == cost
 
 
-def _judged(*answers: str, cures: list[int]) -> Judged:
+def _judged(*answers: str, kinds: list[int]) -> tuple[Judged, Fixes]:
     size = len(answers)
-    return Judged(
-        np.array([ANSWERS.index(one) for one in answers], dtype=np.int8), [],
-        np.full(size, np.nan), np.arange(size), np.array(cures, dtype=np.uint8),
-        np.zeros(size, dtype=bool), [],
-    )  # fmt: skip
+    codes = np.array([ANSWERS.index(one) for one in answers], dtype=np.int8)
+    stuck = np.zeros(size, dtype=bool)
+    judged = Judged(codes, [], np.arange(size), list(range(size)), [], stuck, None)
+    return judged, Fixes(np.array(kinds, dtype=np.uint8), np.full(size, np.nan))
 
 
 def test_costs_by_kind_and_the_curve_from_the_cheapest_on() -> None:
     machine, storage, memory = 1, 32, 128
-    judged = _judged(
-        "ready", "memory-alone", "memory-plus", "replace", "other", "undecided",
-        cures=[0, memory, memory | storage, machine | memory, storage, memory],
+    judged, fixes = _judged(
+        "ready", "memory-alone", "memory-plus", "replace", "not-memory", "undecided",
+        kinds=[0, memory, memory | storage, machine | memory, storage, memory],
     )  # fmt: skip
     modules = np.array([np.nan, 2000.0, 2500.0, np.nan, np.nan, 900.0])
     prices = Prices({"machine": 64000, "storage": 5500}, 4800, {"memory": 0.5}, "EUR")
-    costs = costs_of(judged, prices, modules)
+    costs = costs_of(judged, fixes, prices, modules)
     assert costs.whole[:5].tolist() == [0, 4400, 2500 + 2400 + 5500 + 4800, 73600, 10300]
     assert np.isnan(costs.whole[5])
     assert costs.missing == {}
@@ -180,13 +181,13 @@ def test_costs_by_kind_and_the_curve_from_the_cheapest_on() -> None:
     assert curve.order.tolist() == [1, 4, 2, 3]
     assert curve.spent[-1] == 4400 + 10300 + 15200 + 73600
     assert curve.ready.tolist() == [2, 3, 4, 5]
-    bare = costs_of(judged, Prices(), modules)
+    bare = costs_of(judged, fixes, Prices(), modules)
     assert bare.missing == {"machine": 1, "storage": 2}
     assert np.isnan(bare.whole[3])
 
 
 def test_money_by_the_end_of_support() -> None:
-    judged = _judged("memory-alone", "replace", "other", "ready", cures=[128, 1, 32, 0])
+    judged, _ = _judged("memory-alone", "replace", "not-memory", "ready", kinds=[128, 1, 32, 0])
     whole = np.array([1000.0, 60000.0, np.nan, 0.0])
     ends = {"Merrow 6": datetime.date(2027, 3, 31), "Merrow 9": datetime.date(2026, 11, 30)}
     running = np.array([0, 0, -1, 1], dtype=np.int32)
@@ -220,7 +221,7 @@ def test_what_if_of_one_machine_is_a_check_with_have() -> None:
     machine = notebook(4, 0)
     table = what_if(sheets(machine), [("x", asked(memory="6 GB"), ())])
     told = [
-        decide(tell(machine, Told("memory.installed", total)), asked(memory="6 GB"))
+        decide(tell_all(machine, [Told("memory.installed", total)]), asked(memory="6 GB"))
         for total in TARGETS
     ]
     assert [row[0] for row in table.ready[1:]] == [

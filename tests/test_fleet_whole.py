@@ -11,14 +11,15 @@ import numpy as np
 import pytest
 
 from tallcheck.cli.inputs import installed_here
-from tallcheck.core.before.conflicts import Chosen
-from tallcheck.core.before.fleet_decision import ANSWERS, judge_fleet
-from tallcheck.core.before.fleet_details import details_of
+from tallcheck.core.decide.asked import Chosen, asked_at
+from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import FleetFile, find_doubts
+from tallcheck.core.fleet.details import details_of
+from tallcheck.core.fleet.judged import ANSWERS, fixes_of, judge_fleet
 from tallcheck.core.fleet.models import with_models
-from tallcheck.core.jobs.check import asked_at, verdict_on
 from tallcheck.core.machine.naming import with_level, with_names
 from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.words.conditions import conditions
 from tallcheck.files.demo_fleet import demo_fleet
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER
@@ -89,23 +90,26 @@ def test_a_list_is_judged_as_its_machines_sheets_are(tmp_path: Path, seed: int) 
         against = tuple(Chosen(sheet, rng.choice(sheet.releases)) for sheet in sheets)
         needs = asked_at(against, "minimum") or []
         judged = judge_fleet(fleet, needs, against, _installed)
-        details = details_of(fleet, judged, against, _installed)
+        fixes = fixes_of(judged)
+        details = details_of(judged, fixes)
         for at in range(len(fleet)):
             # through a file, as somebody would keep the sheet
             sheet = machine_from(machine_json(fleet.machine(at)), "sheet")
-            decision = verdict_on(sheet, needs, against, _installed(sheet)).decision
+            verdict = decide(sheet, needs, against, _installed(sheet))
+            decision = verdict.decision
             place = int(details.limiting[at])
-            target = judged.targets[at]
+            target = fixes.targets[at]
             own = details.verdicts[details.kinds[at]].decision
             found = (
                 ANSWERS[judged.answers[at]],
                 needs[place].need.key if place >= 0 else None,
                 None if np.isnan(target) else int(target),
-                own.conditions, own.find_out, own.conflicts,
+                conditions(details.verdicts[details.kinds[at]]), own.find_out,
+                bool(own.conflicts),
             )  # fmt: skip
             assert found == (
-                decision.answer, decision.limiting, decision.target_memory, decision.conditions,
-                decision.find_out, decision.conflicts,
+                decision.answer, decision.limiting, decision.target_memory, conditions(verdict),
+                decision.find_out, bool(decision.conflicts),
             ), (sheet, names)  # fmt: skip
 
 

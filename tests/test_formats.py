@@ -87,13 +87,13 @@ def test_what_cannot_be_saved_or_explained(words: list[str], code: int, part: st
         (
             "potting-02",
             "memory",
-            ["6 GB, asked by Merrow 10", "SMBIOS structure 17", "70 %", "cure"],
+            ["6 GB, asked by Merrow 10", "SMBIOS structure 17", "70 %", "fix"],
         ),
         ("ticket-desk-04", "instructions", ["no POPCNT", "the machine in any other shape"]),
         ("glasshouse-05", "instructions", ["unknown", "rests on instruction sets"]),
     ],
 )
-def test_why_explains_a_row_from_reading_to_cure(name: str, key: str, parts: list[Any]) -> None:
+def test_why_explains_a_row_from_reading_to_fix(name: str, key: str, parts: list[Any]) -> None:
     out = " ".join(run("check", demo_machine(name), "merrow@10", "--why", key).out.split())
     for part in parts:
         assert part in out

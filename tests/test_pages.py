@@ -9,12 +9,13 @@ import numpy as np
 import pytest
 
 from tallcheck.cli.completion import _need_keys, _needs, _sheet_keys
-from tallcheck.core.before.conflicts import Chosen
+from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.money import Prices
 from tallcheck.core.jobs.check import Task, check
 from tallcheck.core.jobs.fleet_check import FleetCheck, FleetTask, check_fleet, counts_only
 from tallcheck.core.values.text import guarded, printable
+from tallcheck.core.words.fleet import fleet_sentence
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER
 from tallcheck.files.sheets import read_needs
@@ -38,7 +39,7 @@ d,8 GB,"8GB,-",4,2.1 GHz,64,x86-64-v2,256 GB,6 GB,desktop,Merrow,9
 e,2 GB,2GB*,4,2.1 GHz,64,x86-64-v2,256 GB,60 GB,tablet,Merrow,6
 f,8 GB,"8GB,-",4,2.1 GHz,64,,256 GB,60 GB,notebook,Merrow,9
 """  # noqa: E501
-KINDS = ("ready", "memory-alone", "memory-plus", "other", "replace", "undecided")
+KINDS = ("ready", "memory-alone", "memory-plus", "not-memory", "replace", "undecided")
 
 
 @pytest.fixture
@@ -57,7 +58,7 @@ def judged(file: FleetFile, **task: Any) -> FleetCheck:
 def test_one_machine_for_each_answer(file: FleetFile) -> None:
     found = judged(file)
     assert found.judged.counts() == dict.fromkeys(KINDS, 1)
-    assert found.sentence == (
+    assert fleet_sentence(found) == (
         "Of 6 machines, 1 is ready for Merrow 10; 1 needs memory and nothing else, 1 needs memory "
         "and more, 1 needs another change, 1 has to be replaced and 1 cannot be judged yet."
     )
@@ -84,7 +85,7 @@ def test_texts_without_money_and_with(file: FleetFile) -> None:
     priced = judged(file, prices=prices, parts=parts_list(f"{DEMO}/parts/garden.parts.csv"))
     rows = {row[0]: row for row in t.answers_table(priced).rows}
     assert rows["replace"][3] == "580.00 EUR"
-    assert rows["other"][3] == "not known"
+    assert rows["not-memory"][3] == "not known"
     assert "a price for storage (2 machines)" in t.prices_note(priced)
     assert "a plan with prices for memory" in t.prices_note(priced)
 
@@ -106,7 +107,7 @@ def test_months_to_spend_in(file: FleetFile) -> None:
 def test_quiet_counts_need_no_details(file: FleetFile) -> None:
     found = counts_only(file.fleet, FleetTask(MERROW_10))
     assert found.details is None
-    assert found.sentence == judged(file).sentence
+    assert fleet_sentence(found) == judged(file).sentence
 
 
 @pytest.mark.parametrize("width", [60, 80, 120])

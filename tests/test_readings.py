@@ -18,8 +18,8 @@ from tallcheck.core.machine.readings import (
     parse_value,
     put,
     resolve_key,
-    tell,
 )
+from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.words.hints import how_to_find
 from tallcheck.files.output import OutputError, write
@@ -127,7 +127,7 @@ def test_dropping_what_was_worked_out_keeps_what_was_read(key: str) -> None:
 def test_told_sets_add_to_a_list_and_a_told_level_stands_beside_it() -> None:
     read = {"processor.instructions": {"how": "read", "from": "x"}}
     sheet = machine(processor={"instructions": ["SSE2"], "bits": 64}, origins=read)
-    more = tell(sheet, parse_told("instructions=AVX2,-SSE2"))
+    more = tell_all(sheet, [parse_told("instructions=AVX2,-SSE2")])
     assert more.processor.instructions == ["AVX2"]
     assert more.origins["processor.instructions"].how == "read"
     level = tell(machine(), parse_told("instructions=x86-64-v2 AVX"))

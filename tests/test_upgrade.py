@@ -8,9 +8,18 @@ import pytest
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.upgrade.models import with_model
 from tallcheck.core.upgrade.parts import Offer, PartsList
-from tallcheck.core.upgrade.plan import Upgrade, alternative_texts, plan_json, plan_upgrade
+from tallcheck.core.upgrade.plan import Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.words.plans import (
+    alternative_texts,
+    plan_conditions,
+    plan_notes,
+    plan_sentence,
+    plan_steps,
+)
+from tallcheck.core.words.reasons import reason_text
 from tallcheck.files.table import models_list, parts_list
+from tallcheck.report.plan_json import plan_json
 from tests.helpers import DEMO, GIB, demo_machine, machine, run
 
 PARTS = f"{DEMO}/parts/garden.parts.csv"
@@ -77,7 +86,7 @@ def test_answers(
 ) -> None:
     found = plan_upgrade(sheet, target and target * GIB)
     assert found.answer == answer
-    assert text in found.sentence
+    assert text in plan_sentence(found)
     if after is not None:
         assert filled(found) == after
 
@@ -96,7 +105,7 @@ def test_a_doubted_ceiling_is_a_condition_with_what_to_look_up() -> None:
     )  # fmt: skip
     found = plan_upgrade(sheet, 8 * GIB)
     assert found.answer == "plan"
-    assert any("look it up for Larkmoor Leaf 20" in text for text in found.conditions)
+    assert any("look it up for Larkmoor Leaf 20" in text for text in plan_conditions(found))
 
 
 @pytest.mark.parametrize(
@@ -134,8 +143,8 @@ def test_types_that_work_side_by_side(kind: str, part: str, fits: bool) -> None:
 def test_a_type_that_is_not_known_is_looked_up_before_buying(fitted: tuple[Any, ...]) -> None:
     sheet = notebook(modules=[*fitted, module(0, "B1")], slots=1 + len(fitted))
     found = plan_upgrade(sheet, 8 * GIB, offers(offer("x", 8)))
-    assert "of the type that is fitted" in found.sentence
-    assert any("type of memory that the machine takes" in text for text in found.conditions)
+    assert "of the type that is fitted" in plan_sentence(found)
+    assert any("type of memory that the machine takes" in text for text in plan_conditions(found))
     assert [one.part for one in found.rejected] == ["x"]
 
 
@@ -161,7 +170,7 @@ def test_speed_is_told_where_it_is_wasted_or_lost(
 ) -> None:
     sheet = notebook(4, 0, modules=[module(4, "A1", **fitted), module(0, "B1")])
     found = plan_upgrade(sheet, 8 * GIB, offers(offer("x", 4, **part)))
-    assert any(text in note for note in found.notes)
+    assert any(text in note for note in plan_notes(found))
 
 
 def test_other_plans_are_shown_only_where_they_differ() -> None:

@@ -11,10 +11,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.jobs.check import Task, check
-from tallcheck.core.machine.memory import module_sizes, reach
-from tallcheck.core.needs.sheet import Need, parse_test
+from tallcheck.core.machine.modules import module_sizes
+from tallcheck.core.machine.totals import makeup_of, smallest_total
+from tallcheck.core.needs.sheet import Need
+from tallcheck.core.needs.written import parse_test
 from tallcheck.core.values.text import printable
-from tallcheck.core.words.sentence import key_name, listed
+from tallcheck.core.words.lists import listed
+from tallcheck.core.words.rows import key_name
 from tallcheck.gather.source import capture_from
 from tallcheck.report.check_view import bar, cut, view_lines
 from tallcheck.report.plain import Page, as_text, wrap

@@ -6,7 +6,7 @@ os-release(5).
 
 import re
 
-from tallcheck.core.machine.derive import ADDRESSABLE_PAE
+from tallcheck.core.machine.amounts import ADDRESSABLE_PAE
 from tallcheck.core.machine.naming import Rule
 from tallcheck.core.values.quantities import GIB
 from tallcheck.gather.draft import Draft

@@ -8,8 +8,8 @@ from tallcheck.core.words.plans import (
     plan_notes,
     plan_sentence,
     plan_steps,
-    reason_text,
 )
+from tallcheck.core.words.reasons import reason_text
 
 
 def plan_json(found: Upgrade, text: str = "") -> dict[str, Any]:

@@ -14,8 +14,8 @@ from tallcheck.core.words.plans import (
     plan_conditions,
     plan_notes,
     plan_steps,
-    reason_text,
 )
+from tallcheck.core.words.reasons import reason_text
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.show_view import positions_drawing

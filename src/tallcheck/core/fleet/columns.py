@@ -216,7 +216,7 @@ class _Numbers:
             "memory.types": modules.mapped(type_count),
             "server": fleet.word("system.shape").mapped(lambda word: float(word == "server")),
             "storage.room": lesser(fleet.number("storage.size"), fleet.number("storage.drive")),
-            "memory.usable": fleet.number("memory.usable"),
+            "memory.usable": raw.usable,
             "processor.bits": raw.bits,
             "system.os_bits": raw.os_bits,
         }

@@ -208,7 +208,7 @@ def _edges(ask: Ask, memory: Amounts, use: Use, asks: list[Ask]) -> Iterator[Any
 
 
 def best_totals(part: Fleet, group: Group, way: int, freed: bool) -> Floats:
-    """The smallest total under which all memory needs are met, in one of the ways; NaN where none."""
+    """The smallest total under which all memory needs are met in one way; NaN where none is."""
     memory = known_memory(part)
     asks = group.asks
     best = np.full(len(part), np.nan)

@@ -23,14 +23,28 @@ class Known(Struct, frozen=True):
 def known(machine: Machine) -> Known:
     """What is known of a machine."""
     doubts = list(machine.doubts)
+    doubted = _doubted(doubts)
+    there = complete(_without(machine, doubted), doubted)
     said = {frozenset(one.about) for one in doubts}
-    doubts += [one for one in doubts_of(complete(machine)) if frozenset(one.about) not in said]
-    doubted = frozenset(key for one in doubts for about in one.about for key in _under(about))
+    found = [one for one in doubts_of(there) if frozenset(one.about) not in said]
+    if found:
+        doubts += found
+        doubted = _doubted(doubts)
+        there = complete(_without(machine, doubted), doubted)
+    return Known(there, tuple(doubts), doubted)
+
+
+def _doubted(doubts: list[Doubt]) -> frozenset[str]:
+    return frozenset(key for one in doubts for about in one.about for key in _under(about))
+
+
+def _without(machine: Machine, doubted: frozenset[str]) -> Machine:
+    """The machine without doubted readings, and without what was worked out from them."""
     for key in doubted:
         machine = drop_worked_out(machine, key)
     for key in doubted:
         machine = _forget(machine, key)
-    return Known(complete(machine, doubted), tuple(doubts), doubted)
+    return machine
 
 
 def _under(about: str) -> list[str]:
@@ -50,4 +64,8 @@ def _forget(machine: Machine, key: str) -> Machine:
 
 def with_findings(machine: Machine) -> Machine:
     """The sheet with what follows worked out and every doubt on it; no reading is taken off."""
-    return structs.replace(complete(machine), doubts=list(known(machine).doubts))
+    found = known(machine)
+    for key, origin in found.machine.origins.items():
+        if origin.how == "worked out" and get(machine, key) is None:
+            machine = put(machine, key, get(found.machine, key), origin)
+    return structs.replace(machine, doubts=list(found.doubts))

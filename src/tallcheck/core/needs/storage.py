@@ -33,12 +33,14 @@ STORAGE = Key(
 STORAGE_FREE = Key(
     "storage_free", "storage", AT_LEAST, "storage.free", frozenset({"storage.free"}),
     plain("storage.free"), plain_choices("storage.free", _storage_fix), "free storage",
-    "Free room on the volume that holds the system.", '"20 GB"', "on the system volume", steady=True,
+    "Free room on the volume that holds the system.", '"20 GB"', "on the system volume",
+    steady=True,
 )  # fmt: skip
 STORAGE_DATA = Key(
     "storage_data", "storage", AT_LEAST, "storage.data", frozenset({"storage.data"}),
     plain("storage.data"), plain_choices("storage.data", _storage_fix), "storage for data",
-    "The largest volume that is not on an external drive.", '"500 GB"', "any built-in volume", steady=True,
+    "The largest volume that is not on an external drive.", '"500 GB"', "any built-in volume",
+    steady=True,
 )  # fmt: skip
 
 

@@ -3,10 +3,12 @@
 from typing import Any
 
 from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.decide.holding import Answer
 from tallcheck.core.machine.amounts import MOSTLY
 from tallcheck.core.machine.readings import label_of
+from tallcheck.core.machine.totals import POSITIONS, smallest_total
 from tallcheck.core.machine.world import World
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.sheet import Need
@@ -18,8 +20,10 @@ from tallcheck.core.needs.tests import (
     Named,
     OneOf,
 )
+from tallcheck.core.upgrade.board import Why
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
+from tallcheck.core.words.reasons import reason_text
 from tallcheck.core.words.values import apart, bound_text, show_value
 
 _FEW = 3  # sets or words that are named one by one
@@ -241,6 +245,8 @@ def _memory_note(row: Row, verdict: Verdict, world: World) -> str:
         texts.append(f"the 32-bit system that runs now gives way to {verdict.system.wanted}")
     if row.status == "short" and "system" in row.fixes:
         texts.append(_cannot_address(world))
+    if row.status == "short" and "machine" in row.fixes:
+        texts.append(why_no_more(row, world))
     if usable is None or q.format_memory(usable) == q.format_memory(installed):
         return "; ".join(texts)
     if usable < MOSTLY * installed:
@@ -257,6 +263,18 @@ def _memory_note(row: Row, verdict: Verdict, world: World) -> str:
             f"{keeps} keep the rest"
         )
     return "; ".join(filter(None, texts))
+
+
+def why_no_more(row: Row, world: World) -> str:
+    """Why the memory that a row asks for cannot be built, or nothing where it can."""
+    test = row.ask.test
+    if not isinstance(test, Bound):
+        return ""
+    board, ceiling = makeup(world), world.get("memory.ceiling")
+    why = smallest_total(board, float(test.limit), ceiling).why_not
+    if why == POSITIONS:
+        return f"its positions cannot hold {q.format_memory(test.limit)}"
+    return reason_text(Why(why, (ceiling,))) if why else ""
 
 
 def _cannot_address(world: World) -> str:

@@ -7,7 +7,7 @@ from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.words.conflicts import conflict_text
 from tallcheck.core.words.fixes import fix_text
 from tallcheck.core.words.lists import capital, listed
-from tallcheck.core.words.rows import have_text, key_name, need_text
+from tallcheck.core.words.rows import have_text, key_name, need_text, why_no_more
 
 _NAMED = 2  # reasons that are read out; the others are counted
 
@@ -108,13 +108,18 @@ def _why_replace(verdict: Verdict) -> str:
 
 def _because(rows: list[Row], verdict: Verdict) -> str:
     short = sorted((row for row in rows if row.status == "short"), key=limit_rank)
-    parts = [
-        f"{key_name(row.key)}: {have_text(row, verdict.world)}, "
-        f"{need_text(row.ask.asked.need)} asked"
-        for row in short[:_NAMED]
-    ]
+    parts = [_reason(row, verdict) for row in short[:_NAMED]]
     more = len(short) - _NAMED
     return "; ".join(parts) + (f"; and {more} more" if more > 0 else "")
+
+
+def _reason(row: Row, verdict: Verdict) -> str:
+    text = (
+        f"{key_name(row.key)}: {have_text(row, verdict.world)}, "
+        f"{need_text(row.ask.asked.need)} asked"
+    )
+    more = why_no_more(row, verdict.world) if row.key == "memory" else ""
+    return f"{text}, and {more}" if more else text
 
 
 _POSSIBLE = {
