@@ -126,7 +126,7 @@ def test_doubts_of_a_row_make_its_readings_unknown(tmp_path: Path) -> None:
         strict=False,
     ):  # fmt: skip
         assert part in said
-    assert "free is more than the drive" in texts[3]
+    assert "free is more than the 64 GB there is" in texts[3]
     assert "board is said to take" in texts[3]
     assert texts[5] == ""
 

@@ -31,7 +31,7 @@ from tallcheck.core.decide.trials import (
     Trials,
     trials_for,
 )
-from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, branches, ranked
+from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, bears, branches, ranked
 from tallcheck.core.machine.known import Known, known
 from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.machine.world import World, world_of
@@ -254,7 +254,7 @@ def _own_fixes(ask: Ask, matter: Matter, found: list[Branch]) -> tuple[str, ...]
 
 
 def _hubs_for(group: Group, branch: Branch) -> list[Any]:
-    return [one for one in branch.hubs if one[0] in group.reads | group.mends or group.of_system]
+    return [one for one in branch.hubs if bears(one[0], group)]
 
 
 def _lightest(group: Group, world: World, mask: int, trials: Trials) -> tuple[str, ...]:

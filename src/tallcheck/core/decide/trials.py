@@ -96,7 +96,9 @@ def _settles(trial: Trial) -> str | int:
 
 def trials_for(asks: list[Ask], world: World) -> Trials:
     """The trials that some needs call for on a machine."""
-    narrow = world.get("memory.addressable") is not None
+    narrow = world.get("memory.addressable") is not None or (
+        world.get("system.os_bits") is None and any("system.os_bits" in ask.reads() for ask in asks)
+    )
     return trials_of(asks, world.get("system.wanted") is not None, narrow)
 
 

@@ -72,9 +72,8 @@ def branches(groups: list[Group], world: World, trials: Trials) -> list[Branch]:
 
 def bears(hub: str, group: Group) -> bool:
     """Whether a hub bears on what a group can come to."""
-    return hub in group.reads or hub in group.mends or (
-        group.of_system and hub != "system.shape"
-    )  # fmt: skip
+    shown = group.memory and hub == "system.os_bits"  # what the system can address
+    return hub in group.reads or hub in group.mends or shown
 
 
 def able(trials: Trials, world: World) -> int:
