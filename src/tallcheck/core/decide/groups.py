@@ -171,7 +171,7 @@ class Group:
             world = world | with_most(world)
         found = [
             choice.changes for _, choice in self._choices(world)
-            if choice.changes.get(missing) is not None
+            if choice.changes.get(missing) is not None and not choice.anew
         ]  # fmt: skip
         for ask in self.asks:
             for condition in ask.when:
@@ -181,7 +181,7 @@ class Group:
                     view = View(world, condition.named() | condition.key.mends)
                     found += [
                         choice.changes for choice in condition.key.choices([condition.test], view)
-                        if choice.changes.get(missing) is not None
+                        if choice.changes.get(missing) is not None and not choice.anew
                     ]  # fmt: skip
         if missing == "memory.installed" and not found:
             found = [{missing: world.get("memory.usable") or ANY_TOTAL}]

@@ -124,7 +124,9 @@ def _systems(singles: list[Ask], narrow: bool) -> list[System]:
     names: dict[tuple[str | None, str | None], None] = {(None, None): None}
     for name, span in named:
         names[name, some_in_range(span)] = None
-    bits = [64] + ([32] if any(_takes_narrow(one) for one in about_bits) else [])
+    bits: list[int | None] = [64 if about_bits or narrow else None]
+    if any(_takes_narrow(one) for one in about_bits):
+        bits.append(32)
     return [System(one, name, version) for name, version in names for one in bits]
 
 

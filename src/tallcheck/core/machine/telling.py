@@ -10,6 +10,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_of, use_under
 from tallcheck.core.machine.derive import amounts_of, complete
+from tallcheck.core.machine.doubts import doubts_of
 from tallcheck.core.machine.readings import Told, drop_worked_out, put
 from tallcheck.core.machine.sheet import Doubt, Machine, Origin
 from tallcheck.core.values.either import UNKNOWN
@@ -19,7 +20,8 @@ _FIRST = (
     "system.architecture", "memory.modules", "memory.installed", "memory.usable",
 )  # fmt: skip
 """What other readings follow from comes before them."""
-_PARTNER = {"processor.cores": "processor.threads", "processor.threads": "processor.cores"}
+_KEPT = ("processor.bits", "memory.modules")
+"""What a told system or total does not make unknown: the machine has it all the same."""
 _OF_THE_SYSTEM = ("system.os_version", "system.family", "system.kernel")
 
 
@@ -38,7 +40,7 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
     order = [key for key in _FIRST if key in values] + [key for key in values if key not in _FIRST]
     for key in order:
         machine = _TELLERS.get(key, _tell)(machine, key, values, Origin("told", source))
-    machine = _without_partners(machine, values)
+    machine = _without_contradicted(machine, values)
     return structs.replace(machine, doubts=[*machine.doubts, *twice]) if twice else machine
 
 
@@ -50,14 +52,13 @@ def _without_doubts(machine: Machine, values: dict[str, Any]) -> Machine:
     return structs.replace(machine, doubts=kept)
 
 
-def _without_partners(machine: Machine, values: dict[str, Any]) -> Machine:
-    """Of two counts that cannot both be true, the told one stands."""
-    for key, partner in _PARTNER.items():
-        if key not in values or partner in values:
-            continue
-        cores, threads = machine.processor.cores, machine.processor.threads
-        if cores is not None and threads is not None and cores > threads:
-            machine = put(machine, partner, None)
+def _without_contradicted(machine: Machine, values: dict[str, Any]) -> Machine:
+    """What contradicts a told reading, and was not told, is not known any more."""
+    for doubt in doubts_of(complete(machine)):
+        if any(key in values for key in doubt.about):
+            for key in doubt.about:
+                if key not in values and key not in _KEPT:
+                    machine = put(machine, key, None)
     return machine
 
 

@@ -53,15 +53,19 @@ def _hold(reading: str, range_of: Any, other: str) -> Any:
     return hold
 
 
-def _choices(reading: str, range_of: Any) -> Any:
+def _choices(reading: str, range_of: Any, other: str) -> Any:
     name = f"extra.{reading.rpartition('.')[2]}_off"
 
     def choices(tests: list[Any], view: View) -> Iterable[Choice]:
         have, off = view[reading], view[name]
-        least, most = (1, float("inf")) if have is not None else range_of(view)
+        least, most = range_of(view)
         there = (have or 0) + (off if isinstance(off, int) else 0)
-        for value in nearest_first(around(limits_of(tests), least, most), have):
-            yield Choice({reading: value}, "setting" if value <= there else processor_fix(view))
+        values = around([*limits_of(tests), *(v for v in (least, most) if v < float("inf"))], 1)
+        for value in nearest_first(values, have):
+            kind = "setting" if have is not None and value <= there else processor_fix(view)
+            anew = have is None and not least <= value <= most
+            changes = {reading: value, other: None} if anew else {reading: value}
+            yield Choice(changes, kind, anew)
 
     return choices
 
@@ -69,7 +73,7 @@ def _choices(reading: str, range_of: Any) -> Any:
 CORES = Key(
     "cores", "count", AT_LEAST, "processor.cores", _EITHER | {"extra.cores_off"},
     _hold("processor.cores", cores_range, "processor.threads"),
-    _choices("processor.cores", cores_range), "the number of cores",
+    _choices("processor.cores", cores_range, "processor.threads"), "the number of cores",
     "Physical cores of all sockets that the system runs; threads are not cores. Where only the "
     "threads are known, there are at most as many cores, and at least half as many.",
     "4", "physical cores", PROCESSOR_MENDS,
@@ -77,7 +81,7 @@ CORES = Key(
 THREADS = Key(
     "threads", "count", AT_LEAST, "processor.threads", _EITHER | {"extra.threads_off"},
     _hold("processor.threads", threads_range, "processor.cores"),
-    _choices("processor.threads", threads_range), "the number of threads",
+    _choices("processor.threads", threads_range, "processor.cores"), "the number of threads",
     "Logical processors that the system runs.", "8", "logical processors", PROCESSOR_MENDS,
 )  # fmt: skip
 CORES_USE = Key(

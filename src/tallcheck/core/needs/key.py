@@ -71,10 +71,14 @@ class Held(Struct, frozen=True):
 
 
 class Choice(Struct, frozen=True):
-    """Readings as a change would leave them, and the kind of fix that does it."""
+    """Readings as a change would leave them, and the kind of fix that does it.
+
+    ``anew``: only as a change; what is known of the machine says that it is not so now.
+    """
 
     changes: dict[str, Any]
     kind: str
+    anew: bool = False
 
 
 class Key(Struct, frozen=True):

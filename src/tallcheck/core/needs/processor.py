@@ -30,11 +30,13 @@ def _hold_clock(bound: Bound, view: View) -> Held:
 
 
 def _clock_choices(tests: list[Any], view: View) -> Iterable[Choice]:
-    most = float("inf")
-    if view["processor.clock"] is None:
-        most = view["processor.clock_most"] or most
-    for value in nearest_first(around(limits_of(tests), 0, most), view["processor.clock"]):
-        yield Choice({"processor.clock": value}, processor_fix(view))
+    have = view["processor.clock"]
+    most = view["processor.clock_most"] if have is None else None
+    edges = [*limits_of(tests), *([] if most is None else [most])]
+    for value in nearest_first(around(edges, 0), have):
+        anew = most is not None and value > most
+        changes = {"processor.clock": value, **({"processor.clock_most": None} if anew else {})}
+        yield Choice(changes, processor_fix(view), anew)
 
 
 CLOCK = Key(
