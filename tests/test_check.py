@@ -11,6 +11,9 @@ from tallcheck.core.jobs.check import Task, check, installed_programs
 from tallcheck.core.jobs.replacement import at_least
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import NeedsSheet, from_table
+from tallcheck.core.words.conditions import conditions
+from tallcheck.core.words.rows import note
+from tallcheck.core.words.sentence import conflict_texts, sentence
 from tests.helpers import GIB, demo_machine, machine, run
 
 DAY = datetime.date(2026, 11, 24)
@@ -28,7 +31,7 @@ def release(name: str, **minimum: Any) -> dict[str, Any]:
 
 MERROW = needs(
     "Merrow", "operating system",
-    release=[release("10", memory="6 GB", processor_bits=64), release("6", memory="1 GB")],
+    release=[release("10", memory="6 GB", processor_bits=64), release("6", memory="1 GB") | {"bits": 32}],
 )  # fmt: skip
 MISTWRIGHT = needs(
     "Mistwright", release=[release("3", memory="2 GB"), release("2", memory="1 GB", os_bits=32)]
@@ -66,7 +69,7 @@ MIST_2 = [{"name": "Mistwright", "version": "2.4"}]
          "no release of Valvemate"),
         # a fix that installs a 64-bit system does the same
         (old(MIST_2, installed="4 GB"), [chosen(needs("Plan", minimum={"memory": "8 GB"}))],
-         "a 64-bit system", "Mistwright 3 would lift it"),
+         "Mistwright 2 asks for os_bits", "Mistwright 3 would lift it"),
         # needs that exclude each other
         (old(), [chosen(needs("A", minimum={"cores": 8})),
                  chosen(needs("B", minimum={"cores": "..4"}))], "no machine meets both", "8"),
@@ -84,12 +87,12 @@ def test_conflicts_name_both_sides_and_what_gives(
 ) -> None:
     installed = tuple(installed_programs(sheet, [MISTWRIGHT, ONLY_OLD, MERROW]))
     result = check(sheet, Task(tuple(against), installed=installed))
-    conflicts = result.verdict.decision.conflicts
+    conflicts = conflict_texts(result)
     assert bool(conflicts) == bool(conflict)
     if conflict:
         assert conflict in conflicts[0]
         assert lifted in conflicts[0]
-        assert result.sentence.startswith(conflicts[0][:1].upper() + conflicts[0][1:])
+        assert sentence(result).startswith(conflicts[0][:1].upper() + conflicts[0][1:])
         assert not {"ready", "memory-alone", "memory-plus"} & set(result.verdict.decision.possible)
 
 
@@ -141,10 +144,10 @@ def test_recommended_overlays_the_minimum_and_the_floor_stands_alone() -> None:
                   recommended={"memory": "8 GB"})  # fmt: skip
     small = machine(memory={"installed": "2 GB"}, processor={"cores": 2})
     result = check(small, Task((chosen(sheet),)))
-    assert "would install, without the publisher's support" in result.sentence
+    assert "would install, without the publisher's support" in sentence(result)
     assert [row.key for row in result.recommended_rows] == ["memory"]
     higher = check(small, Task((chosen(sheet),), level="recommended"))
-    assert [(row.key, row.need) for row in higher.verdict.rows] == [
+    assert [(row.key, row.ask.test.limit) for row in higher.verdict.rows] == [
         ("memory", 8 * GIB), ("cores", 2),
     ]  # fmt: skip
     assert check(small, Task((chosen(sheet),), level="floor")).verdict.decision.answer == "ready"
@@ -195,10 +198,10 @@ def test_a_replacement_is_held_against_the_old_machine(
     result = check(new, Task(besides=tuple(at_least(machine(**OLD), new))))
     found = {row.key: row for row in result.verdict.rows}
     assert {key: found[key].status for key in statuses} == statuses
-    assert found["storage"].need == 120 * 10**9
+    assert found["storage"].ask.test.limit == 120 * 10**9
     if found["clock"].status == "unknown":
-        assert "one line and generation" in found["clock"].note
-        assert "clock is not judged" in " ".join(result.verdict.decision.conditions)
+        assert "one line and generation" in note(found["clock"], result.verdict)
+        assert "clock is not judged" in " ".join(conditions(result.verdict))
 
 
 def test_several_sheets_the_highest_memory_counts() -> None:

@@ -10,7 +10,7 @@ from tests.helpers import DEMO, GIB, demo_machine, run
 ANSWERS = [
     ("map-room-03", "ready", 0),
     ("potting-02", "memory-alone", 10),
-    ("herbarium-01", "memory-plus", 11),
+    ("herbarium-01", "memory-alone", 10),
     ("seedbank-01", "not-memory", 12),
     ("ticket-desk-04", "replace", 13),
     ("glasshouse-05", "undecided", 14),
@@ -79,7 +79,7 @@ def test_what_if_and_what_else(words: list[str], answer: str) -> None:
 def test_releases_are_checked_newest_first() -> None:
     ran = run("check", demo_machine("potting-02"), "merrow")
     assert ran.code == 10
-    assert "memory alone, the newest that runs on potting-02 is Merrow 10" in ran.out
+    assert "memory alone, the newest that can run on potting-02 is Merrow 10" in ran.out
     lines = [line.split()[:3] for line in ran.out.splitlines() if line.startswith("  Merrow")]
     assert lines == [["Merrow", "10", "memory-alone"], ["Merrow", "9", "ready"],
                      ["Merrow", "6", "ready"]]  # fmt: skip

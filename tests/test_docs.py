@@ -32,7 +32,7 @@ def commands(page: Path) -> list[str]:
 
 CODES = {
     "check machines/potting-02": 10, "check machines/glasshouse-05": 14,
-    "check machines/pump-house-06": 12, "check machines/herbarium-01": 11,
+    "check machines/pump-house-06": 12, "check machines/herbarium-01": 10,
 }  # fmt: skip
 
 

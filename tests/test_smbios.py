@@ -55,7 +55,7 @@ ARRAY = array_structure(4, 32 << 20)
         # sizes in KB, in the extended field, and unknown
         ((ARRAY, module_structure(0x11, 0x8000 | 16384), END), {"memory.installed": 16 << 20}),
         ((ARRAY, module_structure(0x11, 0x7FFF, extended=65536), END),
-         {"memory.ceiling": None, "memory.slots": 4}),
+         {"memory.ceiling": 32 * GIB, "memory.slots": 4}),
         ((array_structure(4, 0x80000000, wide=1 << 40),
           module_structure(0x11, 0x7FFF, extended=65536), END),
          {"memory.installed": 64 * GIB, "memory.ceiling": 1 << 40}),

@@ -69,7 +69,7 @@ def filled(found: Upgrade) -> dict[str, int]:
     ("sheet", "target", "answer", "after", "text"),
     [
         (notebook(4, 0), 8, "plan", {"A1": 4, "B1": 4}, "Buy 1 × 4 GB DDR4 SODIMM, 2666 MT/s"),
-        (notebook(4, 4), 16, "plan", None, "comes out"),
+        (notebook(4, 4), 16, "plan", None, "come out"),
         (notebook(8, 8, ceiling=16 * GIB), 32, "impossible", None, "board takes 16 GB at most"),
         (notebook(8, 0), 8, "nothing", None, "Nothing to buy: bench has 8 GB fitted"),
         (notebook(8, 8, ceiling=16 * GIB), None, "nothing", None, "There is no room"),
@@ -78,7 +78,7 @@ def filled(found: Upgrade) -> dict[str, int]:
         (machine(), 8, "unknown", None, "not known"),
         (machine(memory={"installed": 8 * GIB}), 16, "plan", None, "if there is one"),
         (machine(memory={"installed": 8 * GIB}), None, "unknown", None, "is not known"),
-        (machine(system={"virtual": True}), 16, "nothing", None, "set to 16 GB on the host"),
+        (machine(system={"virtual": True}), 16, "nothing", None, "set its memory to 16 GB on the host"),
     ],
 )  # fmt: skip
 def test_answers(
@@ -123,7 +123,7 @@ def test_a_doubted_ceiling_is_a_condition_with_what_to_look_up() -> None:
 )
 def test_every_part_that_is_not_usable_has_its_reason(part: Offer, why: str) -> None:
     found = plan_upgrade(notebook(4, 0), 12 * GIB, offers(part, offer("fits", 8)))
-    assert [(one.part, one.why) for one in found.rejected] == [("x", why)]
+    assert [(one.part, reason_text(one.why)) for one in found.rejected] == [("x", why)]
     assert found.plan is not None
     assert [one.offer.part for one in found.plan.add] == ["fits"]
 
@@ -143,7 +143,7 @@ def test_types_that_work_side_by_side(kind: str, part: str, fits: bool) -> None:
 def test_a_type_that_is_not_known_is_looked_up_before_buying(fitted: tuple[Any, ...]) -> None:
     sheet = notebook(modules=[*fitted, module(0, "B1")], slots=1 + len(fitted))
     found = plan_upgrade(sheet, 8 * GIB, offers(offer("x", 8)))
-    assert "of the type that is fitted" in plan_sentence(found)
+    assert "of the type that the board takes" in plan_sentence(found)
     assert any("type of memory that the machine takes" in text for text in plan_conditions(found))
     assert [one.part for one in found.rejected] == ["x"]
 

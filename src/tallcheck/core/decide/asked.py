@@ -157,8 +157,6 @@ def bits_of(release: Release) -> int | None:
         refused = isinstance(test, OneOf) and test.refused
         if words and not refused and all("64" in word for word in words):
             return 64
-        if words and not refused and not any("64" in word for word in words):
-            return 32
     return None
 
 

@@ -133,7 +133,7 @@ def plan_upgrade(
 
 def _exact(board: Board, shelf: _Shelf, wanted: int) -> Filling | None:
     """Without a list, the total that the answer names, and no more."""
-    if shelf.listed:
+    if shelf.listed or (board.limit is not None and wanted > board.limit):
         return None
     return Search(board.spots(), shelf.costs(), wanted).best(wanted)
 

@@ -25,7 +25,9 @@ def conflict_text(conflict: Conflict, verdict: Verdict, against: tuple[Chosen, .
     texts += [f"{one.source} is to be installed" for one in wanted]
     if len(texts) == 1:
         return f"{texts[0]}, which no change and no other machine meets"
-    return f"{' and '.join(texts)}: no machine meets {'both' if len(texts) == 2 else 'all of it'}"
+    whole = f"{' and '.join(texts)}: no machine meets {'both' if len(texts) == 2 else 'all of it'}"
+    own = [one.chosen for one in others if one.chosen is not None]
+    return f"{whole}; {_what_gives(own[0], verdict, System(64))}" if own else whole
 
 
 def _asked(one: Asked) -> str:
