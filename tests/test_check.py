@@ -31,7 +31,10 @@ def release(name: str, **minimum: Any) -> dict[str, Any]:
 
 MERROW = needs(
     "Merrow", "operating system",
-    release=[release("10", memory="6 GB", processor_bits=64), release("6", memory="1 GB") | {"bits": 32}],
+    release=[
+        release("10", memory="6 GB", processor_bits=64),
+        release("6", memory="1 GB") | {"bits": 32},
+    ],
 )  # fmt: skip
 MISTWRIGHT = needs(
     "Mistwright", release=[release("3", memory="2 GB"), release("2", memory="1 GB", os_bits=32)]

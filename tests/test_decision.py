@@ -6,8 +6,9 @@ from typing import Any
 import pytest
 
 from tallcheck.core.decide.asked import Asked, Chosen, asked_at
-from tallcheck.core.decide.decision import Matter, Verdict, decide, verdict_of
+from tallcheck.core.decide.decision import Verdict, decide, verdict_of
 from tallcheck.core.decide.groups import Group
+from tallcheck.core.decide.matter import Matter
 from tallcheck.core.decide.worlds import answers_of, as_answers, branches
 from tallcheck.core.machine.amounts import likely_fitted
 from tallcheck.core.machine.readings import Told, parse_told
@@ -70,7 +71,8 @@ def mem(installed: Any, **more: Any) -> dict[str, Any]:
         ({"memory": mem(4, slots=2, position_most="2 GB")}, {"memory": "8 GB"}, "replace"),
         # the processor's fix: by shape, and a setting on a virtual machine or when switched off
         ({"system": {"virtual": True}, "processor": {"cores": 2}}, {"cores": 4}, "not-memory"),
-        ({**NOTE, "processor": {"cores": 2}, "extra": {"cores_off": 2}}, {"cores": 4}, "not-memory"),
+        ({**NOTE, "processor": {"cores": 2}, "extra": {"cores_off": 2}}, {"cores": 4},
+         "not-memory"),
         ({"processor": {"cores": 2}}, {"cores": 4}, "undecided"),
         ({"processor": {"bits": 32}}, {"processor_bits": 64}, "replace"),
         # instruction sets: partial lists, implications, hidden sets, told levels
@@ -186,7 +188,8 @@ OLD = {"memory": mem(4), "system": {"os": "Merrow", "os_bits": 32, "shape": "des
          [{**WANTED, "memory": "1 GB"}, {**WANTED, "title": "Larchwood", "memory": "2 GB"}],
          "not-memory", None, []),
         # one adapter must meet all graphics needs of a sheet
-        ({"graphics": [{"memory": "512 MB", "api": {"vulkan": "1.3"}}, {"memory": "4 GB", "api": {}}],
+        ({"graphics": [{"memory": "512 MB", "api": {"vulkan": "1.3"}},
+                       {"memory": "4 GB", "api": {}}],
           **DESK}, [{"graphics": {"vulkan": "1.2"}, "graphics_memory": "2 GB"}],
          "not-memory", None, ["graphics"]),
         # a setting, a part: by what the machine has
@@ -262,7 +265,8 @@ def test_a_doubt_on_storage_covers_all_under_it() -> None:
         ({"processor": {"bits": 32}, "system": {"os_bits": 64}},
          ["processor.bits", "system.os_bits"]),
         ({"storage": [{"size": "60 GB", "free": "90 GB"}]}, ["storage.free"]),
-        ({"memory": {"modules": [{"size": "4 GB", "type": "DDR3"}, {"size": "4 GB", "type": "DDR4"}]}},
+        ({"memory": {"modules": [{"size": "4 GB", "type": "DDR3"},
+                                {"size": "4 GB", "type": "DDR4"}]}},
          ["memory.modules"]),
     ],
 )  # fmt: skip
@@ -383,7 +387,8 @@ def test_own_memory_adds_up_and_the_target_holds_the_demand() -> None:
 def test_conditions_name_what_the_answer_rests_on() -> None:
     there = machine(memory={"usable": "3.7 GB"}, storage=[{"size": "100 GB"}])
     texts = " / ".join(conditions(judge(there, memory="8 GB", storage="60 GB")))
-    for part in ("memory fitted is worked out", "stands for the drive's", "the most memory the board",
+    for part in ("memory fitted is worked out", "stands for the drive's",
+                 "the most memory the board",
                  "number of memory positions", "bits of the running system"):  # fmt: skip
         assert part in texts
 

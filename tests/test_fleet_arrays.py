@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tallcheck.core.decide.asked import asks_of
 from tallcheck.core.decide.changes import makeup
-from tallcheck.core.decide.groups import grouped
+from tallcheck.core.decide.grouping import grouped
 from tallcheck.core.fleet.classes import GroupClasses, combined, exactly, sides, sources
 from tallcheck.core.fleet.columns import (
     Fleet,

@@ -5,7 +5,6 @@ import xml.etree.ElementTree as ET
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import pytest
 
 from tallcheck.cli.completion import _need_keys, _needs, _sheet_keys

@@ -15,7 +15,6 @@ from tallcheck.core.words.plans import (
     plan_conditions,
     plan_notes,
     plan_sentence,
-    plan_steps,
 )
 from tallcheck.core.words.reasons import reason_text
 from tallcheck.files.table import models_list, parts_list
@@ -78,7 +77,8 @@ def filled(found: Upgrade) -> dict[str, int]:
         (machine(), 8, "unknown", None, "not known"),
         (machine(memory={"installed": 8 * GIB}), 16, "plan", None, "if there is one"),
         (machine(memory={"installed": 8 * GIB}), None, "unknown", None, "is not known"),
-        (machine(system={"virtual": True}), 16, "nothing", None, "set its memory to 16 GB on the host"),
+        (machine(system={"virtual": True}), 16, "nothing", None,
+         "set its memory to 16 GB on the host"),
     ],
 )  # fmt: skip
 def test_answers(

@@ -167,7 +167,7 @@ def wanted_systems(against: tuple[Chosen, ...]) -> list[Chosen]:
 
 def stays_wanted(chosen: Chosen) -> Asked:
     """That the wanted system is the one that runs, whatever else is changed."""
-    need = Need(WANTED.name, chosen.label)
+    need = Need(WANTED.name, OneOf((chosen.label,)))
     return Asked(need, chosen.label, "minimum", SYSTEM, True, chosen)
 
 

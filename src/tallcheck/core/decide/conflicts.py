@@ -1,31 +1,32 @@
 """Conflicts: which needs cannot be met together, found from the trials that fail."""
 
 from itertools import combinations
-from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from tallcheck.core.decide.asked import Ask, Asked
+from tallcheck.core.decide.grouping import grouped
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.trials import Trials
-from tallcheck.core.decide.worlds import Branch, branches
+from tallcheck.core.decide.worlds import branches
 from tallcheck.core.machine.world import World
 from tallcheck.core.needs.system import WANTED
-
-if TYPE_CHECKING:
-    from tallcheck.core.decide.decision import Conflict
 
 _SIZE_MOST = 3
 _FOUND_MOST = 8
 
 
-def conflicting(
-    groups: list[Group], world: World, trials: Trials, found: list[Branch]
-) -> "tuple[Conflict, ...]":
-    """The smallest sets of needs that no trial meets together, in any world."""
-    from tallcheck.core.decide.decision import Conflict
+class Conflict(Struct, frozen=True):
+    """Needs that cannot be met together, on whatever machine."""
 
+    between: tuple[Asked, ...]
+
+
+def conflicting(groups: list[Group], world: World, trials: Trials) -> tuple[Conflict, ...]:
+    """The smallest sets of needs that no trial meets together, in any world."""
     asks = [ask for group in groups for ask in group.asks]
     bad: list[frozenset[int]] = []
-    conflicts = []
+    conflicts: list[Conflict] = []
     for size in range(1, _SIZE_MOST + 1):
         for places in combinations(range(len(asks)), size):
             if any(one <= frozenset(places) for one in bad):
@@ -49,6 +50,4 @@ def _named(between: list[Ask], asks: list[Ask]) -> tuple[Asked, ...]:
 
 def _excluded(asks: list[Ask], world: World, trials: Trials) -> bool:
     """Whether some needs fail together in a trial of every kind, in some world."""
-    from tallcheck.core.decide.groups import grouped
-
     return any(0 in branch.masks() for branch in branches(grouped(asks), world, trials))

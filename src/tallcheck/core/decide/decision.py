@@ -8,16 +8,13 @@ from tallcheck.core.decide.asked import (
     Ask,
     Asked,
     Chosen,
-    asked_by_installed,
-    asks_of,
-    bits_of,
-    stays_wanted,
-    wanted_systems,
 )
-from tallcheck.core.decide.changes import System, makeup, with_system, with_usage
-from tallcheck.core.decide.conflicts import conflicting
-from tallcheck.core.decide.groups import Change, Group, grouped
-from tallcheck.core.decide.holding import Answer, hold, hold_all
+from tallcheck.core.decide.change import Change
+from tallcheck.core.decide.changes import System, makeup
+from tallcheck.core.decide.conflicts import Conflict, conflicting
+from tallcheck.core.decide.groups import Group
+from tallcheck.core.decide.holding import Answer, hold_all
+from tallcheck.core.decide.matter import Matter
 from tallcheck.core.decide.trials import (
     ANOTHER,
     CONFLICT,
@@ -29,12 +26,11 @@ from tallcheck.core.decide.trials import (
     UNDECIDED,
     Trial,
     Trials,
-    trials_for,
 )
 from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, bears, branches, ranked
-from tallcheck.core.machine.known import Known, known
+from tallcheck.core.machine.known import Known
 from tallcheck.core.machine.sheet import Machine, Origin
-from tallcheck.core.machine.world import World, world_of
+from tallcheck.core.machine.world import World
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.usage.summary import Figures
 
@@ -74,12 +70,6 @@ class Fix(Struct, frozen=True):
     """The readings as it leaves them."""
 
 
-class Conflict(Struct, frozen=True):
-    """Needs that cannot be met together, on whatever machine."""
-
-    between: tuple[Asked, ...]
-
-
 class Decision(Struct, frozen=True):
     """The answer, and what it rests on. ``target_memory`` in bytes."""
 
@@ -117,48 +107,6 @@ class Verdict(Struct, frozen=True):
         return self.known.machine
 
 
-class Matter:
-    """Needs held against one machine: the asks, the world they are held in, groups and trials."""
-
-    def __init__(
-        self,
-        machine: Machine | Known,
-        asked: list[Asked],
-        against: tuple[Chosen, ...] = (),
-        installed: tuple[Chosen, ...] = (),
-        usage: Figures | None = None,
-        trials: Trials | None = None,
-    ) -> None:
-        self.known = machine if isinstance(machine, Known) else known(machine)
-        world = world_of(self.known.machine)
-        if usage is not None:
-            with_usage(world, usage)
-        unseen = _met_today(asked_by_installed(installed, against), world)
-        wanted = wanted_systems(against)
-        self.system = _wanted_system(wanted[0], world) if wanted else None
-        if self.system is not None:
-            world = with_system(world, self.system)
-            unseen += [stays_wanted(one) for one in wanted]
-        self.world, self.usage = world, usage
-        self.asks = asks_of([*asked, *unseen])
-        self.groups = grouped(self.asks)
-        self.trials = trials if trials is not None else trials_for(self.asks, world)
-
-
-def _met_today(asked: list[Asked], world: World) -> list[Asked]:
-    return [
-        one for one, ask in zip(asked, asks_of(asked), strict=True)
-        if hold(ask, world).status == "met"
-    ]  # fmt: skip
-
-
-def _wanted_system(chosen: Chosen, world: World) -> System:
-    bits = bits_of(chosen.release)
-    if bits is None:
-        bits = world.get("processor.bits")
-    return System(bits, chosen.sheet.title, chosen.release.name or None, chosen.label)
-
-
 def decide(
     machine: Machine | Known,
     asked: list[Asked],
@@ -193,7 +141,7 @@ def verdict_of(matter: Matter) -> Verdict:
     order = [key for row in rows for key in row.answer.missing]
     decision = Decision(
         answer, target, fixes,
-        conflicting(matter.groups, matter.world, trials, found) if CONFLICT in outcomes else (),
+        conflicting(matter.groups, matter.world, trials) if CONFLICT in outcomes else (),
         possible, ranked(found, trials, order) if answer == UNDECIDED else (),
         _limiting(rows), _unknown_memory(matter.world) if target is not None else (),
     )  # fmt: skip

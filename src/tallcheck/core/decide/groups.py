@@ -10,9 +10,16 @@ from functools import cached_property
 from itertools import combinations, product
 from typing import Any
 
-from msgspec import Struct
-
 from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.change import (
+    COUNTS,
+    MEMORY,
+    NO_CHANGE,
+    Change,
+    joined,
+    variable,
+    weight,
+)
 from tallcheck.core.decide.changes import (
     Fill,
     System,
@@ -32,10 +39,8 @@ HUBS = ("system.shape", "processor.bits", "processor.architecture", "system.os_b
 """Readings that many needs rest on: where one is unknown, all are tried at the same value of it."""
 
 _HUBS = frozenset(HUBS)
-_MEMORY = frozenset({"memory", "memory_own", "memory_use"})
 _WORLDS_MOST = 2048
 _TRIED_MOST = 500
-_COUNTS = "counts"
 ANY_TOTAL = 4 << 30
 """Stands for a total of which nothing is known and on which nothing rests."""
 _ALLOWED: dict[int, frozenset[str]] = {
@@ -51,16 +56,6 @@ _OF_SYSTEM = frozenset({
 _OF_KIND = frozenset({"processor.architecture", "processor.bits"})
 
 
-class Change(Struct, frozen=True):
-    """What one trial did in a group: the readings it changed, and the kinds of fix."""
-
-    changes: World
-    kinds: tuple[str, ...]
-    total: int | None = None
-    """The total memory, where that was changed."""
-
-
-NO_CHANGE = Change({}, ())
 _PLACES = {key: at for at, key in enumerate(keys())}
 Case = tuple[tuple[tuple[str, int], ...], World]
 """Which value was taken for each unknown reading, by number; and the world that it gives."""
@@ -262,7 +257,7 @@ class Group:
         failing |= {"cores", "threads"} if failing & {"cores", "threads"} else set()
         options: dict[str, list[Change]] = {}
         allowed = _ALLOWED[trial.hardware]
-        for name, choice in self._choices(world, failing - _MEMORY) if allowed else ():
+        for name, choice in self._choices(world, failing - MEMORY) if allowed else ():
             # what the hubs are is for the trial itself to say
             if choice.kind in allowed and not _HUBS & choice.changes.keys():
                 options.setdefault(name, []).append(Change(choice.changes, (choice.kind,)))
@@ -306,7 +301,7 @@ class Group:
             required = [one for way in picked for one in way]
             change = self._mended(required, options, world)
             if change is not None:
-                found.append((_weight(change), change))
+                found.append((weight(change), change))
         if not found and self._can_flip(options):
             return self._tried(options, world)
         return min(found, key=lambda entry: entry[0])[1] if found else None
@@ -332,7 +327,7 @@ class Group:
         by_variable: dict[str, list[Ask]] = {}
         for one in required:
             assert one.key is not None
-            by_variable.setdefault(_variable(one.key.name), []).append(one)
+            by_variable.setdefault(variable(one.key.name), []).append(one)
         changes: list[Change] = []
         for name, singles in by_variable.items():
             if all(hold(one, world, own).passes for one in singles):
@@ -340,7 +335,7 @@ class Group:
             choices = self._options_for(name, options)
             good = (
                 one
-                for one in sorted(choices, key=_weight)
+                for one in sorted(choices, key=weight)
                 if self._can_be(world | one.changes)
                 and all(hold(single, world | one.changes, own).passes for single in singles)
             )
@@ -348,17 +343,17 @@ class Group:
             if change is None:
                 return None
             changes.append(change)
-        whole = _joined(tuple(changes))
+        whole = joined(tuple(changes))
         there = world | whole.changes
         return whole if all(answer.passes for answer in self.hold(there)) else None
 
     def _options_for(self, name: str, options: dict[str, list[Change]]) -> list[Change]:
         if name == "graphics":
             return options.get(name, []) + options.get("graphics_memory", [])
-        if name != _COUNTS:
+        if name != COUNTS:
             return options.get(name, [])
         cores, threads = options.get("cores", []), options.get("threads", [])
-        both = [_joined(pair) for pair in product(cores, threads)]
+        both = [joined(pair) for pair in product(cores, threads)]
         return [*cores, *threads, *both]
 
     def _tried(self, options: dict[str, list[Change]], world: World) -> Change | None:
@@ -372,10 +367,10 @@ class Group:
                     tried += 1
                     if tried > _TRIED_MOST:
                         return min(found, key=lambda entry: entry[0])[1] if found else None
-                    whole = _joined(each)
+                    whole = joined(each)
                     changed = world | whole.changes
                     if self._can_be(changed) and all(one.passes for one in self.hold(changed)):
-                        found.append((_weight(whole), whole))
+                        found.append((weight(whole), whole))
             if found:
                 return min(found, key=lambda entry: entry[0])[1]
         return None
@@ -405,46 +400,3 @@ def _passed_with_less(done: dict[Any, bool], system: int, hardware: int, memory:
         for less in range(min(hardware, REST) + 1)
         for m in ((False, True) if memory or hardware == ANOTHER else (False,))
     )
-
-
-def _variable(name: str) -> str:
-    """What is changed together: all memory, cores with threads, the graphics adapter."""
-    if name in _MEMORY:
-        return "memory"
-    if name == "graphics_memory":
-        return "graphics"
-    return _COUNTS if name in ("cores", "threads") else name
-
-
-def _joined(changes: tuple[Change, ...]) -> Change:
-    whole: World = {}
-    kinds: dict[str, None] = {}
-    total = None
-    for one in changes:
-        whole |= one.changes
-        kinds |= dict.fromkeys(one.kinds)
-        total = one.total if one.total is not None else total
-    return Change(whole, tuple(kinds), total)
-
-
-def _weight(change: Change) -> tuple[Any, ...]:
-    """Fewest kinds, then the lightest, then the least memory."""
-    graves = sorted(KINDS.index(kind) for kind in change.kinds)
-    return (len(graves), [-one for one in graves], change.total or 0)
-
-
-def grouped(asks: list[Ask]) -> list[Group]:
-    """The needs in groups that share no reading, but for the hubs."""
-    sets: list[tuple[set[str], list[int]]] = []
-    for at, ask in enumerate(asks):
-        keys = set(ask.reads()) - set(HUBS)
-        members = [at]
-        apart = []
-        for other, others in sets:
-            if other & keys:
-                keys, members = keys | other, others + members
-            else:
-                apart.append((other, others))
-        sets = [*apart, (keys, members)]
-    ordered = sorted((sorted(members) for _, members in sets), key=lambda one: one[0])
-    return [Group([asks[at] for at in members], members) for members in ordered]

@@ -20,8 +20,10 @@ from tallcheck.core.decide.asked import (
     stays_wanted,
     wanted_systems,
 )
-from tallcheck.core.decide.decision import Matter, Verdict, verdict_of
-from tallcheck.core.decide.groups import HUBS, Group, grouped
+from tallcheck.core.decide.decision import Verdict, verdict_of
+from tallcheck.core.decide.grouping import grouped
+from tallcheck.core.decide.groups import HUBS, Group
+from tallcheck.core.decide.matter import Matter
 from tallcheck.core.decide.trials import EXIT_CODES, Trials, trials_of
 from tallcheck.core.decide.worlds import (
     Masks,
@@ -73,7 +75,7 @@ class Judged(Struct):
 
     def answer(self, at: int) -> str:
         """The answer for one machine."""
-        return ANSWERS[self.answers[at]]
+        return str(ANSWERS[self.answers[at]])
 
     def counts(self) -> dict[str, int]:
         """How many machines get each answer."""
@@ -107,7 +109,7 @@ class _Sets:
                 joined = fold([self.sets[key[1]]], self.sets[key[0]])
                 self._pairs[key] = self.number(joined)
             found[at] = self._pairs[key]
-        return found[inverse.reshape(-1)]
+        return np.asarray(found[inverse.reshape(-1)])
 
 
 class Judge:

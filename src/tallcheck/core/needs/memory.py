@@ -76,8 +76,9 @@ def in_use(view: View) -> float | None:
 
 
 def _total(view: View) -> float | None:
-    usable = view[USABLE]
-    return usable if usable is not None else view[INSTALLED]
+    usable: float | None = view[USABLE]
+    installed: float | None = view[INSTALLED]
+    return installed if usable is None else usable
 
 
 def _hold_own(bound: Bound, view: View) -> Held:

@@ -2,7 +2,7 @@
 
 import datetime
 import re
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 import msgspec
 from msgspec import Meta, Struct, field
@@ -31,7 +31,17 @@ def _level_table() -> Any:
     )
 
 
-LevelTable = _level_table()
+if TYPE_CHECKING:
+
+    class LevelTable(Struct):
+        """One strength of need: it has a field for each key, made from the entries."""
+
+        when: Any = None
+        also: list[dict[str, Any]] | None = None
+        any: list[dict[str, Any]] | None = None
+
+else:
+    LevelTable = _level_table()
 
 
 class ReleaseTable(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -226,17 +236,19 @@ def from_table(raw: dict[str, Any]) -> NeedsSheet:
     releases = []
     for at, table in enumerate(tables):
         place = "" if single else f"release[{at}]."
-        levels = [
+        floor, minimum, recommended = (
             _parse_level(getattr(table, level), place + level)
             for level in ("floor", "minimum", "recommended")
-        ]
-        if not any(levels):
+        )
+        if not (floor or minimum or recommended):
             raise InputError("found a release without needs", "a minimum table", place.rstrip("."))
         if table.bits is not None and (sheet.kind == "program" or table.bits not in (16, 32, 64)):
             raise InputError(
                 f"found bits = {table.bits}", "32 or 64, of an operating system", f"{place}bits"
             )
-        releases.append(Release(table.name, table.support_ends, *levels, table.bits))
+        releases.append(
+            Release(table.name, table.support_ends, floor, minimum, recommended, table.bits)
+        )
     names = [release.name for release in releases]
     twice = {name for name in names if names.count(name) > 1}
     if twice:

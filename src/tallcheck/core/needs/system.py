@@ -7,7 +7,7 @@ from typing import Any
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import plain
 from tallcheck.core.needs.processor import OTHER
-from tallcheck.core.needs.tests import Named
+from tallcheck.core.needs.tests import Named, OneOf
 from tallcheck.core.values.comparison import EXACTLY
 from tallcheck.core.values.versions import in_range, some_in_range
 
@@ -76,9 +76,9 @@ OS_BITS = Key(
 )  # fmt: skip
 
 
-def _hold_wanted(test: str, view: View) -> Held:
+def _hold_wanted(test: OneOf, view: View) -> Held:
     running = view["system.wanted"]
-    return Held("met" if running == test else "short", running, None, "system.wanted")
+    return Held("met" if running in test.words else "short", running, None, "system.wanted")
 
 
 WANTED = Key(

@@ -2,7 +2,8 @@
 
 from tallcheck.core.decide.asked import Asked, Chosen, asks_of
 from tallcheck.core.decide.changes import System, with_system
-from tallcheck.core.decide.decision import Conflict, Verdict
+from tallcheck.core.decide.conflicts import Conflict
+from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.decide.holding import hold
 from tallcheck.core.needs.sheet import Release, needs_at
 from tallcheck.core.needs.system import WANTED

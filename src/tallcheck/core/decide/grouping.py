@@ -1,0 +1,21 @@
+"""Needs in groups: those that share a reading belong together."""
+
+from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.groups import HUBS, Group
+
+
+def grouped(asks: list[Ask]) -> list[Group]:
+    """The needs in groups that share no reading, but for the hubs."""
+    sets: list[tuple[set[str], list[int]]] = []
+    for at, ask in enumerate(asks):
+        keys = set(ask.reads()) - set(HUBS)
+        members = [at]
+        apart = []
+        for other, others in sets:
+            if other & keys:
+                keys, members = keys | other, others + members
+            else:
+                apart.append((other, others))
+        sets = [*apart, (keys, members)]
+    ordered = sorted((sorted(members) for _, members in sets), key=lambda one: one[0])
+    return [Group([asks[at] for at in members], members) for members in ordered]

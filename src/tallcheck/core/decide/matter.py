@@ -1,0 +1,61 @@
+"""Needs held against one machine: the asks, the world they are held in, groups and trials."""
+
+from tallcheck.core.decide.asked import (
+    Asked,
+    Chosen,
+    asked_by_installed,
+    asks_of,
+    bits_of,
+    stays_wanted,
+    wanted_systems,
+)
+from tallcheck.core.decide.changes import System, with_system, with_usage
+from tallcheck.core.decide.grouping import grouped
+from tallcheck.core.decide.holding import hold
+from tallcheck.core.decide.trials import Trials, trials_for
+from tallcheck.core.machine.known import Known, known
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.world import World, world_of
+from tallcheck.core.usage.summary import Figures
+
+
+class Matter:
+    """Needs held against one machine: the asks, the world they are held in, groups and trials."""
+
+    def __init__(
+        self,
+        machine: Machine | Known,
+        asked: list[Asked],
+        against: tuple[Chosen, ...] = (),
+        installed: tuple[Chosen, ...] = (),
+        usage: Figures | None = None,
+        trials: Trials | None = None,
+    ) -> None:
+        self.known = machine if isinstance(machine, Known) else known(machine)
+        world = world_of(self.known.machine)
+        if usage is not None:
+            with_usage(world, usage)
+        unseen = _met_today(asked_by_installed(installed, against), world)
+        wanted = wanted_systems(against)
+        self.system = _wanted_system(wanted[0], world) if wanted else None
+        if self.system is not None:
+            world = with_system(world, self.system)
+            unseen += [stays_wanted(one) for one in wanted]
+        self.world, self.usage = world, usage
+        self.asks = asks_of([*asked, *unseen])
+        self.groups = grouped(self.asks)
+        self.trials = trials if trials is not None else trials_for(self.asks, world)
+
+
+def _met_today(asked: list[Asked], world: World) -> list[Asked]:
+    return [
+        one for one, ask in zip(asked, asks_of(asked), strict=True)
+        if hold(ask, world).status == "met"
+    ]  # fmt: skip
+
+
+def _wanted_system(chosen: Chosen, world: World) -> System:
+    bits = bits_of(chosen.release)
+    if bits is None:
+        bits = world.get("processor.bits")
+    return System(bits, chosen.sheet.title, chosen.release.name or None, chosen.label)
