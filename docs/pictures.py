@@ -68,8 +68,8 @@ PICTURES = (
     Picture("fleet", _GARDEN, 0, (110, 62)),
     Picture("fleet-chart", f"{_GARDEN} --save fleet-chart.png", 0, shot="fleet-chart.png"),
     Picture("fleet-report", f"{_GARDEN} --save fleet.html", 0, (1280, 1250), "fleet.html"),
-    Picture("report", f"{_HERBARIUM} --save answer.html", 11, (1280, 1100), "answer.html"),
-    Picture("height-chart", f"{_HERBARIUM} --save height-chart.png", 11, shot="height-chart.png"),
+    Picture("report", f"{_HERBARIUM} --save answer.html", 10, (1280, 1100), "answer.html"),
+    Picture("height-chart", f"{_HERBARIUM} --save height-chart.png", 10, shot="height-chart.png"),
 )  # fmt: skip
 
 

@@ -217,3 +217,12 @@ def with_most(world: World) -> World:
     if most == float("inf"):
         return {"memory.most": most, "memory.most_shown": use.usable(most)}
     return {"memory.most": most - use.kept, "memory.most_shown": use.usable(float(most))}
+
+
+def missing_memory(world: World, taken: set[str]) -> str | None:
+    """What must be known to say whether short memory can be raised."""
+    if world.get("memory.installed") is None:
+        return "memory.installed"
+    if "memory.slots" not in taken and world.get("memory.slots") is None:
+        return "memory.slots" if makeup(world).full_and_soldered else None
+    return None

@@ -24,7 +24,7 @@ from tallcheck.core.decide.changes import (
     Fill,
     System,
     fills,
-    makeup,
+    missing_memory,
     with_most,
     with_system,
 )
@@ -154,7 +154,7 @@ class Group:
             answer.status == "short" and any(one.key and one.key.totals for one in ask.singles())
             for ask, answer in zip(self.asks, answers, strict=True)
         ):
-            return _missing_memory(world, taken)
+            return missing_memory(world, taken)
         return None
 
     def _values(self, missing: str, world: World) -> list[World]:
@@ -382,15 +382,6 @@ class Group:
         return not both or counts_agree(
             world.get("processor.cores"), world.get("processor.threads")
         )
-
-
-def _missing_memory(world: World, taken: set[str]) -> str | None:
-    """What must be known to say whether short memory can be raised."""
-    if world.get("memory.installed") is None:
-        return "memory.installed"
-    if "memory.slots" not in taken and world.get("memory.slots") is None:
-        return "memory.slots" if makeup(world).full_and_soldered else None
-    return None
 
 
 def _passed_with_less(done: dict[Any, bool], system: int, hardware: int, memory: bool) -> bool:
