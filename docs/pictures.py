@@ -51,21 +51,21 @@ _HERBARIUM = (
 )
 PICTURES = (
     Picture("check", f"check machines/potting-02.machine.json merrow@10 --on {DAY} "
-            "--parts parts/garden.parts.csv", 10, (100, 46)),
-    Picture("show", "show machines/potting-02.machine.json", 0, (100, 50)),
+            "--parts parts/garden.parts.csv", 10, (100, 40)),
+    Picture("show", "show machines/potting-02.machine.json", 0, (100, 42)),
     Picture("undecided", f"check machines/glasshouse-05.machine.json merrow@10 --on {DAY}", 14,
-            (100, 46)),
+            (100, 34)),
     Picture("releases", f"check machines/potting-02.machine.json merrow --on {DAY}", 10, (100, 12)),
     Picture("conflict", f"check machines/pump-house-06.machine.json merrow@10 --on {DAY}", 12,
-            (100, 46)),
-    Picture("usage", "usage usage/short-nine-to-five.usage.csv", 0, (100, 40)),
+            (100, 36)),
+    Picture("usage", "usage usage/short-nine-to-five.usage.csv", 0, (100, 30)),
     Picture("usage-plot", "usage usage/short-nine-to-five.usage.csv --plot usage-plot.png", 0,
             shot="usage-plot.png"),
-    Picture("upgrade", "upgrade machines/orchid-house-08.machine.json --for merrow@10 "
+    Picture("upgrade", "upgrade machines/orchid-house-08.machine.json --to 16GB "
             "--parts parts/garden.parts.csv", 0, (100, 44)),
     Picture("confirm", "confirm machines/potting-02.machine.json after/potting-02.machine.json "
-            "merrow@10", 0, (100, 30)),
-    Picture("fleet", _GARDEN, 0, (110, 62)),
+            "merrow@10", 0, (100, 24)),
+    Picture("fleet", _GARDEN, 0, (110, 66)),
     Picture("fleet-chart", f"{_GARDEN} --save fleet-chart.png", 0, shot="fleet-chart.png"),
     Picture("fleet-report", f"{_GARDEN} --save fleet.html", 0, (1280, 1250), "fleet.html"),
     Picture("report", f"{_HERBARIUM} --save answer.html", 10, (1280, 1100), "answer.html"),
@@ -114,7 +114,9 @@ def _terminal(picture: Picture, folder: Path, out: Path) -> None:
     script = folder.parent / "shot.sh"
     script.write_text(
         f"printf '$ %s\\n' {shlex.quote(command)}\n"
-        f"{shlex.quote(TALLCHECK)} {picture.words}\n"
+        # of a long view the beginning, in colour: through a terminal of its own, then cut
+        f"script -qec {shlex.quote(f'{TALLCHECK} {picture.words}')} /dev/null | "
+        f"head -n {rows - 3}\n"
         'printf "\\033[?25l"\nsleep 0.5\n'
         f'import -silent -window "$WINDOWID" {shlex.quote(str(out))}\n'
     )

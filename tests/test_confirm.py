@@ -107,7 +107,7 @@ def test_without_a_plan_more_must_be_fitted(
     [
         ({"system": {"model": "Satchel 15"}}, "the model is 'Satchel 14' and 'Satchel 15'"),
         ({"processor": {"name": "Osier Wand S6 104"}}, "the processor is"),
-        ({"name": "other"}, "the name is 'bench' and 'not-memory'"),
+        ({"name": "other"}, "the name is 'bench' and 'other'"),
     ],
 )
 def test_sheets_of_two_machines_are_refused(change: dict[str, Any], text: str) -> None:

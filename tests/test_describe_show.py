@@ -34,7 +34,7 @@ Processor = Osier Wand S5 214, 2100 Mhz, 4 Core(s), 8 Logical Processor(s)
 System type\t64-bit operating system, x64-based processor
 Edition: Merrow 10 Works
 Form factor: Laptop
-Sefix Boot State: Off
+Secure Boot State: Off
 BIOS Mode - Legacy
 Screen resolution: 1920 x 1080
 

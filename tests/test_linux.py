@@ -12,7 +12,7 @@ from tests.helpers import GIB, X86_FLAGS, linux_tree
 
 CPU = "sys/devices/system/cpu"
 EFI = "sys/firmware/efi"
-SECURE = f"{EFI}/efivars/SefixBoot-8be4df61-93ca-11d2-aa0d-00e098032b8c"
+SECURE = f"{EFI}/efivars/SecureBoot-8be4df61-93ca-11d2-aa0d-00e098032b8c"
 
 
 def sheet(tree: dict[str, Any], **linux: Any) -> Machine:

@@ -74,7 +74,7 @@ def _limiting(judge: Judge, judged: Judged, kinds: Ints, verdicts: list[Verdict]
             continue
         grave, ratio = _by_kind(judge, place, kinds, verdicts)
         own = _ratios(judge, place)
-        ratio = ratio if own is None else np.nan_to_num(own)
+        ratio = ratio if own is None else np.where(np.isnan(own), ratio, own)
         better = short & ((grave < best_grave) | ((grave == best_grave) & (ratio < best_ratio)))
         best = np.where(better, place, best)
         best_grave = np.where(better, grave, best_grave)
