@@ -5,12 +5,13 @@ from tallcheck.core.decide.changes import System, with_system
 from tallcheck.core.decide.conflicts import Conflict
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.decide.holding import hold
+from tallcheck.core.jobs.check import HERE
 from tallcheck.core.needs.sheet import Release, needs_at
 from tallcheck.core.needs.system import WANTED
 from tallcheck.core.needs.tests import OneOf
 from tallcheck.core.values.comparison import AT_MOST, EXACTLY, Bound
 from tallcheck.core.values.quantities import parse_version
-from tallcheck.core.words.rows import need_text
+from tallcheck.core.words.rows import key_name, need_text
 
 
 def conflict_text(conflict: Conflict, verdict: Verdict, against: tuple[Chosen, ...]) -> str:
@@ -22,7 +23,12 @@ def conflict_text(conflict: Conflict, verdict: Verdict, against: tuple[Chosen, .
         return f"{' and '.join(one.source for one in wanted)} cannot both be installed"
     if verdict.system is not None and others and all(_of_system(one) for one in others):
         return "; ".join(_against_system(one, verdict, against) for one in others)
-    texts = [f"{one.source} asks for {_asked(one)}" for one in others]
+    texts = [
+        f"{key_name(one.need.key)} ({need_text(one.need)}) is asked for"
+        if one.source == HERE
+        else f"{one.source} asks for {_asked(one)}"
+        for one in others
+    ]
     texts += [f"{one.source} is to be installed" for one in wanted]
     if len(texts) == 1:
         return f"{texts[0]}, which no change and no other machine meets"

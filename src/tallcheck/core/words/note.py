@@ -8,7 +8,12 @@ from tallcheck.core.words.conditions import conditions
 from tallcheck.core.words.hints import how_to_find
 from tallcheck.core.words.lists import capital, listed
 from tallcheck.core.words.rows import key_name
-from tallcheck.core.words.sentence import conflict_texts, newest_that_runs, wanted_text
+from tallcheck.core.words.sentence import (
+    conflict_texts,
+    newest_that_runs,
+    short_in_use,
+    wanted_text,
+)
 
 _NEXT = {
     "ready": "Nothing has to be bought or changed.",
@@ -71,8 +76,7 @@ def _answer(result: Check) -> str:
     others = [one for one in others if one]
     if decision.conflicts:
         return f"Not as things are: {printable(conflict_texts(result)[0])}."
-    usage = result.usage
-    short = " In use, though, its memory is short." if usage and usage.finding == "short" else ""
+    short = " In use, though, its memory is short." if short_in_use(result) else ""
     if decision.answer == "ready":
         return f"Yes. It meets everything that is asked for, just as it is.{short}"
     if decision.answer == "memory-alone":

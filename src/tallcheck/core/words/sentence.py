@@ -1,8 +1,11 @@
 """The decision in words: a sentence that can be read out over the telephone."""
 
+from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.decision import Row, Verdict, limit_rank
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.readings import label_of
+from tallcheck.core.machine.totals import smallest_total
+from tallcheck.core.usage.summary import TIGHT
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.words.conflicts import conflict_text
 from tallcheck.core.words.fixes import fix_text
@@ -18,13 +21,29 @@ def headline(result: Check) -> str:
     text = decision.answer.upper().replace("-", " ")
     if decision.conflicts:
         text = "CONFLICT"
-    usage = result.usage
-    asked = any(fix.kind == "memory" for fix in decision.fixes)
-    if usage is None or usage.finding != "short" or asked:
+    if not short_in_use(result):
         return text
-    demand = usage.figures.demand
-    enough = f"; {format_memory(demand)} would do" if demand else ""
-    return f"{text}, but memory is short in use{enough}"
+    enough = _enough_in_use(result)
+    would_do = f"; {format_memory(enough)} would do" if enough is not None else ""
+    return f"{text}, but memory is short in use{would_do}"
+
+
+def short_in_use(result: Check) -> bool:
+    """Whether a usage log finds memory short that the answer does not bring."""
+    usage, world = result.usage, result.verdict.world
+    brought = any(fix.kind == "memory" for fix in result.verdict.decision.fixes)
+    if usage is None or usage.finding != "short" or brought:
+        return False
+    demand, fitted = usage.figures.demand, world.get("memory.installed")
+    return demand is None or fitted is None or fitted < demand / TIGHT
+
+
+def _enough_in_use(result: Check) -> int | None:
+    """The total that leaves a fifth free above what is in use, as it can be built."""
+    demand, world = result.usage.figures.demand if result.usage else None, result.verdict.world
+    if demand is None:
+        return None
+    return smallest_total(makeup(world), demand / TIGHT, world.get("memory.ceiling")).bytes
 
 
 def wanted_text(result: Check) -> str:
@@ -149,9 +168,11 @@ def _in_use(result: Check) -> str:
     usage = result.usage
     if usage is None:
         return ""
-    asked = any(fix.kind == "memory" for fix in result.verdict.decision.fixes)
+    brought = any(fix.kind == "memory" for fix in result.verdict.decision.fixes)
+    if usage.finding == "short" and not short_in_use(result):
+        return ""
     if usage.finding == "ample":
-        return "" if asked else " In use, memory is ample: more would change nothing."
+        return "" if brought else " In use, memory is ample: more would change nothing."
     if usage.finding == "too brief":
         return " The usage log is too brief to tell a habit."
     return f" {usage.sentence}"
