@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.fleet.drawer import choices_of, kind_of_module
+from tallcheck.core.fleet.choices import choices_of, kind_of_module
 from tallcheck.core.machine.modules import (
     check_module_size,
     family,

@@ -14,9 +14,9 @@ from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.files.kit import script_path
 from tallcheck.gather import gather
+from tallcheck.gather.cim import cim_date
 from tallcheck.gather.ports import ask_macos, ask_windows
 from tallcheck.gather.source import Captured, Source, open_capture
-from tallcheck.gather.windows import cim_date
 from tests.helpers import DEMO, GIB, run
 
 WINDOWS = os.path.join(DEMO, "captures", "glasshouse-07")

@@ -14,7 +14,8 @@ from tallcheck.core.fleet.columns import FleetFile, find_doubts
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.machine.known import known
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.fleet_file import parse_headings, read_fleet
+from tallcheck.files.fleet_file import read_fleet
+from tallcheck.files.fleet_headings import parse_headings
 from tallcheck.files.sheets import machine_json
 from tallcheck.files.table import models_list
 from tests.helpers import DEMO, DEMO_MACHINES, GIB, run

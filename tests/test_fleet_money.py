@@ -10,10 +10,11 @@ import pytest
 
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import Fleet
-from tallcheck.core.fleet.drawer import Solved, solve_fleet
+from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.judged import ANSWERS, Fixes, Judged, fixes_of, judge_fleet
 from tallcheck.core.fleet.money import Prices, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of
+from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.fleet.what_if import TARGETS, what_if
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine

@@ -88,7 +88,8 @@ def run(args: argparse.Namespace) -> int:
 def _read(args: argparse.Namespace) -> "FleetFile":
     """The fleet, filled from the models list and by the naming rules, doubts found."""
     from tallcheck.core.fleet.columns import find_doubts
-    from tallcheck.files.fleet_file import parse_headings, read_fleet
+    from tallcheck.files.fleet_file import read_fleet
+    from tallcheck.files.fleet_headings import parse_headings
 
     keep = any(path.lower().endswith(_TABLES) for path in args.save)
     file = read_fleet(args.machines, parse_headings(args.columns), keep)

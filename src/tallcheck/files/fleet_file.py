@@ -18,49 +18,17 @@ from pyarrow import compute as pc
 from pyarrow import csv as pacsv
 
 from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Fleet, FleetFile, Floats, Ints, Words
-from tallcheck.core.machine.readings import SHORT_NAMES, keys, kind_of, parse_value, resolve_key
+from tallcheck.core.machine.readings import SHORT_NAMES, keys, kind_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.files.fleet_columns import Column, as_numpy, flags
+from tallcheck.files.fleet_headings import Theirs, is_text, key_of
 from tallcheck.files.inputs import shown
 from tallcheck.files.sheets import machine_from, machine_from_table
 
 SHEET_ENDING = ".machine.json"
 _FLEET_MOST = 16 << 30
-_UNITS = {"B": 0, "KB": 1, "MB": 2, "GB": 3, "TB": 4}
-_CLOCK_UNITS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
 _UNKNOWN = ["", "?", "unknown", "Unknown", "n/a", "N/A", "NA", "null", "NULL"]
-_BARE_LEAST = 1 << 20
-"""A whole column of plain numbers from here on can only be bytes (or hertz)."""
-_MOST = float(1 << 62)
-_TEXT_KINDS = ("text", "flag", "sets", "modules", "software")
-
-
-class Theirs(Struct, frozen=True):
-    """Somebody else's heading for a reading, and the unit of its plain numbers."""
-
-    heading: str
-    unit: str = ""
-
-
-def parse_headings(texts: list[str]) -> dict[str, Theirs]:
-    """``name=theirs`` or ``memory=theirs:GB`` by dotted key. Raises InputError."""
-    found: dict[str, Theirs] = {}
-    for part in texts:
-        ours, equals, theirs = part.partition("=")
-        if not equals or not theirs:
-            raise InputError(f"found '{part}'", "KEY=THEIRS or KEY=THEIRS:UNIT", "--columns")
-        key = ours.strip()
-        try:
-            key = key if key == "name" else resolve_key(key)
-        except InputError as error:
-            raise error.at("--columns") from None
-        heading, colon, unit = theirs.rpartition(":")
-        known = _CLOCK_UNITS if key != "name" and kind_of(key) == "clock" else _UNITS
-        if colon and unit.upper() in known:
-            found[key] = Theirs(heading.strip(), unit.upper())
-        else:
-            found[key] = Theirs(theirs.strip())
-    return found
 
 
 def read_fleet(path: str, headings: dict[str, Theirs], keep: bool) -> FleetFile:
@@ -142,10 +110,10 @@ def _arrow_table(
         return "skip"
 
     words = pa.dictionary(pa.int32(), pa.string())
-    keyed = {name: _key_of(name, headings) for name in header}
+    keyed = {name: key_of(name, headings) for name in header}
     types = {
         name: pa.string() if key in ("name", None) else words
-        for name, key in keyed.items() if key is None or _is_text(key)
+        for name, key in keyed.items() if key is None or is_text(key)
     }  # fmt: skip
 
     def read(threads: bool, line_ends: bool) -> pa.Table:
@@ -187,24 +155,6 @@ def _without_comments(data: bytes) -> tuple[bytes, list[int]]:
     lines = data.split(b"\n")
     left = [number for number, line in enumerate(lines, 1) if line.startswith(b"#")]
     return b"\n".join(line for line in lines if not line.startswith(b"#")), left
-
-
-def _is_text(key: str) -> bool:
-    """Whether a reading is of words, so that ``9`` stays a word and is no number."""
-    return key == "name" or kind_of(key) in _TEXT_KINDS
-
-
-def _key_of(name: str, headings: dict[str, Theirs]) -> str | None:
-    """The reading under a heading; None where it is none."""
-    for key, theirs in headings.items():
-        if theirs.heading == name:
-            return key
-    if name.strip().lower() == "name":
-        return None if "name" in headings else "name"
-    key = SHORT_NAMES.get(name.strip().lower(), name.strip().lower())
-    if key in headings:
-        return None
-    return key if key in keys() or (key.startswith("extra.") and len(key) > 6) else None
 
 
 def _lines(data: bytes, count: int, torn: list[int]) -> Ints:
@@ -350,7 +300,7 @@ def _from_table(
         if key == "name":
             continue
         unit = headings[key].unit if key in headings else ""
-        column = _Column(key, heading, unit, faults, remarks, shown(path))
+        column = Column(key, heading, unit, faults, remarks, shown(path))
         if kind_of(key) in (*NUMBER_KINDS, "bits"):
             numbers[key] = column.numbers(table[heading])
         else:
@@ -373,7 +323,7 @@ def _columns(
     by_key: dict[str, str] = {}
     left = []
     for name in names:
-        key = _key_of(name, headings)
+        key = key_of(name, headings)
         if key is None:
             left.append(name)
         elif key in by_key:
@@ -405,7 +355,7 @@ def _named(table: pa.Table, heading: str, lines: Ints, rows: _Rows) -> tuple[pa.
     """The rows that have a name; the others are listed, but for lines with nothing on them."""
     if not table[heading].null_count:
         return table, lines
-    nameless = _flags(table[heading].is_null())
+    nameless = flags(table[heading].is_null())
     blank = np.isin(lines, rows.blank)
     rows.unreadable += [(int(line), "found no name") for line in lines[nameless & ~blank]]
     rows.unreadable.sort()
@@ -415,158 +365,10 @@ def _named(table: pa.Table, heading: str, lines: Ints, rows: _Rows) -> tuple[pa.
 def _twice(names: Any) -> list[Fault]:
     """Machines whose name another one has too: all are judged, and all are named."""
     counts = names.value_counts()
-    many = np.flatnonzero(_as_numpy(counts.field("counts"), 0) > 1)
+    many = np.flatnonzero(as_numpy(counts.field("counts"), 0) > 1)
     if not len(many):
         return []
     again = counts.field("values").take(pa.array(many))
     which = pc.is_in(names, value_set=again.cast(names.type))
     return [Fault("name", "the same name more than once: each row is judged for itself",
-                  np.flatnonzero(_flags(which)))]  # fmt: skip
-
-
-class _Column:
-    """One column of a reading on its way into the fleet."""
-
-    def __init__(
-        self, key: str, heading: str, unit: str, faults: list[Fault], remarks: list[str], path: str
-    ) -> None:  # fmt: skip
-        self.key, self.heading, self.unit = key, heading, unit
-        self.faults, self.remarks, self.path = faults, remarks, path
-        self.kind = kind_of(key)
-
-    def numbers(self, column: Any) -> Floats:
-        """The column as numbers, in bytes or hertz; NaN unknown."""
-        if pa.types.is_integer(column.type) or pa.types.is_floating(column.type):
-            values = _as_numpy(column.cast(pa.float64(), safe=False), np.nan)
-            if pa.types.is_floating(column.type):
-                written = np.isnan(values) & ~_flags(column.is_null())
-                if written.any():
-                    fault = Fault(self.heading, 'found "nan"', np.flatnonzero(written))
-                    self.faults.append(fault)
-            return self._plain(values)
-        if pa.types.is_null(column.type):
-            return np.full(len(column), np.nan)
-        codes, distinct = _coded(column)
-        values = np.array([*map(self._number, distinct), np.nan])
-        self._unread(codes, distinct, np.isnan(values[:-1]))
-        return np.asarray(values[codes])
-
-    def _plain(self, values: Floats) -> Floats:
-        """Numbers without a unit: those of --columns, else bytes or hertz where they can be."""
-        if self.kind in ("count", "bits"):
-            return self._whole(values)
-        if self.unit:
-            return self._checked(np.round(values * self._factor()))
-        small = (values > 0) & (values < _BARE_LEAST)
-        if small.any():
-            unit = "GHz" if self.kind == "clock" else "GB"
-            if not (values >= _BARE_LEAST).any():
-                raise InputError(
-                    f"found numbers without a unit, such as {values[small][0]:g}",
-                    f"a unit in each cell, or --columns {self.key}='{self.heading}:{unit}'",
-                    f"{self.path}, column {self.heading}",
-                )
-            self._fault(small, values, "without a unit")
-            values = np.where(small, np.nan, values)
-        if len(values):
-            what = "hertz" if self.kind == "clock" else "bytes"
-            self.remarks.append(f"{self.heading}: plain numbers are taken as {what}")
-        return self._checked(values)
-
-    def _factor(self) -> float:
-        if self.kind == "clock":
-            return _CLOCK_UNITS[self.unit]
-        return float((1024 if self.kind == "memory" else 1000) ** _UNITS[self.unit])
-
-    def _checked(self, values: Floats) -> Floats:
-        odd = (values < 0) | (values > _MOST)
-        if not odd.any():
-            return values
-        self._fault(odd, values, "which no machine has")
-        return np.where(odd, np.nan, values)
-
-    def _whole(self, values: Floats) -> Floats:
-        if self.kind == "bits":
-            odd = ~np.isnan(values) & (values != 64) & (values != 32) & (values != 16)
-        else:
-            odd = (values < 0) | (values != np.floor(values)) | (values > 1e9)
-            odd &= ~np.isnan(values)
-        if not odd.any():
-            return values
-        self._fault(odd, values, "no such number")
-        return np.where(odd, np.nan, values)
-
-    def _fault(self, which: Any, values: Floats, why: str) -> None:
-        for value in np.unique(values[which]):
-            text = f'found "{value:.15g}" {why}'
-            self.faults.append(Fault(self.heading, text, np.flatnonzero(which & (values == value))))
-
-    def _number(self, text: str) -> float:
-        sized = self.kind in ("memory", "storage", "clock")
-        if self.unit and not text.strip(" 0123456789.,"):
-            text = f"{text} {self.unit}"
-        elif sized and text.strip().isdigit() and int(text) >= _BARE_LEAST:
-            # beside cells with units, a plain number that can only be bytes is taken as such
-            return float(int(text))
-        try:
-            return float(parse_value(self.key, text))
-        except InputError:
-            return float("nan")
-
-    def _unread(self, codes: Any, distinct: list[str], bad: Any) -> None:
-        for at in np.flatnonzero(bad):
-            try:
-                parse_value(self.key, distinct[at])
-                why = f'found "{distinct[at]}"'
-            except InputError as error:
-                why = f"{error.found}; expected {error.expected}"
-            self.faults.append(Fault(self.heading, why, np.flatnonzero(codes == at)))
-
-    def words(self, column: Any) -> Words:
-        """The column as codes of distinct values."""
-        if pa.types.is_null(column.type):
-            return Words(np.full(len(column), -1, dtype=np.int32), [])
-        codes, distinct = _coded(column)
-        values: list[Any] = []
-        places = np.full(len(distinct) + 1, -1, dtype=np.int32)
-        bad = np.zeros(len(distinct), dtype=bool)
-        for at, text in enumerate(distinct):
-            try:
-                value = parse_value(self.key, text)
-            except InputError:
-                bad[at] = True
-                continue
-            places[at] = len(values)
-            values.append(value)
-        self._unread(codes, distinct, bad)
-        return Words(places[codes], values)
-
-
-def _coded(column: Any) -> tuple[Any, list[str]]:
-    """Codes into the distinct texts of a column, -1 where there is none."""
-    if pa.types.is_boolean(column.type):
-        column = pc.if_else(column, "yes", "no")
-    if not pa.types.is_dictionary(column.type):
-        column = column.cast(pa.string()).dictionary_encode()
-    whole = column.unify_dictionaries().combine_chunks()
-    codes = _as_numpy(whole.indices.cast(pa.int32()), -1).astype(np.int32)
-    return codes, [str(text) for text in whole.dictionary.to_pylist()]
-
-
-def _as_numpy(column: Any, missing: float) -> Any:
-    """An Arrow column of numbers as an array, by its buffer: pandas is not needed for that."""
-    whole = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
-    if not len(whole):
-        return np.empty(0)
-    here = slice(whole.offset, whole.offset + len(whole))
-    known, values = whole.buffers()
-    found = np.frombuffer(values, dtype=whole.type.to_pandas_dtype())[here]
-    if whole.null_count:
-        bits = np.unpackbits(np.frombuffer(known, dtype=np.uint8), bitorder="little")[here]
-        found = np.where(bits == 1, found, missing)
-    return found
-
-
-def _flags(column: Any) -> Any:
-    """An Arrow column of yes and no as an array."""
-    return _as_numpy(column.cast(pa.int32()), 0).astype(bool)
+                  np.flatnonzero(flags(which)))]  # fmt: skip

@@ -4,15 +4,13 @@ Sources: the published descriptions of the CIM classes Win32_*; of the numbers t
 IsProcessorFeaturePresent takes; of the header before the raw firmware table.
 """
 
-import datetime
 import re
 from typing import Any
-
-import msgspec
 
 from tallcheck.core.machine.naming import Rule, with_level
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.values.quantities import GIB, KIB, MIB
+from tallcheck.gather.cim import Cim, cim_date, number, text
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import hold_memory, is_virtual, put_system, put_tables
 from tallcheck.gather.linux_processor import name_by_rules
@@ -51,86 +49,9 @@ def is_windows(source: Source) -> bool:
     return any(re.fullmatch(r"(Win32|MSFT)_\w+\.json|smbios\.bin", name) for name in names)
 
 
-def _decoded(data: bytes) -> str:
-    """JSON text in UTF-8 or UTF-16, with or without a mark."""
-    for mark, encoding in ((b"\xff\xfe", "utf-16-le"), (b"\xfe\xff", "utf-16-be")):
-        if data.startswith(mark):
-            return data[2:].decode(encoding, "replace")
-    if data[1:2] == b"\0" and data[:1] != b"\0":
-        return data.decode("utf-16-le", "replace")
-    if data[:1] == b"\0" and len(data) > 1:
-        return data.decode("utf-16-be", "replace")
-    return data.decode("utf-8-sig", "replace")
-
-
-class _Cim:
-    """The classes of a capture: each a list of objects; what does not read is a note."""
-
-    def __init__(self, source: Source, draft: Draft) -> None:
-        self._source = source
-        self._draft = draft
-
-    def load(self, name: str) -> Any:
-        """A JSON file's content, or None where it is absent or does not read."""
-        data = self._source.read(f"{name}.json")
-        if data is None:
-            return None
-        try:
-            return msgspec.json.decode(_decoded(data))
-        except (msgspec.DecodeError, RecursionError):
-            if data.strip(b"\0 \r\n\xff\xfe\xef\xbb\xbf"):
-                self._draft.note(f"{name}.json is no JSON and was left out")
-                return None
-            return []
-
-    def objects(self, name: str) -> list[dict[str, Any]] | None:
-        """The objects of a class; one object stands for a list of one."""
-        found = self.load(name)
-        if found is None:
-            return None
-        entries = found if isinstance(found, list) else [found]
-        return [one for one in entries if isinstance(one, dict)]
-
-    def first(self, name: str) -> dict[str, Any]:
-        """The first object of a class, or an empty one."""
-        return next(iter(self.objects(name) or []), {})
-
-
-def _number(table: dict[str, Any], key: str) -> int | None:
-    """A property as a whole number, zero or more; 64-bit ones may be written as text."""
-    value = table.get(key)
-    if isinstance(value, str) and value.strip().isdecimal() and len(value) < 20:
-        value = int(value)
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        return None
-    return int(value) if 0 <= value < 1 << 63 else None
-
-
-def _text(table: dict[str, Any], key: str) -> str | None:
-    value = table.get(key)
-    return value.strip() or None if isinstance(value, str) else None
-
-
-def cim_date(value: Any) -> str | None:
-    """A date as either shell writes it, as ``YYYY-MM-DD``: ``/Date(ms)/`` or ISO 8601."""
-    if isinstance(value, dict):
-        value = value.get("value") or value.get("DateTime")
-    if not isinstance(value, str):
-        return None
-    ticks = re.fullmatch(r"/Date\((-?\d{1,15})(?:[+-]\d{4})?\)/", value)
-    if ticks:
-        moment = datetime.datetime(1970, 1, 1) + datetime.timedelta(milliseconds=int(ticks[1]))
-        return moment.date().isoformat()
-    iso = re.match(r"\d{4}-\d{2}-\d{2}", value)
-    packed = re.match(r"(\d{4})(\d{2})(\d{2})\d{6}", value)
-    if packed:
-        return f"{packed[1]}-{packed[2]}-{packed[3]}"
-    return iso[0] if iso else None
-
-
 def read_windows(source: Source, draft: Draft, rules: list[Rule], serials: bool) -> None:
     """Every reading that a Windows capture gives; a few of its files are enough."""
-    cim = _Cim(source, draft)
+    cim = Cim(source, draft)
     _system(cim, draft)
     _processor(cim, draft)
     name_by_rules(draft, rules)
@@ -147,27 +68,25 @@ def read_windows(source: Source, draft: Draft, rules: list[Rule], serials: bool)
     _programs(cim, draft)
 
 
-def _system(cim: _Cim, draft: Draft) -> None:
+def _system(cim: Cim, draft: Draft) -> None:
     system = cim.first("Win32_OperatingSystem")
-    caption = re.sub(r"^Microsoft\s+", "", _text(system, "Caption") or "")
+    caption = re.sub(r"^Microsoft\s+", "", text(system, "Caption") or "")
     named = re.match(r"(.+?)\s+(\d[\d.]*)\b", caption)
     origin = "Win32_OperatingSystem"
     draft.read("system.os", named[1] if named else caption or None, origin)
-    version = named[2] if named else _text(system, "Version")
+    version = named[2] if named else text(system, "Version")
     draft.read("system.os_version", version, origin)
-    if build := _text(system, "BuildNumber"):
+    if build := text(system, "BuildNumber"):
         draft.extra("os_build", build)
-    usable, free = _number(system, "TotalVisibleMemorySize"), _number(system, "FreePhysicalMemory")
-    bits = re.search(r"\b(32|64)", _text(system, "OSArchitecture") or "")
+    usable, free = number(system, "TotalVisibleMemorySize"), number(system, "FreePhysicalMemory")
+    bits = re.search(r"\b(32|64)", text(system, "OSArchitecture") or "")
     draft.read("system.os_bits", int(bits[1]) if bits else None, origin)
     draft.read("memory.usable", usable * KIB if usable else None, origin)
     draft.read("memory.available", free * KIB if free is not None else None, origin)
     computer = cim.first("Win32_ComputerSystem")
     if not usable:
-        draft.read(
-            "memory.usable", _number(computer, "TotalPhysicalMemory"), "Win32_ComputerSystem"
-        )
-    maker, model = _text(computer, "Manufacturer"), _text(computer, "Model")
+        draft.read("memory.usable", number(computer, "TotalPhysicalMemory"), "Win32_ComputerSystem")
+    maker, model = text(computer, "Manufacturer"), text(computer, "Model")
     if maker or model:
         draft.read("system.virtual", is_virtual(maker, model), "Win32_ComputerSystem")
         put_system(maker, model, "Win32_ComputerSystem", draft)
@@ -182,7 +101,7 @@ def _system(cim: _Cim, draft: Draft) -> None:
             ("memory.swap", "AllocatedBaseSize"),
             ("memory.swap_used", "CurrentUsage"),
         ):
-            sizes = [_number(page, name) or 0 for page in pages]
+            sizes = [number(page, name) or 0 for page in pages]
             draft.read(key, sum(sizes) * MIB, "Win32_PageFileUsage")
     types = cim.first("Win32_SystemEnclosure").get("ChassisTypes")
     kind = types[0] if isinstance(types, list) and types else types
@@ -190,37 +109,37 @@ def _system(cim: _Cim, draft: Draft) -> None:
         draft.read("system.shape", SHAPES.get(kind & 0x7F), "Win32_SystemEnclosure")
 
 
-def _processor(cim: _Cim, draft: Draft) -> None:
+def _processor(cim: Cim, draft: Draft) -> None:
     sockets = cim.objects("Win32_Processor")
     if not sockets:
         return
     origin, first = "Win32_Processor", sockets[0]
-    draft.read("processor.name", " ".join((_text(first, "Name") or "").split()), origin)
+    draft.read("processor.name", " ".join((text(first, "Name") or "").split()), origin)
     draft.read("processor.sockets", len(sockets), origin)
     for key, name in (
         ("processor.cores", "NumberOfCores"), ("processor.threads", "NumberOfLogicalProcessors")
     ):  # fmt: skip
-        counts = [_number(one, name) for one in sockets]
+        counts = [number(one, name) for one in sockets]
         if all(counts):
             draft.read(key, sum(count or 0 for count in counts), origin)
-    enabled = [_number(one, "NumberOfEnabledCore") for one in sockets]
+    enabled = [number(one, "NumberOfEnabledCore") for one in sockets]
     cores = draft.machine.processor.cores
     if all(enabled) and cores and (off := cores - sum(e or 0 for e in enabled)) > 0:
         draft.read("processor.cores", cores - off, origin)
         draft.extra("cores_off", off)
         draft.note(f"{off} of {cores} cores are switched off")
-    clock = _number(first, "MaxClockSpeed")
+    clock = number(first, "MaxClockSpeed")
     # this class calls the nominal clock the most
     draft.read("processor.clock", clock * 10**6 if clock else None, origin)
-    bits = _number(first, "DataWidth")
+    bits = number(first, "DataWidth")
     draft.read("processor.bits", bits if bits in (32, 64) else None, origin)
-    architecture = _ARCHITECTURES.get(_number(first, "Architecture") or 0)
-    if _number(first, "Architecture") is None:
+    architecture = _ARCHITECTURES.get(number(first, "Architecture") or 0)
+    if number(first, "Architecture") is None:
         architecture = None
     elif architecture == "x86" and bits == 64:
         architecture = "x86-64"
     draft.read("processor.architecture", architecture, origin)
-    width = _number(first, "AddressWidth")
+    width = number(first, "AddressWidth")
     if draft.machine.system.os_bits is None:
         draft.read("system.os_bits", width if width in (32, 64) else None, origin)
     built = _BUILT.get((architecture or "", draft.machine.system.os_bits or 0))
@@ -228,7 +147,7 @@ def _processor(cim: _Cim, draft: Draft) -> None:
     caches = {
         level: Cache(size * KIB, None)
         for level, key in (("L2", "L2CacheSize"), ("L3", "L3CacheSize"))
-        if (size := _number(first, key))
+        if (size := number(first, key))
     }
     if caches:
         # this class gives the sum over a socket
@@ -241,28 +160,28 @@ def _processor(cim: _Cim, draft: Draft) -> None:
 
 
 def _cim_module(one: dict[str, Any]) -> Module:
-    size, form = _number(one, "Capacity"), _number(one, "FormFactor")
-    total, data = _number(one, "TotalWidth"), _number(one, "DataWidth")
-    kind = TYPES.get(_number(one, "SMBIOSMemoryType") or 0)
-    locator, bank = _text(one, "DeviceLocator"), _text(one, "BankLabel")
+    size, form = number(one, "Capacity"), number(one, "FormFactor")
+    total, data = number(one, "TotalWidth"), number(one, "DataWidth")
+    kind = TYPES.get(number(one, "SMBIOSMemoryType") or 0)
+    locator, bank = text(one, "DeviceLocator"), text(one, "BankLabel")
     return Module(
         slot=locator or bank,
         size=size,
-        type=kind or _OLD_TYPES.get(_number(one, "MemoryType") or 0),
+        type=kind or _OLD_TYPES.get(number(one, "MemoryType") or 0),
         form=_FORMS.get(form or 0),
-        speed=_number(one, "Speed") or None,
-        running=_number(one, "ConfiguredClockSpeed") or None,
-        maker=_text(one, "Manufacturer"),
-        part=_text(one, "PartNumber"),
+        speed=number(one, "Speed") or None,
+        running=number(one, "ConfiguredClockSpeed") or None,
+        maker=text(one, "Manufacturer"),
+        part=text(one, "PartNumber"),
         channel=channel_of(locator, bank),
         bank=bank,
-        rank=(_number(one, "Attributes") or 0) & 0x0F or None,
+        rank=(number(one, "Attributes") or 0) & 0x0F or None,
         ecc=total > data if total and data else None,
         fixed=None if not form or form not in _FORMS else form in _SOLDERED,
     )
 
 
-def _modules(cim: _Cim, draft: Draft) -> None:
+def _modules(cim: Cim, draft: Draft) -> None:
     """Modules and positions from CIM, where the firmware table did not give them.
 
     Empty positions are not listed: they are counted against the array's number.
@@ -271,12 +190,12 @@ def _modules(cim: _Cim, draft: Draft) -> None:
     arrays = [
         one
         for one in cim.objects("Win32_PhysicalMemoryArray") or []
-        if _number(one, "Use") in (3, None)
+        if number(one, "Use") in (3, None)
     ]
-    slots = sum(_number(one, "MemoryDevices") or 0 for one in arrays)
+    slots = sum(number(one, "MemoryDevices") or 0 for one in arrays)
     if slots and draft.machine.memory.slots is None:
         draft.read("memory.slots", slots, "Win32_PhysicalMemoryArray")
-    ceilings = [_number(one, "MaxCapacityEx") or _number(one, "MaxCapacity") for one in arrays]
+    ceilings = [number(one, "MaxCapacityEx") or number(one, "MaxCapacity") for one in arrays]
     if ceilings and all(ceilings) and draft.machine.memory.ceiling is None:
         total = sum(ceiling or 0 for ceiling in ceilings) * KIB
         draft.read("memory.ceiling", total, "Win32_PhysicalMemoryArray")
@@ -293,7 +212,7 @@ def _modules(cim: _Cim, draft: Draft) -> None:
         hold_memory(draft)
 
 
-def _features(cim: _Cim, draft: Draft) -> None:
+def _features(cim: Cim, draft: Draft) -> None:
     """Features the system reports: a partial list, for its numbers do not name every set."""
     features = cim.load("features")
     if not isinstance(features, dict):
@@ -316,44 +235,44 @@ def _features(cim: _Cim, draft: Draft) -> None:
         draft.work_out("processor.instructions", listed, "features.json, a partial list")
 
 
-def _firmware(cim: _Cim, draft: Draft) -> None:
+def _firmware(cim: Cim, draft: Draft) -> None:
     bios = cim.first("Win32_BIOS")
     if draft.machine.firmware.version is None:
-        draft.read("firmware.version", _text(bios, "SMBIOSBIOSVersion"), "Win32_BIOS")
+        draft.read("firmware.version", text(bios, "SMBIOSBIOSVersion"), "Win32_BIOS")
     if draft.machine.firmware.date is None:
         draft.read("firmware.date", cim_date(bios.get("ReleaseDate")), "Win32_BIOS")
     registry = cim.load("registry")
     registry = registry if isinstance(registry, dict) else {}
-    mode = {1: "bios", 2: "uefi"}.get(_number(registry, "PEFirmwareType") or 0)
+    mode = {1: "bios", 2: "uefi"}.get(number(registry, "PEFirmwareType") or 0)
     draft.read("firmware.mode", mode, "the registry, PEFirmwareType")
-    secure = {0: "able", 1: "on"}.get(_number(registry, "UEFISecureBootEnabled") or 0)
+    secure = {0: "able", 1: "on"}.get(number(registry, "UEFISecureBootEnabled") or 0)
     if "UEFISecureBootEnabled" in registry:
         draft.read("firmware.secure_boot", secure, "the registry, UEFISecureBootEnabled")
     modules = cim.objects("Win32_Tpm")
     if modules is not None:
-        spec = re.match(r"\d+\.\d+", _text(modules[0], "SpecVersion") or "") if modules else None
+        spec = re.match(r"\d+\.\d+", text(modules[0], "SpecVersion") or "") if modules else None
         version = (spec[0] if spec else None) if modules else "none"
         draft.read("firmware.security_module", version, "Win32_Tpm")
 
 
-def _storage(cim: _Cim, draft: Draft) -> None:
-    system = _text(cim.first("Win32_OperatingSystem"), "SystemDrive") or "C:"
+def _storage(cim: Cim, draft: Draft) -> None:
+    system = text(cim.first("Win32_OperatingSystem"), "SystemDrive") or "C:"
     drives = [d for d in cim.objects("Win32_DiskDrive") or [] if _fixed_drive(d)]
     disks = cim.objects("MSFT_PhysicalDisk") or []
     # which volume lies on which drive is only plain where there is one drive
-    drive = _number(drives[0], "Size") if len(drives) == 1 else None
-    media = _number(disks[0], "MediaType") if len(disks) == 1 else None
+    drive = number(drives[0], "Size") if len(drives) == 1 else None
+    media = number(disks[0], "MediaType") if len(disks) == 1 else None
     volumes = []
     for one in cim.objects("Win32_LogicalDisk") or []:
-        kind, name = _number(one, "DriveType"), _text(one, "DeviceID")
+        kind, name = number(one, "DriveType"), text(one, "DeviceID")
         if kind not in (2, 3, None):
             continue
         fixed = kind == 3
         volumes.append(
             Volume(
                 mount=name,
-                size=_number(one, "Size"),
-                free=_number(one, "FreeSpace"),
+                size=number(one, "Size"),
+                free=number(one, "FreeSpace"),
                 drive=drive if fixed else None,
                 system=name == system if name else None,
                 kind={3: "spinning", 4: "solid"}.get(media or 0) if fixed else None,  # type: ignore[arg-type]
@@ -365,39 +284,39 @@ def _storage(cim: _Cim, draft: Draft) -> None:
 
 
 def _fixed_drive(drive: dict[str, Any]) -> bool:
-    media, interface = _text(drive, "MediaType") or "", _text(drive, "InterfaceType") or ""
+    media, interface = text(drive, "MediaType") or "", text(drive, "InterfaceType") or ""
     return "external" not in media.lower() and "removable" not in media.lower() and (
         interface.upper() != "USB"
     )  # fmt: skip
 
 
-def _graphics(cim: _Cim, draft: Draft) -> None:
+def _graphics(cim: Cim, draft: Draft) -> None:
     adapters = cim.objects("Win32_VideoController")
     if adapters is None:
         return
     found = []
     for one in adapters:
-        memory = _number(one, "AdapterRAM")
+        memory = number(one, "AdapterRAM")
         if memory and memory >= _CAPPED:
             draft.note("graphics memory is 4 GB or more: the system's field holds no more")
             memory = None
-        found.append(Graphics(_text(one, "Name"), memory))
+        found.append(Graphics(text(one, "Name"), memory))
     draft.graphics(found, "Win32_VideoController")
     for one in adapters:
-        width = _number(one, "CurrentHorizontalResolution")
-        height = _number(one, "CurrentVerticalResolution")
+        width = number(one, "CurrentHorizontalResolution")
+        height = number(one, "CurrentVerticalResolution")
         if width and height and max(width, height) < 10**6:
             draft.read("display", f"{width}x{height}", "Win32_VideoController")
             return
 
 
-def _programs(cim: _Cim, draft: Draft) -> None:
+def _programs(cim: Cim, draft: Draft) -> None:
     programs = cim.objects("programs")
     if programs:
         names = {
-            name: _text(one, "DisplayVersion")
+            name: text(one, "DisplayVersion")
             for one in programs
-            if (name := _text(one, "DisplayName"))
+            if (name := text(one, "DisplayName"))
         }
         listed = [
             Program(draft.clean(name), draft.clean(version) if version else None)

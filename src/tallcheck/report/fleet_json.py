@@ -6,8 +6,8 @@ import msgspec
 import numpy as np
 
 from tallcheck.core.fleet.columns import FleetFile
-from tallcheck.core.fleet.drawer import Solved
 from tallcheck.core.fleet.judged import ANSWERS
+from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.words.fleet import fleet_sentence
 from tallcheck.core.words.hints import how_to_find

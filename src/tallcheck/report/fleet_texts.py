@@ -8,8 +8,8 @@ from msgspec import Struct
 
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.columns import FleetFile
-from tallcheck.core.fleet.drawer import Solved
 from tallcheck.core.fleet.judged import ANSWERS
+from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.values.quantities import format_memory, format_money

@@ -12,7 +12,7 @@ from tallcheck.core.decide.asked import Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.columns import DOUBTS, Fleet
 from tallcheck.core.fleet.details import Details, details_of
-from tallcheck.core.fleet.drawer import Solved, Work, solve_fleet
+from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.judged import ANSWERS, Fixes, Installed, Judged, fixes_of, judge_fleet
 from tallcheck.core.fleet.money import (
     Costs,
@@ -24,6 +24,7 @@ from tallcheck.core.fleet.money import (
     deadlines_of,
 )
 from tallcheck.core.fleet.plans import Plans, plans_of
+from tallcheck.core.fleet.solved import Solved, Work
 from tallcheck.core.fleet.what_if import WhatIf, what_if
 from tallcheck.core.upgrade.parts import PartsList
 

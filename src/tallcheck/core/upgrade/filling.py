@@ -11,22 +11,18 @@ by one, largest first, into the channel that holds least.
 
 from bisect import bisect_left
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from itertools import product
 from math import gcd
-from typing import Any
 
 from msgspec import Struct
 
-_NEVER = float("inf")
+from tallcheck.core.upgrade.tables import NEVER, Improve, Table, add, better, better_array, choices
+
 _VECTORS_MOST = 500  # equally good choices of sizes that are compared for evenness
 _SMALL = 8  # positions up to which every way to fill the channels is tried
 _STEPS_MOST = 20_000  # on larger boards: steps in trying them, for one board
 _PURE_MOST = 2_000_000  # steps from which numpy is worth its import
-
-
-_Table = list[Any]  # a row for each number of modules: least cost by units, as list or array
-_Improve = Callable[[Any, Any, int, int], None]
 
 
 class Spot(Struct, frozen=True):
@@ -99,23 +95,23 @@ class Search:
         self._tables = self._build()
         self._kept = self._kept_sums()
 
-    def _build(self) -> list[_Table]:
+    def _build(self) -> list[Table]:
         """Per size, cheapest cost by number of modules and units, of that size and smaller ones."""
         width, height = self._most + 1, len(self._open) + 1
         runs = {size: list(Counter(costs).items()) for size, costs in self._costs.items()}
         passes = sum(1 if n >= height else n for each in runs.values() for _, n in each)
-        improve: _Improve = _better
-        table: _Table = [[_NEVER] * width for _ in range(height)]
+        improve: Improve = better
+        table: Table = [[NEVER] * width for _ in range(height)]
         table[0][0] = 0
         if passes * width * height > _PURE_MOST:
             import numpy as np
 
-            table, improve = [np.array(row) for row in table], _better_array
+            table, improve = [np.array(row) for row in table], better_array
         tables = [table]
         for size, each in runs.items():
             table = [row[:] if isinstance(row, list) else row.copy() for row in table]
             for cost, times in each:
-                _add(table, size // self._unit, cost, times, improve)
+                add(table, size // self._unit, cost, times, improve)
             tables.append(table)
         return [[row if isinstance(row, list) else row.tolist() for row in t] for t in tables]
 
@@ -151,7 +147,7 @@ class Search:
         """Cost, count, added bytes and most total of all that reaches ``least``."""
         for count, row in enumerate(self._tables[-1]):
             for units, cost in enumerate(row):
-                if cost != _NEVER:
+                if cost != NEVER:
                     added = units * self._unit
                     total = self._best_total(count, added, least)
                     if total is not None:
@@ -243,7 +239,7 @@ class Search:
             if spot.size:
                 channel.sizes[spot.size] += 1
         for channel in found.values():
-            channel.stays = _choices(channel.sizes)
+            channel.stays = choices(channel.sizes)
         return list(found.values())
 
     def arranged(self, vector: dict[int, int], target: int, cost: int) -> Filling | None:
@@ -375,41 +371,6 @@ class Search:
             for at, size in zip(free, going, strict=False):
                 new[at] = size
         return Filling(tuple(kept), tuple(new), total, cost, uneven)
-
-
-def _choices(
-    sizes: Counter[int],
-) -> list[tuple[tuple[tuple[int, int], ...], int, int, int]]:
-    found = []
-    for counts in product(*(range(n + 1) for n in sizes.values())):
-        stay = tuple((size, n) for size, n in zip(sizes, counts, strict=True) if n)
-        out = [size for size, n in zip(sizes, counts, strict=True) if n < sizes[size]]
-        found.append((stay, sum(counts), sum(s * n for s, n in stay), min(out, default=0)))
-    return found
-
-
-def _add(table: _Table, step: int, cost: int, times: int, improve: _Improve) -> None:
-    """Allow up to ``times`` more modules of ``step`` units at ``cost`` each, in place."""
-    top = len(table) - 1
-    if times >= top:
-        for count in range(1, top + 1):
-            improve(table[count], table[count - 1], step, cost)
-        return
-    for _ in range(times):
-        for count in range(top, 0, -1):
-            improve(table[count], table[count - 1], step, cost)
-
-
-def _better(row: list[float], fewer: list[float], step: int, cost: int) -> None:
-    if step < len(row):
-        row[step:] = map(min, row[step:], [spent + cost for spent in fewer[: len(row) - step]])
-
-
-def _better_array(row: Any, fewer: Any, step: int, cost: int) -> None:
-    import numpy as np
-
-    if step < len(row):
-        np.minimum(row[step:], fewer[: len(row) - step] + cost, out=row[step:])
 
 
 def _keep(ways: list[_Way], way: _Way) -> None:

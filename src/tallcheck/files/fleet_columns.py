@@ -1,0 +1,165 @@
+"""One column of a fleet's list on its way in: cells into numbers and words, faults listed."""
+
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+from pyarrow import compute as pc
+
+from tallcheck.core.fleet.columns import Fault, Floats, Words
+from tallcheck.core.machine.readings import kind_of, parse_value
+from tallcheck.core.values.errors import InputError
+
+UNITS = {"B": 0, "KB": 1, "MB": 2, "GB": 3, "TB": 4}
+CLOCK_UNITS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
+_BARE_LEAST = 1 << 20
+"""A whole column of plain numbers from here on can only be bytes (or hertz)."""
+_MOST = float(1 << 62)
+
+
+class Column:
+    """One column of a reading on its way into the fleet."""
+
+    def __init__(
+        self, key: str, heading: str, unit: str, faults: list[Fault], remarks: list[str], path: str
+    ) -> None:  # fmt: skip
+        self.key, self.heading, self.unit = key, heading, unit
+        self.faults, self.remarks, self.path = faults, remarks, path
+        self.kind = kind_of(key)
+
+    def numbers(self, column: Any) -> Floats:
+        """The column as numbers, in bytes or hertz; NaN unknown."""
+        if pa.types.is_integer(column.type) or pa.types.is_floating(column.type):
+            values = as_numpy(column.cast(pa.float64(), safe=False), np.nan)
+            if pa.types.is_floating(column.type):
+                written = np.isnan(values) & ~flags(column.is_null())
+                if written.any():
+                    fault = Fault(self.heading, 'found "nan"', np.flatnonzero(written))
+                    self.faults.append(fault)
+            return self._plain(values)
+        if pa.types.is_null(column.type):
+            return np.full(len(column), np.nan)
+        codes, distinct = _coded(column)
+        values = np.array([*map(self._number, distinct), np.nan])
+        self._unread(codes, distinct, np.isnan(values[:-1]))
+        return np.asarray(values[codes])
+
+    def _plain(self, values: Floats) -> Floats:
+        """Numbers without a unit: those of --columns, else bytes or hertz where they can be."""
+        if self.kind in ("count", "bits"):
+            return self._whole(values)
+        if self.unit:
+            return self._checked(np.round(values * self._factor()))
+        small = (values > 0) & (values < _BARE_LEAST)
+        if small.any():
+            unit = "GHz" if self.kind == "clock" else "GB"
+            if not (values >= _BARE_LEAST).any():
+                raise InputError(
+                    f"found numbers without a unit, such as {values[small][0]:g}",
+                    f"a unit in each cell, or --columns {self.key}='{self.heading}:{unit}'",
+                    f"{self.path}, column {self.heading}",
+                )
+            self._fault(small, values, "without a unit")
+            values = np.where(small, np.nan, values)
+        if len(values):
+            what = "hertz" if self.kind == "clock" else "bytes"
+            self.remarks.append(f"{self.heading}: plain numbers are taken as {what}")
+        return self._checked(values)
+
+    def _factor(self) -> float:
+        if self.kind == "clock":
+            return CLOCK_UNITS[self.unit]
+        return float((1024 if self.kind == "memory" else 1000) ** UNITS[self.unit])
+
+    def _checked(self, values: Floats) -> Floats:
+        odd = (values < 0) | (values > _MOST)
+        if not odd.any():
+            return values
+        self._fault(odd, values, "which no machine has")
+        return np.where(odd, np.nan, values)
+
+    def _whole(self, values: Floats) -> Floats:
+        if self.kind == "bits":
+            odd = ~np.isnan(values) & (values != 64) & (values != 32) & (values != 16)
+        else:
+            odd = (values < 0) | (values != np.floor(values)) | (values > 1e9)
+            odd &= ~np.isnan(values)
+        if not odd.any():
+            return values
+        self._fault(odd, values, "no such number")
+        return np.where(odd, np.nan, values)
+
+    def _fault(self, which: Any, values: Floats, why: str) -> None:
+        for value in np.unique(values[which]):
+            text = f'found "{value:.15g}" {why}'
+            self.faults.append(Fault(self.heading, text, np.flatnonzero(which & (values == value))))
+
+    def _number(self, text: str) -> float:
+        sized = self.kind in ("memory", "storage", "clock")
+        if self.unit and not text.strip(" 0123456789.,"):
+            text = f"{text} {self.unit}"
+        elif sized and text.strip().isdigit() and int(text) >= _BARE_LEAST:
+            # beside cells with units, a plain number that can only be bytes is taken as such
+            return float(int(text))
+        try:
+            return float(parse_value(self.key, text))
+        except InputError:
+            return float("nan")
+
+    def _unread(self, codes: Any, distinct: list[str], bad: Any) -> None:
+        for at in np.flatnonzero(bad):
+            try:
+                parse_value(self.key, distinct[at])
+                why = f'found "{distinct[at]}"'
+            except InputError as error:
+                why = f"{error.found}; expected {error.expected}"
+            self.faults.append(Fault(self.heading, why, np.flatnonzero(codes == at)))
+
+    def words(self, column: Any) -> Words:
+        """The column as codes of distinct values."""
+        if pa.types.is_null(column.type):
+            return Words(np.full(len(column), -1, dtype=np.int32), [])
+        codes, distinct = _coded(column)
+        values: list[Any] = []
+        places = np.full(len(distinct) + 1, -1, dtype=np.int32)
+        bad = np.zeros(len(distinct), dtype=bool)
+        for at, text in enumerate(distinct):
+            try:
+                value = parse_value(self.key, text)
+            except InputError:
+                bad[at] = True
+                continue
+            places[at] = len(values)
+            values.append(value)
+        self._unread(codes, distinct, bad)
+        return Words(places[codes], values)
+
+
+def _coded(column: Any) -> tuple[Any, list[str]]:
+    """Codes into the distinct texts of a column, -1 where there is none."""
+    if pa.types.is_boolean(column.type):
+        column = pc.if_else(column, "yes", "no")
+    if not pa.types.is_dictionary(column.type):
+        column = column.cast(pa.string()).dictionary_encode()
+    whole = column.unify_dictionaries().combine_chunks()
+    codes = as_numpy(whole.indices.cast(pa.int32()), -1).astype(np.int32)
+    return codes, [str(text) for text in whole.dictionary.to_pylist()]
+
+
+def as_numpy(column: Any, missing: float) -> Any:
+    """An Arrow column of numbers as an array, by its buffer: pandas is not needed for that."""
+    whole = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+    if not len(whole):
+        return np.empty(0)
+    here = slice(whole.offset, whole.offset + len(whole))
+    known, values = whole.buffers()
+    found = np.frombuffer(values, dtype=whole.type.to_pandas_dtype())[here]
+    if whole.null_count:
+        bits = np.unpackbits(np.frombuffer(known, dtype=np.uint8), bitorder="little")[here]
+        found = np.where(bits == 1, found, missing)
+    return found
+
+
+def flags(column: Any) -> Any:
+    """An Arrow column of yes and no as an array."""
+    return as_numpy(column.cast(pa.int32()), 0).astype(bool)

@@ -1,0 +1,87 @@
+"""CIM objects of Windows as JSON: classes by name, and their values."""
+
+import datetime
+import re
+from typing import Any
+
+import msgspec
+
+from tallcheck.gather.draft import Draft
+from tallcheck.gather.source import Source
+
+
+def _decoded(data: bytes) -> str:
+    """JSON text in UTF-8 or UTF-16, with or without a mark."""
+    for mark, encoding in ((b"\xff\xfe", "utf-16-le"), (b"\xfe\xff", "utf-16-be")):
+        if data.startswith(mark):
+            return data[2:].decode(encoding, "replace")
+    if data[1:2] == b"\0" and data[:1] != b"\0":
+        return data.decode("utf-16-le", "replace")
+    if data[:1] == b"\0" and len(data) > 1:
+        return data.decode("utf-16-be", "replace")
+    return data.decode("utf-8-sig", "replace")
+
+
+class Cim:
+    """The classes of a capture: each a list of objects; what does not read is a note."""
+
+    def __init__(self, source: Source, draft: Draft) -> None:
+        self._source = source
+        self._draft = draft
+
+    def load(self, name: str) -> Any:
+        """A JSON file's content, or None where it is absent or does not read."""
+        data = self._source.read(f"{name}.json")
+        if data is None:
+            return None
+        try:
+            return msgspec.json.decode(_decoded(data))
+        except (msgspec.DecodeError, RecursionError):
+            if data.strip(b"\0 \r\n\xff\xfe\xef\xbb\xbf"):
+                self._draft.note(f"{name}.json is no JSON and was left out")
+                return None
+            return []
+
+    def objects(self, name: str) -> list[dict[str, Any]] | None:
+        """The objects of a class; one object stands for a list of one."""
+        found = self.load(name)
+        if found is None:
+            return None
+        entries = found if isinstance(found, list) else [found]
+        return [one for one in entries if isinstance(one, dict)]
+
+    def first(self, name: str) -> dict[str, Any]:
+        """The first object of a class, or an empty one."""
+        return next(iter(self.objects(name) or []), {})
+
+
+def number(table: dict[str, Any], key: str) -> int | None:
+    """A property as a whole number, zero or more; 64-bit ones may be written as text."""
+    value = table.get(key)
+    if isinstance(value, str) and value.strip().isdecimal() and len(value) < 20:
+        value = int(value)
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return None
+    return int(value) if 0 <= value < 1 << 63 else None
+
+
+def text(table: dict[str, Any], key: str) -> str | None:
+    value = table.get(key)
+    return value.strip() or None if isinstance(value, str) else None
+
+
+def cim_date(value: Any) -> str | None:
+    """A date as either shell writes it, as ``YYYY-MM-DD``: ``/Date(ms)/`` or ISO 8601."""
+    if isinstance(value, dict):
+        value = value.get("value") or value.get("DateTime")
+    if not isinstance(value, str):
+        return None
+    ticks = re.fullmatch(r"/Date\((-?\d{1,15})(?:[+-]\d{4})?\)/", value)
+    if ticks:
+        moment = datetime.datetime(1970, 1, 1) + datetime.timedelta(milliseconds=int(ticks[1]))
+        return moment.date().isoformat()
+    iso = re.match(r"\d{4}-\d{2}-\d{2}", value)
+    packed = re.match(r"(\d{4})(\d{2})(\d{2})\d{6}", value)
+    if packed:
+        return f"{packed[1]}-{packed[2]}-{packed[3]}"
+    return iso[0] if iso else None
