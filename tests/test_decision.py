@@ -19,6 +19,7 @@ from tallcheck.core.needs.key import NotNamedError, View
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.sheet import from_table
 from tallcheck.core.words.conditions import conditions
+from tallcheck.core.words.rows import have_text
 from tests.helpers import GIB, judge, machine
 from tests.random_cases import random_machine, random_sheet
 
@@ -202,6 +203,14 @@ OLD = {"memory": mem(4), "system": {"os": "Merrow", "os_bits": 32, "shape": "des
         # a told list of programs is partial
         ({"software": [{"name": "Fernfolio", "version": "3"}]}, [{"software": ["Gatepenny"]}],
          "undecided", None, []),
+        ({"processor": {"level": "x86-64-v1"}, **NOTE}, [{"instructions": "x86-64-v2"}],
+         "replace", None, ["machine"]),
+        # modules without a count of positions: one free one is assumed
+        ({"memory": {"modules": [{"size": "4 GB", "type": "DDR4"}]}}, [{"memory": "6 GB"}],
+         "memory-alone", 8, ["memory"]),
+        ({"system": {"family": "linux"}}, [{"os": ["Merrow"]}], "undecided", None, []),
+        ({"processor": {"line": "Elm", "generation": 3}, **DESK},
+         [{"generation": {"Osier Wand": 5}}], "undecided", None, []),
         # a version that is not said is unknown
         ({"system": {"os": "Merrow"}}, [{"os": ["Merrow >= 9"]}], "undecided", None, []),
         ({"system": {"os": "Merrow", "family": "linux", "kernel": "6.1"}},
@@ -514,6 +523,28 @@ def test_telling_in_any_order_is_the_same() -> None:
         assert (first.memory, first.processor, first.system) == (
             other.memory, other.processor, other.system,
         )  # fmt: skip
+
+
+def test_bits_that_are_not_known_are_asked_for() -> None:
+    decision = held(machine(), sheet(kind="operating system", processor_bits=64)).decision
+    assert (decision.answer, decision.find_out) == ("undecided", ("processor.bits",))
+
+
+def test_what_only_the_publisher_knows_is_not_asked_for() -> None:
+    there = machine(processor={"line": "Elm", "generation": 3}, **DESK)
+    decision = judge(there, generation={"Osier Wand": 5}).decision
+    assert (decision.possible, decision.find_out) == (("ready", "not-memory"), ())
+
+
+@pytest.mark.parametrize(
+    ("threads", "cores", "text"),
+    [(4, 8, "at most 4"), (8, 4, "at least 4"), (8, "..8", "at most 8")],
+)
+def test_a_range_is_said_by_the_edge_that_settles_it(threads: int, cores: Any, text: str) -> None:
+    verdict = judge(machine(processor={"threads": threads}, **NOTE), cores=cores)
+    (row,) = verdict.rows
+    assert have_text(row, verdict.world) == text
+    assert row.answer.held.worked_out == ("processor.threads",)
 
 
 def test_what_settles_most_comes_first() -> None:

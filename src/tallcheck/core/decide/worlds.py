@@ -113,7 +113,9 @@ def _consistent(world: World) -> bool:
     own = ARCHITECTURE_BITS.get(str(world.get("processor.architecture")))
     if bits is not None and own is not None and bits != own:
         return False
-    return bits is None or running is None or running <= bits
+    if bits is None or running is None or world.get("system.wanted") is not None:
+        return True  # a system that is only to be installed tells nothing of the processor
+    return bool(running <= bits)
 
 
 def _matters(hub: str, asks: list[Ask], trials: Trials, world: World) -> bool:
