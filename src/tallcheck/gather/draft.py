@@ -34,10 +34,6 @@ class Draft:
         if value is not None and value != "":
             self.machine = put(self.machine, key, value, origin)
 
-    def forget(self, key: str) -> None:
-        """Take a reading off the sheet again."""
-        self.machine = put(self.machine, key, None)
-
     def storage(self, volumes: list[Volume], source: str) -> None:
         """All storage volumes."""
         self._whole("storage", volumes, source)

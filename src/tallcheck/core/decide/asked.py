@@ -10,7 +10,7 @@ from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.sheet import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.needs.system import WANTED
 from tallcheck.core.needs.tests import AllSets, Named, OneOf
-from tallcheck.core.needs.written import Condition, parse_test
+from tallcheck.core.needs.written import Condition
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 
 PROGRAM, SYSTEM = "program", "operating system"
@@ -184,11 +184,6 @@ def asked_by_installed(installed: tuple[Chosen, ...], against: tuple[Chosen, ...
         for need in chosen.release.minimum or ()
         if need.key in _OF_THE_SYSTEM and not need.when
     ]
-
-
-def at_level(key: str, value: Any, source: str, level: str = "minimum") -> Asked:
-    """A need as somebody asks for it here. Raises InputError."""
-    return Asked(Need(key, parse_test(key, value)), source, level)
 
 
 def names_in(test: Any) -> tuple[tuple[str, str], ...]:

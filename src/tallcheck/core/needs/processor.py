@@ -16,10 +16,8 @@ from tallcheck.core.needs.numbers import (
     processor_fix,
 )
 from tallcheck.core.needs.tests import ABILITY, Generations, OneOf
+from tallcheck.core.needs.worded import OTHER
 from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, NOT, Bound
-
-OTHER = "another"
-"""Stands for any word that no need names."""
 
 
 def _hold_clock(bound: Bound, view: View) -> Held:

@@ -1,12 +1,10 @@
 """Storage: the system's drive, what is free on it, volumes for data, the kind of drive."""
 
-from collections.abc import Iterable
 from typing import Any
 
-from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.key import Held, Key, View
 from tallcheck.core.needs.numbers import held_number, plain, plain_choices
-from tallcheck.core.needs.processor import OTHER
-from tallcheck.core.needs.tests import OneOf
+from tallcheck.core.needs.worded import hold_word, word_choices
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
 
 
@@ -42,29 +40,6 @@ STORAGE_DATA = Key(
     "The largest volume that is not on an external drive.", '"500 GB"', "any built-in volume",
     steady=True,
 )  # fmt: skip
-
-
-def hold_word(reading: str) -> Any:
-    """How a word is held against the words that are asked for."""
-
-    def hold(test: OneOf, view: View) -> Held:
-        word = view[reading]
-        if word is None:
-            return Held("unknown", None, None, reading, (reading,))
-        met = (str(word).lower() in test.words) != test.refused
-        return Held("met" if met else "short", word, None, reading)
-
-    return hold
-
-
-def word_choices(reading: str, kind: str) -> Any:
-    """The words that are asked for, and another."""
-
-    def choices(tests: list[Any], view: View) -> Iterable[Choice]:
-        words = dict.fromkeys(word for test in tests for word in test.words)
-        return [Choice({reading: word}, kind) for word in (*words, OTHER)]
-
-    return choices
 
 
 STORAGE_KIND = Key(

@@ -6,8 +6,8 @@ from typing import Any
 
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import plain
-from tallcheck.core.needs.processor import OTHER
 from tallcheck.core.needs.tests import Named, OneOf
+from tallcheck.core.needs.worded import OTHER
 from tallcheck.core.values.comparison import EXACTLY
 from tallcheck.core.values.versions import in_range, some_in_range
 
