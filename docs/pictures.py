@@ -64,8 +64,8 @@ PICTURES = (
     Picture("upgrade", "upgrade machines/orchid-house-08.machine.json --to 16GB "
             "--parts parts/garden.parts.csv", 0, (100, 44)),
     Picture("confirm", "confirm machines/potting-02.machine.json after/potting-02.machine.json "
-            "merrow@10", 0, (100, 24)),
-    Picture("fleet", _GARDEN, 0, (110, 66)),
+            "merrow@10", 0, (100, 28)),
+    Picture("fleet", _GARDEN, 0, (110, 64)),
     Picture("fleet-chart", f"{_GARDEN} --save fleet-chart.png", 0, shot="fleet-chart.png"),
     Picture("fleet-report", f"{_GARDEN} --save fleet.html", 0, (1280, 1250), "fleet.html"),
     Picture("report", f"{_HERBARIUM} --save answer.html", 10, (1280, 1100), "answer.html"),
