@@ -5,10 +5,11 @@ from typing import Any
 
 import pytest
 
-from tallcheck.core.decide.asked import Asked, Chosen, asked_at
+from tallcheck.core.decide.asked import Asked, Chosen, asked_at, asks_of
 from tallcheck.core.decide.decision import Verdict, decide, verdict_of
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.decide.matter import Matter
+from tallcheck.core.decide.matter import Matter, Question
+from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import answers_of, as_answers, branches
 from tallcheck.core.machine.amounts import likely_fitted
 from tallcheck.core.machine.readings import Told, parse_told
@@ -457,9 +458,24 @@ def test_the_fold_is_the_exhaustive_trial(seed: int) -> None:
     if _worlds(matter) > 16 or open_ones > 4:
         return
     whole = Group(matter.asks, list(range(len(matter.asks))))
-    found = branches([whole], matter.world, matter.trials)
+    found = branches([Tried(whole, matter.trials)], matter.world, matter.trials)
     masks = frozenset(mask for branch in found for mask in branch.masks())
     assert as_answers(answers_of(masks, matter.trials)) == verdict.decision.possible
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_one_question_put_to_many_machines(seed: int) -> None:
+    """What is remembered of machines alike in what is read is true of each of them."""
+    rng = random.Random(seed)
+    sheets = (random_sheet(rng, count=3),)
+    needs = asked_at(sheets, "minimum") or []
+    question = Question(asks_of(needs), wanted=False)
+    for _ in range(40):
+        there = random_machine(rng)
+        one = verdict_of(Matter(there, needs, sheets, question=question))
+        other = decide(there, needs, sheets)
+        assert one.decision == other.decision
+        assert one.rows == other.rows
 
 
 @pytest.mark.parametrize("seed", range(80))

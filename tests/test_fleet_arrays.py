@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from tallcheck.core.decide.asked import asks_of
 from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.grouping import grouped
-from tallcheck.core.fleet.classes import GroupClasses, combined, exactly, sides, sources
+from tallcheck.core.fleet.classes import GroupClasses
+from tallcheck.core.fleet.codes import combined, exactly, sides
 from tallcheck.core.fleet.columns import (
     Fleet,
     Words,
@@ -19,6 +20,7 @@ from tallcheck.core.fleet.columns import (
     known_memory,
     raw_memory,
 )
+from tallcheck.core.fleet.facts import Facts, sources
 from tallcheck.core.fleet.judged import judge_fleet
 from tallcheck.core.fleet.memory import Builder
 from tallcheck.core.machine.amounts import likely_fitted, use_of
@@ -98,7 +100,7 @@ def test_large_fleets_are_looked_at_in_slices(monkeypatch: pytest.MonkeyPatch) -
     fleet = random_fleet(random.Random(3), 200)
     needs = asked(memory="6 GB", memory_own="1 GB", cores=2, storage_free="20 GB")
     whole = judge_fleet(fleet, needs)
-    for room in ("columns", "memory", "judged"):
+    for room in ("columns", "memory", "fixes"):
         monkeypatch.setattr(f"tallcheck.core.fleet.{room}.CHUNK", 17)
     np.testing.assert_array_equal(judge_fleet(fleet, needs).answers, whole.answers)
     np.testing.assert_array_equal(find_doubts(fleet), fleet.doubts)
@@ -128,7 +130,7 @@ def test_machines_alike_by_the_edges_are_of_one_class() -> None:
     fleet = Fleet(np.arange(6), np.arange(6), {"processor.clock": clock}, {},
                   np.zeros(6, dtype=np.uint32))  # fmt: skip
     (group,) = grouped(asks_of(asked(clock="1.6 GHz")))
-    code = GroupClasses(fleet, group).code.tolist()
+    code = GroupClasses(fleet, group, Facts(fleet)).code.tolist()
     assert code[0] == code[1]
     assert code[3] == code[4]
     assert len(set(code)) == 4
@@ -140,7 +142,7 @@ def test_figures_do_not_make_classes_of_memory() -> None:
     numbers = {"memory.installed": installed, "memory.usable": np.floor(installed * 0.96)}
     fleet = Fleet(np.arange(500), np.arange(500), numbers, {}, np.zeros(500, dtype=np.uint32))
     (group,) = grouped(asks_of(asked(memory="8 GB")))
-    assert len(GroupClasses(fleet, group).first) < 12
+    assert len(GroupClasses(fleet, group, Facts(fleet)).first) < 12
     use = use_of(known_memory(fleet))
     assert use.counted(installed).tolist() == installed.tolist()
 

@@ -11,7 +11,8 @@ import pytest
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import Fleet
 from tallcheck.core.fleet.drawer import solve_fleet
-from tallcheck.core.fleet.judged import ANSWERS, Fixes, Judged, fixes_of, judge_fleet
+from tallcheck.core.fleet.fixes import Fixes, fixes_of
+from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
 from tallcheck.core.fleet.money import Prices, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.solved import Solved
@@ -162,7 +163,7 @@ def _judged(*answers: str, kinds: list[int]) -> tuple[Judged, Fixes]:
     size = len(answers)
     codes = np.array([ANSWERS.index(one) for one in answers], dtype=np.int8)
     stuck = np.zeros(size, dtype=bool)
-    judged = Judged(codes, [], np.arange(size), list(range(size)), [], stuck, None)
+    judged = Judged(codes, np.arange(size), list(range(size)), [], stuck, None)  # type: ignore[arg-type]
     return judged, Fixes(np.array(kinds, dtype=np.uint8), np.full(size, np.nan))
 
 

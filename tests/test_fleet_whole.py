@@ -15,7 +15,8 @@ from tallcheck.core.decide.asked import Chosen, asked_at
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import FleetFile, find_doubts
 from tallcheck.core.fleet.details import details_of
-from tallcheck.core.fleet.judged import ANSWERS, fixes_of, judge_fleet
+from tallcheck.core.fleet.fixes import fixes_of
+from tallcheck.core.fleet.judged import ANSWERS, judge_fleet
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.machine.naming import with_level, with_names
 from tallcheck.core.machine.sheet import Machine

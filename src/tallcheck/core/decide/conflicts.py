@@ -5,9 +5,9 @@ from itertools import combinations
 from msgspec import Struct
 
 from tallcheck.core.decide.asked import Ask, Asked
-from tallcheck.core.decide.grouping import grouped
-from tallcheck.core.decide.groups import Group
+from tallcheck.core.decide.grouping import tried
 from tallcheck.core.decide.trials import Trials
+from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import branches
 from tallcheck.core.machine.world import World
 from tallcheck.core.needs.system import WANTED
@@ -22,7 +22,7 @@ class Conflict(Struct, frozen=True):
     between: tuple[Asked, ...]
 
 
-def conflicting(groups: list[Group], world: World, trials: Trials) -> tuple[Conflict, ...]:
+def conflicting(groups: list[Tried], world: World, trials: Trials) -> tuple[Conflict, ...]:
     """The smallest sets of needs that no trial meets together, in any world."""
     asks = [ask for group in groups for ask in group.asks]
     bad: list[frozenset[int]] = []
@@ -50,4 +50,4 @@ def _named(between: list[Ask], asks: list[Ask]) -> tuple[Asked, ...]:
 
 def _excluded(asks: list[Ask], world: World, trials: Trials) -> bool:
     """Whether some needs fail together in a trial of every kind, in some world."""
-    return any(0 in branch.masks() for branch in branches(grouped(asks), world, trials))
+    return any(0 in branch.masks() for branch in branches(tried(asks, trials), world, trials))

@@ -12,8 +12,7 @@ from tallcheck.core.decide.asked import (
 from tallcheck.core.decide.change import Change
 from tallcheck.core.decide.changes import System, makeup
 from tallcheck.core.decide.conflicts import Conflict, conflicting
-from tallcheck.core.decide.groups import Group
-from tallcheck.core.decide.holding import Answer, hold_all
+from tallcheck.core.decide.holding import Answer
 from tallcheck.core.decide.matter import Matter
 from tallcheck.core.decide.trials import (
     ANOTHER,
@@ -27,7 +26,8 @@ from tallcheck.core.decide.trials import (
     Trial,
     Trials,
 )
-from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, bears, branches, ranked
+from tallcheck.core.decide.tried import Tried
+from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, branches, ranked
 from tallcheck.core.machine.known import Known
 from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.machine.world import World
@@ -152,15 +152,16 @@ def verdict_of(matter: Matter) -> Verdict:
 
 
 def _rows(matter: Matter, found: list[Branch]) -> list[Row]:
-    answers: dict[int, Answer] = {}
+    answers: dict[int, tuple[Answer, Tried]] = {}
     for group in matter.groups:
-        answers |= zip(group.places, hold_all(group.asks, matter.world), strict=True)
+        for place, answer in zip(group.places, group.hold(matter.world), strict=True):
+            answers[place] = (answer, group)
     rows = []
     for at, ask in enumerate(matter.asks):
-        answer = answers[at]
+        answer, group = answers[at]
         if ask.asked.unseen or answer.status == "absent":
             continue
-        fixes = _own_fixes(ask, matter, found) if answer.status == "short" else ()
+        fixes = _own_fixes(ask, group, found) if answer.status == "short" else ()
         rows.append(
             Row(ask, answer, fixes, _origin(answer, matter), _is_doubted(answer, matter.known))
         )
@@ -186,29 +187,20 @@ def _origin(answer: Answer, matter: Matter) -> Origin | None:
     return found or Origin("told")
 
 
-def _own_fixes(ask: Ask, matter: Matter, found: list[Branch]) -> tuple[str, ...]:
+def _own_fixes(ask: Ask, group: Tried, found: list[Branch]) -> tuple[str, ...]:
     """The kinds of fix that one need would take for itself, in every branch that is open."""
-    own = next((at for at, one in enumerate(matter.groups) if one.asks == [ask]), None)
-    group = Group([ask], [0]) if own is None else matter.groups[own]
+    alone = group.alone(ask)
     kinds: set[str] = set()
-    for branch in {repr(_hubs_for(group, b)): b for b in found}.values():
-        if own is not None:
-            worlds = [(world, mask) for (_, world), mask in branch.cases[own]]
-        else:
-            worlds = [(one, group.mask(one, matter.trials)) for _, one in group.cases(branch.world)]
-        for world, mask in worlds:
-            kinds |= set(_lightest(group, world, mask & branch.able, matter.trials))
+    for branch in found:
+        for (_, world), mask in alone.outcomes(branch.world):
+            kinds |= set(_lightest(alone, world, mask & branch.able))
     return tuple(kind for kind in KINDS if kind in kinds)
 
 
-def _hubs_for(group: Group, branch: Branch) -> list[Any]:
-    return [one for one in branch.hubs if bears(one[0], group)]
-
-
-def _lightest(group: Group, world: World, mask: int, trials: Trials) -> tuple[str, ...]:
+def _lightest(group: Tried, world: World, mask: int) -> tuple[str, ...]:
     if not mask:
         return ()
-    found = _best(trials, mask, [(group, world)])
+    found = _best(group.trials, mask, [(group, world)])
     if found is None:
         return ("machine",)
     trial, changes = found
@@ -231,11 +223,11 @@ def limit_rank(row: Row) -> tuple[int, float]:
 # --- the trial that is taken ---------------------------------------------------------------
 
 
-Solved = list[tuple[Group, Change]]
+Solved = list[tuple[Tried, Change]]
 
 
 def _best(
-    trials: Trials, mask: int, cases: list[tuple[Group, World]]
+    trials: Trials, mask: int, cases: list[tuple[Tried, World]]
 ) -> tuple[Trial, Solved] | None:
     """Of the trials that settle it the one with the fewest changes; None for another machine."""
     found: list[tuple[Any, Trial, Solved]] = []
@@ -244,7 +236,7 @@ def _best(
             return None
         solved: Solved = []
         for group, world in cases:
-            change = group.solve(trial, world, trials.systems)
+            change = group.solve(trial, world)
             if change is None:
                 break
             solved.append((group, change))
@@ -280,7 +272,7 @@ def _taken(matter: Matter, branch: Branch) -> tuple[tuple[Fix, ...], int | None]
     for (group, world), (_, change) in zip(cases, solved, strict=True):
         if change.total is not None and "memory" in change.kinds:
             target = change.total if _is_absolute(group, matter.world) else None
-        for kind, keys in _by_kind(group, world, trial, trials, change).items():
+        for kind, keys in _by_kind(group, world, trial, change).items():
             rows.setdefault(kind, {}).update(dict.fromkeys(keys))
             changes.setdefault(kind, {}).update(change.changes)
     fixes = tuple(Fix(kind, tuple(rows[kind]), changes[kind]) for kind in KINDS if kind in rows)
@@ -292,11 +284,11 @@ def _good_rank(matter: Matter, branch: Branch) -> tuple[int, int]:
     return _goodness(matter.trials, mask), mask
 
 
-def _good_world(matter: Matter, branch: Branch) -> tuple[int, list[tuple[Group, World]]]:
+def _good_world(matter: Matter, branch: Branch) -> tuple[int, list[tuple[Tried, World]]]:
     """The world that needs the least, of those that a branch allows; the trials that pass there."""
-    states: dict[int, list[tuple[Group, World]]] = {branch.able: []}
+    states: dict[int, list[tuple[Tried, World]]] = {branch.able: []}
     for group, worlds in zip(matter.groups, branch.cases, strict=True):
-        joined: dict[int, list[tuple[Group, World]]] = {}
+        joined: dict[int, list[tuple[Tried, World]]] = {}
         for mask, cases in states.items():
             for (_, world), passed in worlds:
                 joined.setdefault(mask & passed, [*cases, (group, world)])
@@ -305,10 +297,11 @@ def _good_world(matter: Matter, branch: Branch) -> tuple[int, list[tuple[Group, 
     return best, states[best]
 
 
-def _is_absolute(group: Group, world: World) -> bool:
+def _is_absolute(group: Tried, world: World) -> bool:
     """Whether a total can be named: not where it counts from what is fitted, which is unknown."""
     return world.get("memory.installed") is not None or all(
-        one.key is None or one.key.name not in ("memory_own", "memory_use") for one in group.singles
+        one.key is None or one.key.name not in ("memory_own", "memory_use")
+        for one in group.group.singles
     )
 
 
@@ -318,9 +311,7 @@ def _goodness(trials: Trials, mask: int) -> int:
     return -order.index(trials.outcome(mask))
 
 
-def _by_kind(
-    group: Group, world: World, trial: Trial, trials: Trials, change: Change
-) -> dict[str, list[str]]:
+def _by_kind(group: Tried, world: World, trial: Trial, change: Change) -> dict[str, list[str]]:
     """The rows of a group that are short as it is, by the kinds of fix that they ask for."""
     found: dict[str, list[str]] = {kind: [] for kind in change.kinds}
     short = []
@@ -329,11 +320,11 @@ def _by_kind(
             continue
         key = ask.asked.need.key
         short.append(key)
-        alone = Group([ask], [0])
+        alone = group.alone(ask)
         kept = Trial(trial.memory, 0, trial.hardware)
-        if trial.system and alone.solve(kept, world, trials.systems) is None:
+        if trial.system and alone.solve(kept, world) is None:
             found.setdefault("system", []).append(key)
-        own = alone.solve(trial, world, trials.systems)
+        own = alone.solve(trial, world)
         for kind in own.kinds if own is not None else ():
             if kind in found:
                 found[kind].append(key)
@@ -351,7 +342,7 @@ def _likely_target(matter: Matter, found: list[Branch]) -> int | None:
     trials, totals = matter.trials, []
     for branch in found:
         for group, cases in zip(matter.groups, branch.cases, strict=True):
-            for (_, world), mask in cases if group.memory else ():
+            for (_, world), mask in cases if group.group.memory else ():
                 mask &= branch.able
                 if trials.outcome(mask) == MEMORY_ALONE:
                     best = _best(trials, mask, [(group, world)])

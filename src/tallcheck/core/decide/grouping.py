@@ -2,6 +2,8 @@
 
 from tallcheck.core.decide.asked import Ask
 from tallcheck.core.decide.groups import HUBS, Group
+from tallcheck.core.decide.trials import Trials
+from tallcheck.core.decide.tried import Tried
 
 
 def grouped(asks: list[Ask]) -> list[Group]:
@@ -19,3 +21,8 @@ def grouped(asks: list[Ask]) -> list[Group]:
         sets = [*apart, (keys, members)]
     ordered = sorted((sorted(members) for _, members in sets), key=lambda one: one[0])
     return [Group([asks[at] for at in members], members) for members in ordered]
+
+
+def tried(asks: list[Ask], trials: Trials) -> list[Tried]:
+    """The needs in groups, under some trials."""
+    return [Tried(group, trials) for group in grouped(asks)]

@@ -1,6 +1,7 @@
 """Needs held against one machine: the asks, the world they are held in, groups and trials."""
 
 from tallcheck.core.decide.asked import (
+    Ask,
     Asked,
     Chosen,
     asked_by_installed,
@@ -10,17 +11,34 @@ from tallcheck.core.decide.asked import (
     wanted_systems,
 )
 from tallcheck.core.decide.changes import System, with_system, with_usage
-from tallcheck.core.decide.grouping import grouped
+from tallcheck.core.decide.grouping import tried
 from tallcheck.core.decide.holding import hold
-from tallcheck.core.decide.trials import Trials, trials_for
+from tallcheck.core.decide.trials import Trials, is_narrow, trials_of
+from tallcheck.core.decide.tried import Tried
 from tallcheck.core.machine.known import Known, known
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.world import World, world_of
 from tallcheck.core.usage.summary import Figures
 
 
+class Question:
+    """Needs in groups, under the trials that they call for: may be put to many machines."""
+
+    def __init__(self, asks: list[Ask], wanted: bool) -> None:
+        self.asks = asks
+        self._wanted = wanted
+        self._under: dict[bool, tuple[Trials, list[Tried]]] = {}
+
+    def under(self, narrow: bool) -> tuple[Trials, list[Tried]]:
+        """The trials and the groups; ``narrow`` as in ``trials_of``."""
+        if narrow not in self._under:
+            trials = trials_of(self.asks, self._wanted, narrow)
+            self._under[narrow] = (trials, tried(self.asks, trials))
+        return self._under[narrow]
+
+
 class Matter:
-    """Needs held against one machine: the asks, the world they are held in, groups and trials."""
+    """Needs held against one machine: a question, and the world it is held in."""
 
     def __init__(
         self,
@@ -29,7 +47,7 @@ class Matter:
         against: tuple[Chosen, ...] = (),
         installed: tuple[Chosen, ...] = (),
         usage: Figures | None = None,
-        trials: Trials | None = None,
+        question: Question | None = None,
     ) -> None:
         self.known = machine if isinstance(machine, Known) else known(machine)
         world = world_of(self.known.machine)
@@ -42,9 +60,10 @@ class Matter:
             world = with_system(world, self.system)
             unseen += [stays_wanted(one) for one in wanted]
         self.world, self.usage = world, usage
-        self.asks = asks_of([*asked, *unseen])
-        self.groups = grouped(self.asks)
-        self.trials = trials if trials is not None else trials_for(self.asks, world)
+        if question is None:
+            question = Question(asks_of([*asked, *unseen]), "system.wanted" in world)
+        self.asks = question.asks
+        self.trials, self.groups = question.under(is_narrow(self.asks, world))
 
 
 def _met_today(asked: list[Asked], world: World) -> list[Asked]:

@@ -94,19 +94,17 @@ def _settles(trial: Trial) -> str | int:
 # --- which systems and architectures are worth a trial -------------------------------------
 
 
-def trials_for(asks: list[Ask], world: World) -> Trials:
-    """The trials that some needs call for on a machine."""
-    narrow = world.get("memory.addressable") is not None or (
+def is_narrow(asks: list[Ask], world: World) -> bool:
+    """Whether what the running system can address may be too little."""
+    return world.get("memory.addressable") is not None or (
         world.get("system.os_bits") is None and any("system.os_bits" in ask.reads() for ask in asks)
     )
-    return trials_of(asks, world.get("system.wanted") is not None, narrow)
 
 
 def trials_of(asks: list[Ask], wanted: bool, narrow: bool) -> Trials:
     """The trials that some needs call for.
 
-    ``wanted``: which system runs is settled, for it is the job; ``narrow``: what the running one
-    can address may be too little.
+    ``wanted``: which system runs is settled, for it is the job; ``narrow``: see ``is_narrow``.
     """
     singles = [one for ask in asks for one in ask.singles()]
     return Trials([] if wanted else _systems(singles, narrow), _architectures(singles))

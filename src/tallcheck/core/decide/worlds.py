@@ -14,6 +14,7 @@ from tallcheck.core.decide.asked import Ask
 from tallcheck.core.decide.changes import ARCHITECTURE_BITS, System, can_run, with_system
 from tallcheck.core.decide.groups import HUBS, Case, Group
 from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
+from tallcheck.core.decide.tried import Tried
 from tallcheck.core.machine.world import World
 
 Masks = frozenset[int]
@@ -51,21 +52,13 @@ class Branch(Struct):
         )  # fmt: skip
 
 
-def branches(groups: list[Group], world: World, trials: Trials) -> list[Branch]:
+def branches(groups: list[Tried], world: World, trials: Trials) -> list[Branch]:
     """One branch for each value of the unknown hubs on which something rests."""
     asks = [ask for group in groups for ask in group.asks]
-    remembered: dict[Any, list[tuple[Case, int]]] = {}
     found = []
     for hubs in hub_values(asks, world, trials):
         there = with_hubs(world, hubs)
-        cases = []
-        for at, group in enumerate(groups):
-            seen = (at, tuple(one for one in hubs if bears(one[0], group)))
-            if seen not in remembered:
-                remembered[seen] = [
-                    (case, group.mask(case[1], trials)) for case in group.cases(there)
-                ]
-            cases.append(remembered[seen])
+        cases = [group.outcomes(there) for group in groups]
         found.append(Branch(hubs, there, able(trials, there), cases))
     return found
 

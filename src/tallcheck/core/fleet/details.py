@@ -10,9 +10,11 @@ from msgspec import Struct
 
 from tallcheck.core.decide.decision import Verdict, limit_rank
 from tallcheck.core.decide.holding import own_memory
-from tallcheck.core.fleet.classes import combined, first_of
+from tallcheck.core.fleet.codes import combined, first_of
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted, known_memory
-from tallcheck.core.fleet.judged import STATUSES, Fixes, Judge, Judged
+from tallcheck.core.fleet.fixes import Fixes
+from tallcheck.core.fleet.judge import Judge
+from tallcheck.core.fleet.judged import STATUSES, Judged
 from tallcheck.core.machine.amounts import use_of
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.values.comparison import Bound

@@ -33,7 +33,7 @@ from tallcheck.core.machine.amounts import (
     use_under,
 )
 from tallcheck.core.machine.modules import ALL_SIZES
-from tallcheck.core.machine.totals import UNIT, MakeUp, built_table, makeup_of
+from tallcheck.core.machine.totals import UNIT, MakeUp, built_table, fillable, makeup_of
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 from tallcheck.core.values.either import at_or_above, up_to_step
 
@@ -237,8 +237,8 @@ class Builder:
         self._sold = np.array(ALL_SIZES, dtype=np.float64)
         self._boards = self._makeups()
 
-    def _makeups(self) -> list[MakeUp]:
-        """Every make-up that there is; ``_number`` tells which one each machine has."""
+    def _makeups(self) -> list[tuple[tuple[int, ...], ...] | None]:
+        """What can be filled, each once; ``_number`` tells which one each machine has."""
         most = self.memory.position_most
         largest = np.full(len(most), len(self._sold), dtype=np.int64)
         told = ~np.isnan(most)
@@ -246,8 +246,13 @@ class Builder:
         slots = np.where(np.isnan(self.memory.slots), -1, np.minimum(self.memory.slots, 4096))
         columns = [self._codes, slots.astype(np.int64), largest, self._kind]
         numbers: dict[Any, int] = {}
-        self._number = _numbered(np.stack(columns), numbers)
-        return [self._board(key[1:]) for key in numbers]
+        makeups = _numbered(np.stack(columns), numbers)
+        boards: dict[tuple[tuple[int, ...], ...] | None, int] = {}
+        table = [
+            boards.setdefault(fillable(self._board(key[1:])), len(boards)) for key in numbers
+        ]  # fmt: skip
+        self._number = np.array(table, dtype=np.int64)[makeups]
+        return list(boards)
 
     def _board(self, key: tuple[int, int, int, int]) -> MakeUp:
         code, slots, largest, kind = key
@@ -284,12 +289,12 @@ class Builder:
         return np.where(over, np.nan, total)
 
 
-def _from_table(board: MakeUp, wanted: Floats) -> Any:
+def _from_table(choices: tuple[tuple[int, ...], ...] | None, wanted: Floats) -> Any:
     """The smallest totals of one make-up."""
-    if board.slots is None:
+    if choices is None:
         return at_or_above(_ROUND, wanted)
-    if not board.slots or (len(board.spots or ()) >= board.slots and board.full_and_soldered):
+    if not choices:
         return np.full(len(wanted), np.nan)
-    table = built_table(board, float(wanted.max()))
+    table = built_table(choices, float(wanted.max()))
     at = np.searchsorted(table, up_to_step(wanted, UNIT))
     return np.where(at < len(table), table[np.minimum(at, len(table) - 1)], np.nan)

@@ -9,7 +9,8 @@ import numpy as np
 from msgspec import Struct
 
 from tallcheck.core.fleet.columns import Floats, Ints
-from tallcheck.core.fleet.judged import ANSWERS, Fixes, Judged
+from tallcheck.core.fleet.fixes import Fixes
+from tallcheck.core.fleet.judged import ANSWERS, Judged
 from tallcheck.core.fleet.work import HOURS, PRICED
 from tallcheck.core.needs.key import KINDS
 

@@ -6,7 +6,7 @@ import numpy as np
 from msgspec import Struct
 
 from tallcheck.core.decide.asked import bits_of, wanted_systems
-from tallcheck.core.fleet.classes import dense, first_of
+from tallcheck.core.fleet.codes import dense, first_of
 from tallcheck.core.fleet.columns import (
     CHUNK,
     Flags,
@@ -17,7 +17,8 @@ from tallcheck.core.fleet.columns import (
     doubted,
     known_memory,
 )
-from tallcheck.core.fleet.judged import ANSWERS, Fixes, Judged
+from tallcheck.core.fleet.fixes import Fixes
+from tallcheck.core.fleet.judged import ANSWERS, Judged
 from tallcheck.core.machine.amounts import ADDRESSABLE_32
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.upgrade.parts import PartsList

@@ -6,7 +6,9 @@ from msgspec import Struct, structs
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.decide.changes import makeup
 from tallcheck.core.fleet.columns import DOUBTS, Fleet, Words, known_memory
-from tallcheck.core.fleet.judged import ANSWERS, Installed, judge_fleet
+from tallcheck.core.fleet.facts import Facts
+from tallcheck.core.fleet.judge import Installed, Judge
+from tallcheck.core.fleet.judged import ANSWERS, judged_by
 from tallcheck.core.fleet.memory import Builder
 from tallcheck.core.machine.amounts import use_of
 from tallcheck.core.machine.known import known
@@ -36,19 +38,18 @@ def what_if(
     installed: Installed | None = None,
 ) -> WhatIf:
     """The table; a machine that cannot be brought to a total has the most of the smaller ones."""
-    rows = []
     totals: tuple[int | None, ...] = (None, *TARGETS)
-    for total in totals:
-        there = fleet
-        if total is not None:
-            there = with_memory(fleet, [one for one in TARGETS if one <= total])
-        rows.append(
-            tuple(
-                int((judge_fleet(there, asked, against, installed).answers == _READY).sum())
-                for _, asked, against in releases
-            )
-        )
-    return WhatIf(totals, tuple(label for label, _, _ in releases), tuple(rows), len(fleet))
+    facts = Facts(fleet)
+    there = [
+        facts.with_memory(with_memory(fleet, list(TARGETS[: at + 1]))) for at in range(len(TARGETS))
+    ]  # fmt: skip
+    columns = []
+    for _, asked, against in releases:
+        judge = Judge(fleet, asked, against, installed, facts)
+        judges = [judge, *(judge.with_memory(one) for one in there)]
+        columns.append([int((judged_by(one).answers == _READY).sum()) for one in judges])
+    rows = tuple(zip(*columns, strict=True))
+    return WhatIf(totals, tuple(label for label, _, _ in releases), rows, len(fleet))
 
 
 def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:

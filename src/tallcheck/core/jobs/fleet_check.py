@@ -13,7 +13,9 @@ from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.columns import DOUBTS, Fleet
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.drawer import solve_fleet
-from tallcheck.core.fleet.judged import ANSWERS, Fixes, Installed, Judged, fixes_of, judge_fleet
+from tallcheck.core.fleet.fixes import Fixes, fixes_of
+from tallcheck.core.fleet.judge import Installed
+from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
 from tallcheck.core.fleet.money import (
     Costs,
     Curve,

@@ -117,6 +117,19 @@ def _choices(board: MakeUp) -> list[frozenset[int]]:
     return found + [frozenset({0, *_sold(board.type, board.position_most)})] * free
 
 
+def fillable(board: MakeUp) -> tuple[tuple[int, ...], ...] | None:
+    """All that decides which totals can be built: what each position can hold, in no order.
+
+    None where the positions are not known; empty where nothing can be changed.
+    """
+    if board.slots is None:
+        return None
+    spots = board.spots or ()
+    if len(spots) >= board.slots and all(fixed for _, fixed, _ in spots):
+        return ()
+    return tuple(sorted(tuple(sorted(each)) for each in _choices(board)))
+
+
 @lru_cache(maxsize=256)
 def _sold(kind: str | None, most: int | None) -> tuple[int, ...]:
     return tuple(size for size in module_sizes(kind) if most is None or size <= most)
@@ -139,13 +152,12 @@ def built(choices: list[frozenset[int]], most: int) -> int:
     return _built(tuple(choices), most)
 
 
-def built_table(board: MakeUp, most: float) -> Any:
-    """Every total that the positions can be filled to, up to ``most`` bytes, rising: an array."""
+def built_table(choices: tuple[tuple[int, ...], ...], most: float) -> Any:
+    """Every total up to ``most`` bytes to which positions can be filled, rising: an array."""
     import numpy as np
 
-    choices = _choices(board)
     top = int(min(most + ANY_TYPE[1], sum(max(each) for each in choices)))
-    reached = built(choices, top)
+    reached = built([frozenset(each) for each in choices], top)
     raw = reached.to_bytes(reached.bit_length() // 8 + 1, "little")
     bits = np.unpackbits(np.frombuffer(raw, dtype=np.uint8), bitorder="little")
     return np.flatnonzero(bits).astype(np.float64) * UNIT

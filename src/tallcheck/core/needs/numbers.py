@@ -12,6 +12,11 @@ BOXED = ("desktop", "tower", "server")
 PROCESSOR_MENDS = frozenset({"system.shape", "system.virtual", "processor.architecture"})
 
 
+def shape_for_fixes(shape: Any) -> str:
+    """One shape for all that every fix treats alike."""
+    return BOXED[0] if shape in BOXED else "notebook"
+
+
 def processor_fix(view: View) -> str:
     """The fix of a short processor: a setting of a virtual machine, the processor, the machine."""
     if view["system.virtual"]:

@@ -1,0 +1,85 @@
+"""A group of needs under some trials: each result made once for all worlds alike in what it reads.
+
+A rule sees nothing but the readings that it named, so worlds with the same values of those come
+to the same; many machines, and many trials of one, share them.
+"""
+
+from typing import Any
+
+from msgspec.msgpack import encode
+
+from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.change import Change
+from tallcheck.core.decide.groups import Case, Group
+from tallcheck.core.decide.holding import Answer
+from tallcheck.core.decide.trials import Trial, Trials
+from tallcheck.core.machine.world import World
+
+_OF_MEMORY = frozenset({
+    "memory.installed", "memory.usable", "memory.available", "memory.ceiling",
+    "memory.position_most", "memory.addressable", "memory.slots", "memory.modules", "memory.most",
+    "memory.most_shown", "extra.memory_type", "system.virtual", "system.os_bits",
+    "processor.bits", "usage.in_use", "usage.memory_use",
+})  # fmt: skip
+"""What bears on any need for memory, besides what its entry names."""
+_REMEMBERED_MOST = 1 << 16
+
+
+class Tried:
+    """A group of needs under some trials."""
+
+    def __init__(self, group: Group, trials: Trials) -> None:
+        self.group, self.trials = group, trials
+        self.asks, self.places = group.asks, group.places
+        reads = group.reads | group.mends | (_OF_MEMORY if group.memory else frozenset())
+        self._reads = tuple(sorted(reads))
+        self._found: dict[Any, Any] = {}
+        self._alone: dict[int, Tried] = {}
+
+    def _seen(self, world: World) -> bytes:
+        """The world as far as the group reads it."""
+        return encode([world.get(key) for key in self._reads])
+
+    def _remember(self, key: Any, value: Any) -> Any:
+        if len(self._found) < _REMEMBERED_MOST:
+            self._found[key] = value
+        return value
+
+    def hold(self, world: World) -> list[Answer]:
+        """The needs held against a world."""
+        key = (None, self._seen(world))
+        found = self._found.get(key)
+        if found is None:
+            found = self._remember(key, self.group.hold(world))
+        return list(found)
+
+    def outcomes(self, world: World) -> list[tuple[Case, int]]:
+        """The worlds that the unknown readings allow, each with the trials that pass there.
+
+        Of readings that the group does not read they are those of any machine alike in the rest.
+        """
+        key = self._seen(world)
+        found = self._found.get(key)
+        if found is None:
+            found = [
+                (case, self.group.mask(case[1], self.trials)) for case in self.group.cases(world)
+            ]  # fmt: skip
+            self._remember(key, found)
+        return list(found)
+
+    def solve(self, trial: Trial, world: World) -> Change | None:
+        """The least that a trial has to change for all needs to be met; None where it cannot."""
+        key = (trial, self._seen(world))
+        if key not in self._found:
+            return self._remember(key, self.group.solve(trial, world, self.trials.systems))  # type: ignore[no-any-return]
+        found: Change | None = self._found[key]
+        return found
+
+    def alone(self, ask: Ask) -> "Tried":
+        """One of its needs for itself."""
+        if len(self.asks) == 1:
+            return self
+        at = self.asks.index(ask)
+        if at not in self._alone:
+            self._alone[at] = Tried(Group([ask], [0]), self.trials)
+        return self._alone[at]

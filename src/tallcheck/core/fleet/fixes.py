@@ -1,0 +1,82 @@
+"""What the classes' verdicts give each machine: kinds of fix, and the memory to build."""
+
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from tallcheck.core.decide.decision import Verdict
+from tallcheck.core.decide.groups import Group
+from tallcheck.core.fleet.columns import CHUNK, Fleet, Floats, Ints, cut_fleet
+from tallcheck.core.fleet.judge import Judge
+from tallcheck.core.fleet.judged import ANSWERS, Judged
+from tallcheck.core.fleet.memory import best_totals, plain_memory
+from tallcheck.core.needs.key import KINDS
+
+
+class Fixes(Struct):
+    """For each machine the kinds of fix of the trial that is taken, and the memory to build."""
+
+    kinds: NDArray[np.uint8]
+    """A bit for each place in KINDS."""
+    targets: Floats
+    """The total memory to build in bytes; NaN where none is."""
+
+
+def fixes_of(judged: Judged) -> Fixes:
+    """The fixes of every machine that has some, by one whole verdict for each class."""
+    judge: Judge = judged.judge
+    fleet = judge.fleet
+    kinds = np.zeros(len(judged.first), dtype=np.uint8)
+    own = np.full(len(judged.first), np.nan)
+    ways = np.full(len(judged.first), -1, dtype=np.int64)
+    answers = judged.answers[judged.first] if judged.first else judged.answers
+    open_ones = (ANSWERS.index("ready"),)
+    for at in np.flatnonzero(~np.isin(answers, open_ones)).tolist():
+        verdict = judge.verdict(judged.first[at])
+        decision = verdict.decision
+        kinds[at] = sum(1 << KINDS.index(fix.kind) for fix in decision.fixes)
+        if decision.target_memory is not None:
+            own[at] = decision.target_memory
+            ways[at] = _way_of(verdict)
+    targets = own[judged.classes]
+    memory = [
+        group for group, part in zip(judge.groups, _plain(judge), strict=True) if part
+    ]  # fmt: skip
+    if memory:
+        _spread(fleet, memory[0], ways[judged.classes], targets)
+    return Fixes(kinds[judged.classes], targets)
+
+
+def _plain(judge: Judge) -> list[bool]:
+    return [judge.fleet.sheets is None and plain_memory(group) for group in judge.groups]
+
+
+def _way_of(verdict: Verdict) -> int:
+    """Under which system, and whether with what is kept back freed, a target counts."""
+    fixes = {fix.kind: fix for fix in verdict.decision.fixes}
+    bits = None
+    if "system" in fixes:
+        bits = fixes["system"].changes.get("system.os_bits")
+    elif verdict.system is not None:
+        bits = verdict.world.get("system.os_bits")
+        if bits == verdict.machine.system.os_bits:
+            bits = None
+        elif bits is None:
+            bits = 64
+    way = 0 if bits is None else (2 if bits == 32 else 1)
+    memory = verdict.decision.fixes and any(
+        key in ("memory", "memory_own") for fix in verdict.decision.fixes
+        if fix.kind == "setting" for key in fix.rows
+    )  # fmt: skip
+    return way * 2 + bool(memory)
+
+
+def _spread(fleet: Fleet, group: Group, ways: Ints, targets: Floats) -> None:
+    """The target of each machine for itself, where its class' own is that of another machine."""
+    for start in range(0, len(fleet), CHUNK):
+        part = cut_fleet(fleet, start, start + CHUNK)
+        own, there = ways[start : start + CHUNK], targets[start : start + CHUNK]
+        for way in np.unique(own[own >= 0]).tolist():
+            best = best_totals(part, group, way // 2, bool(way % 2))
+            here = (own == way) & ~np.isnan(best)
+            there[here] = best[here]

@@ -1,0 +1,181 @@
+"""One fleet under one list of needs: its classes, and what each group of needs comes to for them.
+
+Sets of outcomes are numbered as they are met, and the one fold, remembered for each pair of
+numbers, runs over arrays of numbers.
+"""
+
+from collections.abc import Callable
+from copy import copy
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from tallcheck.core.decide.asked import (
+    Asked,
+    Chosen,
+    asked_by_installed,
+    asks_of,
+    stays_wanted,
+    wanted_systems,
+)
+from tallcheck.core.decide.decision import Verdict, verdict_of
+from tallcheck.core.decide.groups import HUBS
+from tallcheck.core.decide.matter import Matter, Question
+from tallcheck.core.decide.tried import Tried
+from tallcheck.core.decide.worlds import Masks, bears, fold, with_hubs
+from tallcheck.core.fleet.classes import GroupClasses
+from tallcheck.core.fleet.codes import combined, first_of
+from tallcheck.core.fleet.columns import Fleet, Ints
+from tallcheck.core.fleet.facts import Facts, reading_codes
+from tallcheck.core.machine.sheet import Machine
+
+Installed = Callable[[Machine], tuple[Chosen, ...]]
+
+
+class Sets:
+    """Sets of outcomes by number, and the fold of two of them by their numbers."""
+
+    def __init__(self) -> None:
+        self.sets: list[Masks] = []
+        self._numbers: dict[Masks, int] = {}
+        self._pairs: dict[tuple[int, int], int] = {}
+
+    def number(self, masks: Masks) -> int:
+        """The number of a set."""
+        if masks not in self._numbers:
+            self._numbers[masks] = len(self.sets)
+            self.sets.append(masks)
+        return self._numbers[masks]
+
+    def fold(self, one: Ints, other: Ints) -> Ints:
+        """For each place the number of the two sets' fold."""
+        width = int(other.max(initial=0)) + 1
+        pairs, inverse = np.unique(one * width + other, return_inverse=True)
+        found = np.empty(len(pairs), dtype=np.int64)
+        for at, pair in enumerate(pairs.tolist()):
+            key = divmod(pair, width)
+            if key not in self._pairs:
+                joined = fold([self.sets[key[1]]], self.sets[key[0]])
+                self._pairs[key] = self.number(joined)
+            found[at] = self._pairs[key]
+        return np.asarray(found[inverse.reshape(-1)])
+
+
+class Judge:
+    """One fleet held against one list of needs."""
+
+    def __init__(
+        self,
+        fleet: Fleet,
+        asked: list[Asked],
+        against: tuple[Chosen, ...] = (),
+        installed: Installed | None = None,
+        facts: Facts | None = None,
+    ) -> None:
+        self.fleet, self.asked, self.against = fleet, asked, against
+        self.installed = installed
+        wanted = wanted_systems(against)
+        self.asks = asks_of([*asked, *(stays_wanted(one) for one in wanted)])
+        self.question = Question(self.asks, bool(wanted))
+        self.trials, self.tried = self.question.under(narrow=True)
+        self.groups = [one.group for one in self.tried]
+        self._matters: dict[int, Matter] = {}
+        self._verdicts: dict[int, Verdict] = {}
+        self.facts = facts or Facts(fleet)
+        self.sets = Sets()
+
+    @cached_property
+    def parts(self) -> list[GroupClasses]:
+        """The classes of the machines for each group."""
+        return [GroupClasses(self.fleet, group, self.facts) for group in self.groups]
+
+    @cached_property
+    def tables(self) -> list["Outcomes"]:
+        """What each group comes to, for each of its classes."""
+        pairs = zip(self.tried, self.parts, strict=True)
+        return [Outcomes(self, group, part) for group, part in pairs]
+
+    def with_memory(self, facts: Facts) -> "Judge":
+        """The same needs held against the same machines with other memory.
+
+        What does not rest on memory is what it was.
+        """
+        found = copy(self)
+        found.fleet, found.facts = facts.fleet, facts
+        found._matters, found._verdicts = {}, {}
+        if found.fleet.sheets is not None:
+            return found
+        found.parts, found.tables = list(self.parts), list(self.tables)
+        for at, group in enumerate(self.groups):
+            if group.memory or any(key.startswith("memory.") for key in group.reads | group.mends):
+                found.parts[at] = GroupClasses(facts.fleet, group, facts)
+                found.tables[at] = Outcomes(found, self.tried[at], found.parts[at])
+        return found
+
+    def own(self, at: int) -> tuple[Chosen, ...]:
+        """A machine's own programs whose needs are known."""
+        return self.installed(self.fleet.machine(at)) if self.installed is not None else ()
+
+    def matter(self, at: int) -> Matter:
+        """The needs held against one machine, with the trials of all."""
+        if at not in self._matters:
+            there = self.facts.known(at)
+            self._matters[at] = Matter(there, self.asked, self.against, question=self.question)
+        return self._matters[at]
+
+    def verdict(self, at: int) -> Verdict:
+        """The whole verdict on one machine, its own programs counted."""
+        if at not in self._verdicts:
+            own = self.own(at)
+            if asked_by_installed(own, self.against):
+                matter = Matter(self.facts.known(at), self.asked, self.against, own)
+            else:
+                matter = self.matter(at)
+            self._verdicts[at] = verdict_of(matter)
+        return self._verdicts[at]
+
+    # --- classes ---
+
+    @cached_property
+    def around(self) -> tuple[Ints, list[int]]:
+        """The class of the readings that bear on all groups at once, and a machine of each."""
+        fleet = self.fleet
+        if fleet.sheets is not None:
+            return np.arange(len(fleet)), list(range(len(fleet)))
+        keys = [*HUBS, "system.virtual"]
+        if self.may_break():
+            keys += ["system.os", "system.os_version", "software"]
+        code, count = combined(reading_codes(fleet, keys, self.facts), len(fleet))
+        return code, first_of(code, count).tolist()
+
+    def may_break(self) -> bool:
+        """Whether programs are installed, which a change could break."""
+        fleet = self.fleet
+        if self.installed is None:
+            return False
+        return "software" in fleet.words or any(one.software for one in fleet.sheets or ())
+
+
+class Outcomes:
+    """What a group of needs can come to, by class and by the hubs that bear on it."""
+
+    def __init__(self, judge: Judge, group: Tried, part: GroupClasses) -> None:
+        self._judge, self._group, self._part, self._sets = judge, group, part, judge.sets
+        self._known: dict[Any, dict[int, int]] = {}
+
+    def numbers(self, hubs: tuple[tuple[str, Any], ...], code: Ints) -> Ints:
+        """The number of the set of outcomes of each class, under values of the unknown hubs."""
+        bearing = tuple(one for one in hubs if bears(one[0], self._group.group))
+        known = self._known.setdefault(bearing, {})
+        present, inverse = np.unique(code, return_inverse=True)
+        table = np.empty(len(present), dtype=np.int64)
+        for at, one in enumerate(present.tolist()):
+            if one not in known:
+                known[one] = self._sets.number(self._masks(int(self._part.first[one]), bearing))
+            table[at] = known[one]
+        return table[inverse.reshape(-1)]
+
+    def _masks(self, machine: int, hubs: tuple[tuple[str, Any], ...]) -> Masks:
+        world = with_hubs(self._judge.matter(machine).world, hubs)
+        return frozenset(mask for _, mask in self._group.outcomes(world))
