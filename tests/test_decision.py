@@ -469,7 +469,7 @@ def test_one_question_put_to_many_machines(seed: int) -> None:
     rng = random.Random(seed)
     sheets = (random_sheet(rng, count=3),)
     needs = asked_at(sheets, "minimum") or []
-    question = Question(asks_of(needs), wanted=False)
+    question = Question(asks_of(needs), wanted=False, many=True)
     for _ in range(40):
         there = random_machine(rng)
         one = verdict_of(Matter(there, needs, sheets, question=question))

@@ -23,6 +23,6 @@ def grouped(asks: list[Ask]) -> list[Group]:
     return [Group([asks[at] for at in members], members) for members in ordered]
 
 
-def tried(asks: list[Ask], trials: Trials) -> list[Tried]:
-    """The needs in groups, under some trials."""
-    return [Tried(group, trials) for group in grouped(asks)]
+def tried(asks: list[Ask], trials: Trials, many: bool = False) -> list[Tried]:
+    """The needs in groups, under some trials; ``many``: for many machines."""
+    return [Tried(group, trials, many) for group in grouped(asks)]

@@ -22,10 +22,10 @@ from tallcheck.core.usage.summary import Figures
 
 
 class Question:
-    """Needs in groups, under the trials that they call for: may be put to many machines."""
+    """Needs in groups, under the trials that they call for; ``many``: put to many machines."""
 
-    def __init__(self, asks: list[Ask], wanted: bool) -> None:
-        self.asks = asks
+    def __init__(self, asks: list[Ask], wanted: bool, many: bool = False) -> None:
+        self.asks, self._many = asks, many
         self._wanted = wanted
         self._under: dict[bool, tuple[Trials, list[Tried]]] = {}
 
@@ -33,7 +33,7 @@ class Question:
         """The trials and the groups; ``narrow`` as in ``trials_of``."""
         if narrow not in self._under:
             trials = trials_of(self.asks, self._wanted, narrow)
-            self._under[narrow] = (trials, tried(self.asks, trials))
+            self._under[narrow] = (trials, tried(self.asks, trials, self._many))
         return self._under[narrow]
 
 

@@ -4,12 +4,14 @@ A rule sees nothing but the readings that it named, so worlds with the same valu
 to the same; many machines, and many trials of one, share them.
 """
 
+from bisect import bisect_left, bisect_right
 from typing import Any
 
 from msgspec.msgpack import encode
 
 from tallcheck.core.decide.asked import Ask
 from tallcheck.core.decide.change import Change
+from tallcheck.core.decide.edges import edges_of
 from tallcheck.core.decide.groups import Case, Group
 from tallcheck.core.decide.holding import Answer
 from tallcheck.core.decide.trials import Trial, Trials
@@ -28,17 +30,33 @@ _REMEMBERED_MOST = 1 << 16
 class Tried:
     """A group of needs under some trials."""
 
-    def __init__(self, group: Group, trials: Trials) -> None:
+    def __init__(self, group: Group, trials: Trials, many: bool = False) -> None:
+        """``many``: worth the while of finding out which numbers come to the same."""
         self.group, self.trials = group, trials
         self.asks, self.places = group.asks, group.places
         reads = group.reads | group.mends | (_OF_MEMORY if group.memory else frozenset())
         self._reads = tuple(sorted(reads))
+        self._many = many
+        self._edges = edges_of(group) if many else {}
         self._found: dict[Any, Any] = {}
         self._alone: dict[int, Tried] = {}
 
     def _seen(self, world: World) -> bytes:
         """The world as far as the group reads it."""
         return encode([world.get(key) for key in self._reads])
+
+    def _alike(self, world: World) -> bytes:
+        """The world as far as what the group can come to rests on it: numbers by their edges."""
+        if not self._edges:
+            return self._seen(world)
+        values = []
+        for key in self._reads:
+            value = world.get(key)
+            if value is not None and key in self._edges:
+                edges = self._edges[key]
+                value = (bisect_left(edges, value), bisect_right(edges, value))
+            values.append(value)
+        return encode(values)
 
     def _remember(self, key: Any, value: Any) -> Any:
         if len(self._found) < _REMEMBERED_MOST:
@@ -56,9 +74,9 @@ class Tried:
     def outcomes(self, world: World) -> list[tuple[Case, int]]:
         """The worlds that the unknown readings allow, each with the trials that pass there.
 
-        Of readings that the group does not read they are those of any machine alike in the rest.
+        They are those of any machine alike in what the group reads.
         """
-        key = self._seen(world)
+        key = self._alike(world)
         found = self._found.get(key)
         if found is None:
             found = [
@@ -81,5 +99,5 @@ class Tried:
             return self
         at = self.asks.index(ask)
         if at not in self._alone:
-            self._alone[at] = Tried(Group([ask], [0]), self.trials)
+            self._alone[at] = Tried(Group([ask], [0]), self.trials, self._many)
         return self._alone[at]

@@ -4,20 +4,14 @@ What a rule reads, and at which values it turns, comes from its entry: words as 
 by the edges they lie between, memory by what its own rules make of it.
 """
 
-from typing import Any
-
 import numpy as np
 
+from tallcheck.core.decide.edges import edges_of
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.fleet.codes import column_code, combined, first_of
-from tallcheck.core.fleet.columns import Codes, Fleet, Ints, as_number
+from tallcheck.core.fleet.columns import Codes, Fleet, Ints
 from tallcheck.core.fleet.facts import Facts, reading_codes, shape_codes
 from tallcheck.core.fleet.memory import memory_codes, plain_memory
-from tallcheck.core.machine.readings import kind_of
-from tallcheck.core.needs.key import View
-
-_STEPPED = ("memory", "storage", "clock")
-"""Kinds of numbers of which only the edges count; others are few and count as they are."""
 
 
 class GroupClasses:
@@ -49,41 +43,3 @@ class GroupClasses:
             kind = column_code(fleet, "extra.memory_type", None)
             found += [] if kind is None else [kind]
         return combined(found, size)
-
-
-def edges_of(group: Group) -> dict[str, list[float]]:
-    """The values of each reading at which its rules turn, as their entries give them."""
-    found: dict[str, set[float]] = {}
-    for single in group.singles:
-        assert single.key is not None
-        stepped = [key for key in single.named if key in _numbers()]
-        if not stepped:
-            continue
-        named = single.named | single.key.mends
-        edges = {
-            float(value)
-            for choice in single.key.choices([single.test], View({}, named, 0, single.beside))
-            for key, value in choice.changes.items()
-            if key in _numbers() and isinstance(value, int | float)
-        }
-        for key in stepped:
-            found.setdefault(key, set()).update(edges)
-    for ask in group.asks:
-        for condition in ask.when:
-            if condition.key is None and condition.name in _numbers():
-                values = [as_number(value) for value in condition.values()]
-                found.setdefault(condition.name, set()).update(v for v in values if v == v)
-    return {key: sorted(values) for key, values in found.items() if not key.startswith("memory.")}
-
-
-_KINDS: dict[str, str] = {}
-
-
-def _numbers() -> Any:
-    """The readings of numbers of which only the edges count."""
-    if not _KINDS:
-        from tallcheck.core.machine.readings import keys
-
-        _KINDS.update({key: kind_of(key) for key in keys() if kind_of(key) in _STEPPED})
-        _KINDS["storage.data"] = "storage"
-    return _KINDS

@@ -77,7 +77,7 @@ class Judge:
         self.installed = installed
         wanted = wanted_systems(against)
         self.asks = asks_of([*asked, *(stays_wanted(one) for one in wanted)])
-        self.question = Question(self.asks, bool(wanted))
+        self.question = Question(self.asks, bool(wanted), many=True)
         self.trials, self.tried = self.question.under(narrow=True)
         self.groups = [one.group for one in self.tried]
         self._matters: dict[int, Matter] = {}

@@ -1,0 +1,35 @@
+"""The values at which rules turn: between two of them all values of a reading come to the same."""
+
+from tallcheck.core.decide.groups import Group
+from tallcheck.core.machine.readings import keys, kind_of
+from tallcheck.core.needs.key import View
+
+_STEPPED = {key for key in keys() if kind_of(key) in ("memory", "storage", "clock")} | {
+    "storage.data"
+}
+"""Readings of numbers of which only the edges count; others are few and count as they are."""
+
+
+def edges_of(group: Group) -> dict[str, list[float]]:
+    """The values of each reading at which its rules turn, as their entries give them."""
+    found: dict[str, set[float]] = {}
+    for single in group.singles:
+        assert single.key is not None
+        stepped = [key for key in single.named if key in _STEPPED]
+        if not stepped:
+            continue
+        named = single.named | single.key.mends
+        edges = {
+            float(value)
+            for choice in single.key.choices([single.test], View({}, named, 0, single.beside))
+            for key, value in choice.changes.items()
+            if key in _STEPPED and isinstance(value, int | float)
+        }
+        for key in stepped:
+            found.setdefault(key, set()).update(edges)
+    for ask in group.asks:
+        for condition in ask.when:
+            if condition.key is None and condition.name in _STEPPED:
+                values = [one for one in condition.values() if isinstance(one, int | float)]
+                found.setdefault(condition.name, set()).update(values)
+    return {key: sorted(values) for key, values in found.items() if not key.startswith("memory.")}
