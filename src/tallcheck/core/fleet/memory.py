@@ -65,11 +65,11 @@ def memory_codes(fleet: Fleet, group: Group) -> tuple[Ints, int]:
     """The class of each machine's memory for the needs of a group."""
     code = np.zeros(len(fleet), dtype=np.int64)
     numbers: dict[Any, int] = {}
-    live = _live(fleet)
     for start in range(0, len(fleet), CHUNK):
         part = cut_fleet(fleet, start, start + CHUNK)
         memory = known_memory(part)
-        found = _numbered(_bits(part, memory, group.asks, live), numbers)
+        live = _live(memory)
+        found = _numbered(_bits(part, memory, group.asks, live), numbers, live)
         exact = np.flatnonzero(_exact(memory, group.asks))
         if len(exact):
             found[exact] = _numbered(_rows(part, memory)[:, exact], numbers)
@@ -77,8 +77,8 @@ def memory_codes(fleet: Fleet, group: Group) -> tuple[Ints, int]:
     return code, max(len(numbers), 1)
 
 
-def _numbered(columns: Any, numbers: dict[Any, int]) -> Ints:
-    """Each column of some rows as one number, the same for the same."""
+def _numbered(columns: Any, numbers: dict[Any, int], kind: Any = None) -> Ints:
+    """Each column of some rows as one number, the same for the same of one kind."""
     inverse = np.zeros(columns.shape[1], dtype=np.int64)
     for column in columns:
         values, codes = np.unique(column, return_inverse=True)
@@ -87,20 +87,16 @@ def _numbered(columns: Any, numbers: dict[Any, int]) -> Ints:
     count = int(inverse.max(initial=-1)) + 1
     first = np.zeros(count, dtype=np.int64)
     first[inverse[::-1]] = np.arange(columns.shape[1])[::-1]
-    keys = [(len(columns), *row) for row in columns[:, first].T.tolist()]
+    keys = [(kind, *row) for row in columns[:, first].T.tolist()]
     table = np.array([numbers.setdefault(key, len(numbers)) for key in keys], dtype=np.int64)
     return table[inverse]
 
 
-def _live(fleet: Fleet) -> frozenset[int]:
+def _live(memory: Amounts) -> frozenset[int]:
     """The places of the ways in which memory of any machine counts otherwise than as it is."""
-    narrow = frees = False
-    for start in range(0, len(fleet), CHUNK):
-        memory = known_memory(cut_fleet(fleet, start, start + CHUNK))
-        narrow = narrow or bool((~np.isnan(memory.addressable)).any())
-        frees = frees or bool(np.any(use_of(memory).frees))
-    systems = range(len(WAYS)) if narrow else (0,)
-    return frozenset(way * 2 + freed for way in systems for freed in ((0, 1) if frees else (0,)))
+    systems = range(len(WAYS)) if bool((~np.isnan(memory.addressable)).any()) else (0,)
+    frees = (0, 1) if bool(np.any(use_of(memory).frees)) else (0,)
+    return frozenset(way * 2 + freed for way in systems for freed in frees)
 
 
 def _bits(part: Fleet, memory: Amounts, asks: list[Ask], live: frozenset[int]) -> Any:
@@ -252,6 +248,8 @@ class Builder:
             boards.setdefault(fillable(self._board(key[1:])), len(boards)) for key in numbers
         ]  # fmt: skip
         self._number = np.array(table, dtype=np.int64)[makeups]
+        self._order = np.argsort(self._number, kind="stable")
+        self._ends = np.flatnonzero(np.diff(self._number[self._order])) + 1
         return list(boards)
 
     def _board(self, key: tuple[int, int, int, int]) -> MakeUp:
@@ -279,12 +277,12 @@ class Builder:
         if loose.any():
             rounded = at_or_above(_ROUND, least[loose])
             total[loose] = np.fmin(rounded, memory.ceiling[loose])
-        todo = np.flatnonzero(~virtual & ~loose & known & ~(least > memory.ceiling))
-        order = todo[np.argsort(self._number[todo], kind="stable")]
-        ends = np.flatnonzero(np.diff(self._number[order])) + 1
-        for here in np.split(order, ends) if len(order) else []:
-            board = self._boards[self._number[here[0]]]
-            total[here] = _from_table(board, least[here])
+        todo = ~virtual & ~loose & known & ~(least > memory.ceiling)
+        for one in np.split(self._order, self._ends) if len(total) else []:
+            here = one[todo[one]]
+            if len(here):
+                board = self._boards[self._number[here[0]]]
+                total[here] = _from_table(board, least[here])
         over = ~virtual & ((least > memory.ceiling) | (total > memory.ceiling))
         return np.where(over, np.nan, total)
 
@@ -296,5 +294,5 @@ def _from_table(choices: tuple[tuple[int, ...], ...] | None, wanted: Floats) -> 
     if not choices:
         return np.full(len(wanted), np.nan)
     table = built_table(choices, float(wanted.max()))
-    at = np.searchsorted(table, up_to_step(wanted, UNIT))
-    return np.where(at < len(table), table[np.minimum(at, len(table) - 1)], np.nan)
+    units = np.ceil(wanted / UNIT)
+    return table[np.minimum(units, len(table) - 1).astype(np.int64)]

@@ -153,11 +153,15 @@ def built(choices: list[frozenset[int]], most: int) -> int:
 
 
 def built_table(choices: tuple[tuple[int, ...], ...], most: float) -> Any:
-    """Every total up to ``most`` bytes to which positions can be filled, rising: an array."""
+    """For each number of units the smallest total of as many to which positions can be filled.
+
+    An array of bytes, up to ``most`` and a module more; NaN where nothing reaches, and at its end.
+    """
     import numpy as np
 
     top = int(min(most + ANY_TYPE[1], sum(max(each) for each in choices)))
     reached = built([frozenset(each) for each in choices], top)
     raw = reached.to_bytes(reached.bit_length() // 8 + 1, "little")
     bits = np.unpackbits(np.frombuffer(raw, dtype=np.uint8), bitorder="little")
-    return np.flatnonzero(bits).astype(np.float64) * UNIT
+    totals = np.append(np.flatnonzero(bits).astype(np.float64) * UNIT, np.nan)
+    return totals[np.append(0, np.cumsum(bits, dtype=np.int64))]
