@@ -24,7 +24,7 @@ MACOS = os.path.join(DEMO, "captures", "studio-02")
 
 
 def _sheet(source: Source) -> Machine:
-    return gather(source, "bench", [])
+    return gather(source, "bench")
 
 
 def _cim(**files: Any) -> Machine:

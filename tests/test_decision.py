@@ -12,7 +12,8 @@ from tallcheck.core.decide.matter import Matter, Question
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import answers_of, as_answers, branches
 from tallcheck.core.machine.amounts import likely_fitted
-from tallcheck.core.machine.readings import Told, parse_told
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.machine.totals import makeup_of, smallest_total
@@ -249,7 +250,7 @@ def test_a_doubted_reading_is_unknown_and_telling_it_lifts_the_doubt() -> None:
     doubt = {"about": ["memory.installed", "memory.usable"], "text": "they contradict"}
     there = machine(memory=mem(8, usable="9 GB"), doubts=[doubt])
     assert judge(there, memory="4 GB").decision.answer == "undecided"
-    there = tell_all(there, [parse_told("memory=8GB")])
+    there = tell_all(there, parse_told("memory=8GB"))
     assert judge(there, memory="4 GB").decision.answer == "ready"
 
 
@@ -531,7 +532,11 @@ def test_applying_the_fixes_gives_ready(seed: int) -> None:
 
 def test_telling_in_any_order_is_the_same() -> None:
     there = machine(**OLD)
-    told = [parse_told(text) for text in ("memory=8GB", "os_bits=64", "os=Merrow", "cores=4")]
+    told = [
+        one
+        for text in ("memory=8GB", "os_bits=64", "os=Merrow", "cores=4")
+        for one in parse_told(text)
+    ]
     first = tell_all(there, told)
     for seed in range(6):
         mixed = random.Random(seed).sample(told, len(told))

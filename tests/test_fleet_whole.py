@@ -18,13 +18,11 @@ from tallcheck.core.fleet.details import details_of
 from tallcheck.core.fleet.fixes import fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, judge_fleet
 from tallcheck.core.fleet.models import with_models
-from tallcheck.core.machine.naming import with_level, with_names
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.words.conditions import conditions
 from tallcheck.files.demo_fleet import demo_fleet
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER
-from tallcheck.files.rules import naming_rules
 from tallcheck.files.sheets import machine_from, machine_json, read_needs
 from tallcheck.files.table import models_list
 from tests.helpers import DEMO, demo_machine, run
@@ -57,10 +55,6 @@ def _installed(machine: Machine) -> tuple[Chosen, ...]:
     return installed_here(machine, [])
 
 
-def _finish(machine: Machine) -> Machine:
-    return with_level(*with_names(machine, naming_rules()))
-
-
 def listed(tmp_path: Path, rng: random.Random, size: int, models: bool) -> FleetFile:
     """A random list as it would be read by the command."""
     names = sorted(rng.sample(list(COLUMNS), rng.randint(6, len(COLUMNS))))
@@ -74,7 +68,6 @@ def listed(tmp_path: Path, rng: random.Random, size: int, models: bool) -> Fleet
     found = read_fleet(str(path), {}, True)
     if models:
         with_models(found.fleet, models_list(MODELS))
-    found.fleet.finish = _finish
     found.fleet.doubts = found.fleet.doubts | find_doubts(found.fleet)
     return found
 

@@ -13,18 +13,15 @@ from hypothesis import strategies as st
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.rules import naming_rules
 from tallcheck.gather import gather
 from tallcheck.gather.cpuset import parse_cpu_list
 from tallcheck.gather.source import Captured, capture_from
 from tests.helpers import GIB, X86_FLAGS, linux_tree, run, tar_of
 
-RULES = naming_rules()
-
 
 def gathered(tree: dict[str, bytes | str]) -> Machine:
     files = {path: t.encode() if isinstance(t, str) else t for path, t in tree.items()}
-    return gather(Captured(files), "bench", RULES)
+    return gather(Captured(files), "bench")
 
 
 OLD_32 = X86_FLAGS.replace(" lm", "")

@@ -19,7 +19,7 @@ def sheet(tree: dict[str, Any], **linux: Any) -> Machine:
     """The sheet of a small Linux tree with these files besides."""
     files = {**linux_tree(**linux), **tree}
     encoded = {path: t.encode() if isinstance(t, str) else t for path, t in files.items()}
-    return gather(Captured(encoded), "bench", [])
+    return gather(Captured(encoded), "bench")
 
 
 MOUNTS = """\
@@ -239,11 +239,10 @@ def test_a_manifest_tells_absent_from_not_looked_for(path: str, state: str) -> N
 
 
 def test_what_hides_sets_is_told_from_what_lacks_them() -> None:
-    from tallcheck.files.rules import naming_rules
 
     files = linux_tree(flags=X86_FLAGS + " hypervisor")
     encoded = {path: str(text).encode() for path, text in files.items()}
-    found = gather(Captured(encoded), "bench", naming_rules())
+    found = gather(Captured(encoded), "bench")
     assert found.processor.line == "Osier Wand"
     assert "AVX2" in (found.processor.hidden or [])
     assert found.processor.level == "x86-64-v2"

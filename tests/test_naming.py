@@ -13,12 +13,10 @@ from tallcheck.core.machine.instructions import (
     implied,
     told_sets,
 )
-from tallcheck.core.machine.naming import name_processor
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.rules import checked, naming_rules, read_rules
+from tallcheck.files.vocabulary import checked, read_names
 from tests.helpers import X86_FLAGS, run
-
-RULES = naming_rules()
 
 # name, line, generation, and whether its number is a generation ahead of its design
 NAMES = [
@@ -111,7 +109,7 @@ NAMES = [
 
 @pytest.mark.parametrize(("name", "line", "generation", "ahead"), NAMES)
 def test_names(name: str, line: str | None, generation: int | None, ahead: bool) -> None:
-    found = name_processor(name, RULES)
+    found = vocabulary().processors.named(name)
     if line is None:
         assert found is None
         return
@@ -122,7 +120,7 @@ def test_names(name: str, line: str | None, generation: int | None, ahead: bool)
 
 @given(st.text(max_size=300))
 def test_any_name_is_taken(name: str) -> None:
-    name_processor(name, RULES)
+    vocabulary().processors.named(name)
 
 
 @pytest.mark.parametrize(
@@ -138,7 +136,7 @@ def test_bad_rules_are_one_clear_error(tmp_path: Path, text: str, part: str) -> 
     path = tmp_path / "processors.toml"
     path.write_text(text)
     with pytest.raises(InputError, match=part):
-        checked(read_rules(str(path)), str(path))
+        checked(read_names(str(path))[0], str(path))
 
 
 def test_a_users_rules_come_first(tmp_path: Path) -> None:

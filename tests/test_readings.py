@@ -14,11 +14,10 @@ from tallcheck.core.machine.readings import (
     get,
     keys,
     label_of,
-    parse_told,
-    parse_value,
     put,
     resolve_key,
 )
+from tallcheck.core.machine.said import parse_told, value_said
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.words.hints import how_to_find
@@ -44,7 +43,7 @@ from tests.helpers import GIB, machine, run
     ],
 )
 def test_what_is_told_is_found_on_the_sheet(told: str, key: str, value: Any) -> None:
-    found = parse_told(told)
+    (found,) = parse_told(told)
     assert (found.key, found.value) == (key, value)
     sheet = tell_all(machine(), [found], "by a person")
     assert get(sheet, key) == value
@@ -52,12 +51,12 @@ def test_what_is_told_is_found_on_the_sheet(told: str, key: str, value: Any) -> 
 
 
 def test_modules_and_programs_told_as_lists() -> None:
-    sheet = tell_all(machine(), [parse_told("modules=8GB*,4GB,-")])
+    sheet = tell_all(machine(), parse_told("modules=8GB*,4GB,-"))
     assert [(m.size, m.fixed) for m in sheet.memory.modules or []] == [
         (8 * GIB, True), (4 * GIB, None), (0, None),
     ]  # fmt: skip
     assert (sheet.memory.installed, sheet.memory.slots) == (12 * GIB, 3)
-    sheet = tell_all(machine(), [parse_told("software=Fernfolio 3.2; Mail")])
+    sheet = tell_all(machine(), parse_told("software=Fernfolio 3.2; Mail"))
     assert [(one.name, one.version) for one in sheet.software or []] == [
         ("Fernfolio", "3.2"), ("Mail", None),
     ]  # fmt: skip
@@ -81,8 +80,8 @@ def test_short_names_lead_to_keys_and_wrong_ones_to_the_nearest() -> None:
         assert key in keys()
     with pytest.raises(InputError, match="'memory'"):
         resolve_key("memmory")
-    with pytest.raises(InputError, match="a value"):
-        parse_value("system.model", "  ")
+    with pytest.raises(InputError, match="model"):
+        value_said("system.model", "  ")
 
 
 @pytest.mark.parametrize(
@@ -109,7 +108,7 @@ def test_short_names_lead_to_keys_and_wrong_ones_to_the_nearest() -> None:
 def test_telling_keeps_the_sheet_consistent(
     sections: dict[str, Any], told: str, expected: dict[str, Any]
 ) -> None:
-    sheet = complete(tell_all(complete(machine(**sections)), [parse_told(told)]))
+    sheet = complete(tell_all(complete(machine(**sections)), parse_told(told)))
     for key, value in expected.items():
         found = get(sheet, key)
         assert found == value or (found is not None and abs(found - value) <= 2), key
@@ -127,10 +126,10 @@ def test_dropping_what_was_worked_out_keeps_what_was_read(key: str) -> None:
 def test_told_sets_replace_the_list_and_a_told_level_stands_beside_it() -> None:
     read = {"processor.instructions": {"how": "read", "from": "x"}}
     sheet = machine(processor={"instructions": ["SSE2"], "bits": 64}, origins=read)
-    more = tell_all(sheet, [parse_told("instructions=AVX2,-SSE2")])
+    more = tell_all(sheet, parse_told("instructions=AVX2,-SSE2"))
     assert more.processor.instructions == ["AVX2", "-SSE2"]
     assert more.origins["processor.instructions"].how == "told"
-    level = tell_all(machine(), [parse_told("instructions=x86-64-v2 AVX")])
+    level = tell_all(machine(), parse_told("instructions=x86-64-v2 AVX"))
     assert (level.processor.level, level.processor.instructions) == ("x86-64-v2", ["AVX"])
 
 

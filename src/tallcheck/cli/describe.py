@@ -3,12 +3,13 @@
 import argparse
 import sys
 
-from tallcheck.cli.inputs import tell_all
 from tallcheck.cli.options import add_needs_path
 from tallcheck.core.machine.known import with_findings
-from tallcheck.core.machine.readings import Told, parse_told
+from tallcheck.core.machine.pasted import NotUnderstood, read_lines
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
-from tallcheck.core.machine.told_text import NotUnderstood, read_lines
+from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import printable
 from tallcheck.files.inputs import read, shown, text
@@ -41,10 +42,8 @@ def run(args: argparse.Namespace) -> int:
     pasted: list[Told] = []
     left: list[NotUnderstood] = []
     if args.text:
-        from tallcheck.files.labels import label_table
-
-        pasted, left = read_lines(text(read(args.text), shown(args.text)), label_table())
-    told = [parse_told(word) for word in args.told]
+        pasted, left = read_lines(text(read(args.text), shown(args.text)))
+    told = [one for word in args.told for one in parse_told(word)]
     if not told and not pasted and not left and not args.needs:
         raise InputError("found nothing told", "KEY=VALUE, --text FILE or --for NEEDS")
     if args.text == "-" and args.needs:

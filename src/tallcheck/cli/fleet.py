@@ -104,18 +104,9 @@ def _read(args: argparse.Namespace) -> "FleetFile":
 
         count = with_models(fleet, models_list(args.models))
         file.remarks.append(f"{count} of {len(fleet)} machines are on the models list")
-    fleet.finish = _finish()
     if fleet.sheets is None:
         fleet.doubts = fleet.doubts | find_doubts(fleet)
     return file
-
-
-def _finish() -> "Callable[[Machine], Machine]":
-    from tallcheck.core.machine.naming import with_level, with_names
-    from tallcheck.files.rules import naming_rules
-
-    rules = naming_rules()
-    return lambda machine: with_level(*with_names(machine, rules))
 
 
 def _task(args: argparse.Namespace) -> "FleetTask":

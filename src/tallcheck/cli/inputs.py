@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import installed_programs, newest_first
-from tallcheck.core.machine import telling
-from tallcheck.core.machine.readings import Told, parse_told
+from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.sheet import Need, NeedsSheet
 from tallcheck.core.needs.written import parse_test
@@ -28,27 +28,15 @@ def machine_of(word: str, told: list[str]) -> Machine:
     """The machine a MACHINE word names, with what was told by ``--have``. Raises InputError."""
     if word == "here" and not os.path.exists(word):
         from tallcheck.files.kit import script_path
-        from tallcheck.files.rules import naming_rules
         from tallcheck.gather import gather_here
 
-        machine = gather_here(naming_rules(), script_path("windows"))
+        machine = gather_here(script_path("windows"))
     else:
         machine = read_machine(word)
     try:
-        return tell_all(machine, [parse_told(text) for text in told], "--have")
+        return tell_all(machine, [one for text in told for one in parse_told(text)], "--have")
     except InputError as error:
         raise error.at("--have") from None
-
-
-def tell_all(machine: Machine, told: list[Told], source: str) -> Machine:
-    """The machine with told readings; a told processor's name gives what the rules make of it."""
-    machine = telling.tell_all(machine, told, source)
-    if any(one.key == "processor.name" for one in told):
-        from tallcheck.core.machine.naming import with_level, with_names
-        from tallcheck.files.rules import naming_rules
-
-        machine = with_level(*with_names(machine, naming_rules()))
-    return machine
 
 
 def needs_of(text: str) -> Need:

@@ -1,24 +1,33 @@
 """A telephone call: ask only what can still change the answer, and stop when it is settled."""
 
 import sys
-from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.cli.inputs import tell_all
 from tallcheck.core.jobs.check import Check, Task, check
-from tallcheck.core.machine.readings import Told, get, keys, kind_of, label_of, parse_value
+from tallcheck.core.machine.known import known
+from tallcheck.core.machine.readings import Told, get, keys, kind_of, label_of
+from tallcheck.core.machine.said import is_unknown, plainly, read_said
 from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import printable
-from tallcheck.core.words.hints import how_to_find
+from tallcheck.core.words.aloud import read_out
+from tallcheck.core.words.values import told_text
 
-_DONT_KNOW = ("", "?", "don't know", "dont know", "do not know", "no idea", "unknown", "skip")
-_NAME = "processor.name"
-_BY_NAME = ("processor.generation", "processor.instructions", "processor.line")
+_NAME, _SYSTEM = "processor.name", "system.os"
+_BY_NAME = ("processor.generation", "processor.instructions", "processor.line",
+            "processor.architecture", "processor.level")  # fmt: skip
 _EXAMPLES = {
-    "memory": "8 GB", "storage": "256 GB", "clock": "2.1 GHz", "count": "4", "bits": "64",
+    "memory": "8 GB", "storage": "256 GB SSD", "clock": "2.1 GHz", "count": "4", "bits": "64-bit",
     "flag": "yes", "sets": "AVX2 SSE4.2",
+}  # fmt: skip
+_EXAMPLE_OF = {
+    "processor.name": "the name as it stands there, or line and generation",
+    "system.os": "Merrow 10", "system.shape": "notebook",
+    "firmware.security_module": "2.0, or none",
+    "firmware.mode": "UEFI", "firmware.secure_boot": "on", "display": "1920x1080",
+    "storage.kind": "SSD", "memory.installed": "8 GB, or 8.0 GB (7.8 GB usable)",
 }  # fmt: skip
 
 
@@ -43,35 +52,65 @@ def _next(result: Check, machine: Machine, skipped: set[str]) -> str | None:
 def hold_call(machine: Machine, task: Task) -> Call:
     """Ask on standard error, read answers line by line from standard input, until settled."""
     skipped: set[str] = set()
+    _say("Enter alone passes a question.")
     while True:
         result = check(machine, task)
         key = _next(result, machine, skipped)
         if key is None:
             return Call(machine, result)
-        value = _ask(key, machine)
-        if value is None:
+        if machine.system.os is None and _SYSTEM not in skipped:
+            key = _SYSTEM  # where to look differs from system to system
+        told = _ask(key, machine)
+        if told:
+            machine = tell_all(machine, told, "the caller, by telephone")
+        if not any(one.key == key for one in told) or key in _BY_NAME:
+            # what was passed, or answered otherwise, is not asked for twice
             skipped.add(key)
-            continue
-        machine = tell_all(machine, [Told(key, value)], "the caller, by telephone")
-        if key in _BY_NAME:
-            skipped.add(key)  # a partial list may leave it open: it is not asked for twice
 
 
-def _ask(key: str, machine: Machine) -> Any:
-    """The value a person gives for a reading; None for "don't know" or the end of the input."""
-    example = _EXAMPLES.get(kind_of(key), "")
+def _ask(key: str, machine: Machine) -> list[Told]:
+    """What a person tells for a reading; nothing for "don't know" or the end of the input."""
+    example = _EXAMPLE_OF.get(key) or _EXAMPLES.get(kind_of(key), "")
     _say(f"{label_of(key)}?" + (f"  (such as {example})" if example else ""))
-    _say(f"  where: {how_to_find(key, machine.system.os)}")
+    _say(f"  where: {read_out(key, machine.system.os)}")
     while True:
         sys.stderr.write("> ")
         sys.stderr.flush()
         line = sys.stdin.readline()
-        if not line or line.strip().lower() in _DONT_KNOW:
-            return None
+        if not line or is_unknown(line):
+            return []
         try:
-            return parse_value(key, line.strip())
+            told = _understood(key, line.strip(), machine)
         except InputError as error:
-            _say(f"  not understood: {printable(str(error))}")
+            _say(
+                f"  not understood: {printable(error.found)}; expected {error.expected or example}"
+            )
+            continue
+        return told
+
+
+def _understood(key: str, text: str, machine: Machine) -> list[Told]:
+    """What an answer tells, of what was asked or of what it plainly is. Raises InputError."""
+    other = plainly(text)
+    try:
+        told = read_said(key, text)
+        _refuse_implausible(told, text, machine)
+    except InputError:
+        if other is None:
+            raise
+        told = read_said(other, text)
+        _say(f"  that is the {label_of(other)}: taken for it")
+    shown = ", ".join(told_text(one) for one in told)
+    _say(f"  understood: {printable(shown)}")
+    return told
+
+
+def _refuse_implausible(told: list[Told], text: str, machine: Machine) -> None:
+    """Refuse what no machine has: it would only be a doubt. Raises InputError."""
+    before = {tuple(one.about) for one in known(machine).doubts}
+    for one in known(tell_all(machine, told, "")).doubts:
+        if tuple(one.about) not in before:
+            raise InputError(f'found "{text}": {one.text}', "a likely value")
 
 
 def _say(text: str) -> None:

@@ -7,7 +7,8 @@ import pyarrow as pa
 from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import Fault, Floats, Words
-from tallcheck.core.machine.readings import kind_of, parse_value
+from tallcheck.core.machine.readings import kind_of
+from tallcheck.core.machine.said import value_said
 from tallcheck.core.values.errors import InputError
 
 UNITS = {"B": 0, "KB": 1, "MB": 2, "GB": 3, "TB": 4}
@@ -102,14 +103,14 @@ class Column:
             # beside cells with units, a plain number that can only be bytes is taken as such
             return float(int(text))
         try:
-            return float(parse_value(self.key, text))
+            return float(value_said(self.key, text))
         except InputError:
             return float("nan")
 
     def _unread(self, codes: Any, distinct: list[str], bad: Any) -> None:
         for at in np.flatnonzero(bad):
             try:
-                parse_value(self.key, distinct[at])
+                value_said(self.key, distinct[at])
                 why = f'found "{distinct[at]}"'
             except InputError as error:
                 why = f"{error.found}; expected {error.expected}"
@@ -125,7 +126,7 @@ class Column:
         bad = np.zeros(len(distinct), dtype=bool)
         for at, text in enumerate(distinct):
             try:
-                value = parse_value(self.key, text)
+                value = value_said(self.key, text)
             except InputError:
                 bad[at] = True
                 continue

@@ -6,7 +6,6 @@ import re
 import sys
 
 from tallcheck.core.machine.known import with_findings
-from tallcheck.core.machine.naming import Rule
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather.draft import Draft
@@ -16,8 +15,8 @@ from tallcheck.gather.source import Live, Source, open_capture, read_text
 _ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
 
 
-def gather(source: Source, name: str, rules: list[Rule], serials: bool = False) -> Machine:
-    """The machine sheet of a source; ``rules`` name processors, serial numbers only if asked for.
+def gather(source: Source, name: str, serials: bool = False) -> Machine:
+    """The machine sheet of a source; serial numbers only if asked for.
 
     Raises InputError where the source holds no system's files.
     """
@@ -25,21 +24,21 @@ def gather(source: Source, name: str, rules: list[Rule], serials: bool = False) 
 
     draft = Draft(name, _when(source))
     if is_linux(source):
-        read_linux(source, draft, rules, serials)
+        read_linux(source, draft, serials)
     else:
-        _read_other(source, draft, rules, serials)
+        _read_other(source, draft, serials)
     note_what_is_kept(draft)
     return with_findings(draft.machine)
 
 
-def _read_other(source: Source, draft: Draft, rules: list[Rule], serials: bool) -> None:
+def _read_other(source: Source, draft: Draft, serials: bool) -> None:
     from tallcheck.gather.macos import is_macos, read_macos
     from tallcheck.gather.windows import is_windows, read_windows
 
     if is_windows(source):
-        read_windows(source, draft, rules, serials)
+        read_windows(source, draft, serials)
     elif is_macos(source):
-        read_macos(source, draft, rules)
+        read_macos(source, draft)
     else:
         raise InputError(
             "found no system's files",
@@ -55,9 +54,7 @@ def _when(source: Source) -> str | None:
     return text if re.fullmatch(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ", text) else None
 
 
-def gather_here(
-    rules: list[Rule], windows_script: str, name: str | None = None, serials: bool = False
-) -> Machine:
+def gather_here(windows_script: str, name: str | None = None, serials: bool = False) -> Machine:
     """The machine sheet of the machine this runs on. Raises InputError."""
     if sys.platform == "win32" or sys.platform == "darwin":
         import platform
@@ -65,21 +62,19 @@ def gather_here(
         from tallcheck.gather.ports import ask_macos, ask_windows
 
         asked = ask_macos() if sys.platform == "darwin" else ask_windows(windows_script)
-        return gather(asked, name or platform.node() or "here", rules, serials)
+        return gather(asked, name or platform.node() or "here", serials)
     source = Live()
-    return gather(source, name or _host_name(source) or "here", rules, serials)
+    return gather(source, name or _host_name(source) or "here", serials)
 
 
-def gather_from(
-    path: str, rules: list[Rule], name: str | None = None, serials: bool = False
-) -> Machine:
+def gather_from(path: str, name: str | None = None, serials: bool = False) -> Machine:
     """The machine sheet of a captured tree: a folder, a tar or a zip. Raises InputError."""
     source = open_capture(path)
     stem = os.path.basename(os.path.normpath(path))
     for ending in _ENDINGS:
         stem = stem.removesuffix(ending)
     try:
-        return gather(source, name or stem or "captured", rules, serials)
+        return gather(source, name or stem or "captured", serials)
     except InputError as error:
         raise error.at(path) from None
 

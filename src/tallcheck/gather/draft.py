@@ -15,8 +15,6 @@ class Draft:
 
     def __init__(self, name: str, gathered: str | None) -> None:
         self.machine = Machine(SHEET_FORMAT, name, gathered)
-        self.named_level: str | None = None
-        """The x86-64 level that the processor's name promises."""
         self.limit = ""
         """What is known to keep memory from the system."""
 

@@ -7,7 +7,6 @@ os-release(5).
 import re
 
 from tallcheck.core.machine.amounts import ADDRESSABLE_PAE
-from tallcheck.core.machine.naming import Rule
 from tallcheck.core.values.quantities import GIB
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import read_firmware
@@ -21,10 +20,10 @@ def is_linux(source: Source) -> bool:
     return source.read("proc/meminfo") is not None or source.read("proc/cpuinfo") is not None
 
 
-def read_linux(source: Source, draft: Draft, rules: list[Rule], serials: bool) -> None:
+def read_linux(source: Source, draft: Draft, serials: bool) -> None:
     """Every reading that the system's files give, into the draft."""
     _system(source, draft)
-    read_processor(source, draft, rules)
+    read_processor(source, draft)
     _memory(source, draft)
     read_firmware(source, draft, serials)
     read_rest(source, draft)

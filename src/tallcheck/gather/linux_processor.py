@@ -7,8 +7,8 @@ Arm's Main ID Register for the names of arm64 parts.
 import re
 
 from tallcheck.core.machine.instructions import LEVELS, enabled, from_flags
-from tallcheck.core.machine.naming import Rule, with_names
 from tallcheck.core.machine.sheet import Cache
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import KIB, MIB, parse_clock
 from tallcheck.gather.cpuset import parse_cpu_list
 from tallcheck.gather.draft import Draft
@@ -39,11 +39,11 @@ _ARM_PARTS = {
 }  # fmt: skip
 
 
-def read_processor(source: Source, draft: Draft, rules: list[Rule]) -> None:
+def read_processor(source: Source, draft: Draft) -> None:
     """Every reading of the processor and of the bits of the running system."""
     cpuinfo = parse_cpuinfo(read_text(source, "proc/cpuinfo") or "")
     _bits(source, draft, cpuinfo)
-    _names(source, draft, cpuinfo, rules)
+    _names(source, draft, cpuinfo)
     _instructions(draft, cpuinfo)
     _clocks(source, draft)
     _topology(source, draft, cpuinfo)
@@ -138,12 +138,11 @@ def _bits(source: Source, draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
 # --- name, generation, clock, instruction sets ---------------------------------------------
 
 
-def _names(source: Source, draft: Draft, cpuinfo: list[dict[str, str]], rules: list[Rule]) -> None:
+def _names(source: Source, draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
     name = _first(cpuinfo, "model name", "cpu model", "cpu", "Processor")
     if name is None:
         name = _arm_name(cpuinfo)
     draft.read("processor.name", " ".join(name.split()) if name else None, "/proc/cpuinfo")
-    name_by_rules(draft, rules)
 
 
 def _arm_name(cpuinfo: list[dict[str, str]]) -> str | None:
@@ -157,11 +156,6 @@ def _arm_name(cpuinfo: list[dict[str, str]]) -> str | None:
     return " + ".join(found) or None
 
 
-def name_by_rules(draft: Draft, rules: list[Rule]) -> None:
-    """Maker, line and generation from the processor's name, where a rule fits it."""
-    draft.machine, draft.named_level = with_names(draft.machine, rules)
-
-
 def _instructions(draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
     listed = [block.get("flags") or block.get("Features") or "" for block in cpuinfo]
     every = [set(flags.split()) for flags in listed if flags]
@@ -170,7 +164,8 @@ def _instructions(draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
     shared = set.intersection(*every)
     found = from_flags(shared)
     draft.read("processor.instructions", found, "/proc/cpuinfo, flags")
-    level = draft.named_level
+    named = vocabulary().processors.named(draft.machine.processor.name or "")
+    level = named.level if named is not None else None
     if level:
         # the maker's line has these sets; what is missing is kept from the system
         there = enabled(found, draft.machine.processor.bits)

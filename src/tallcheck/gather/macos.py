@@ -6,11 +6,9 @@ Sources: sysctl(3), vm_stat(1) and sw_vers(1) of the system.
 import re
 
 from tallcheck.core.machine.instructions import from_flags
-from tallcheck.core.machine.naming import Rule, with_level
 from tallcheck.core.machine.sheet import Cache, Program, Volume
 from tallcheck.core.values.quantities import MIB
 from tallcheck.gather.draft import Draft
-from tallcheck.gather.linux_processor import name_by_rules
 from tallcheck.gather.source import Source, parse_df, read_text
 
 _SHAPES = {
@@ -55,11 +53,11 @@ class _Sysctl:
         return int(value) if value.isdecimal() and len(value) < 19 else None
 
 
-def read_macos(source: Source, draft: Draft, rules: list[Rule]) -> None:
+def read_macos(source: Source, draft: Draft) -> None:
     """Every reading that a macOS capture gives; modules stay unknown there."""
     sysctl = _Sysctl(read_text(source, "sysctl.txt") or "")
     _system(source, sysctl, draft)
-    _processor(sysctl, draft, rules)
+    _processor(sysctl, draft)
     _memory(source, sysctl, draft)
     _storage(source, draft)
     programs = [
@@ -85,9 +83,8 @@ def _system(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
         draft.read("system.shape", shape, "sysctl hw.model")
 
 
-def _processor(sysctl: _Sysctl, draft: Draft, rules: list[Rule]) -> None:
+def _processor(sysctl: _Sysctl, draft: Draft) -> None:
     draft.read("processor.name", sysctl.text("machdep.cpu.brand_string"), "sysctl")
-    name_by_rules(draft, rules)
     for key, name in (
         ("processor.cores", "hw.physicalcpu"), ("processor.threads", "hw.logicalcpu"),
         ("processor.sockets", "hw.packages"), ("processor.clock", "hw.cpufrequency"),
@@ -119,7 +116,6 @@ def _processor(sysctl: _Sysctl, draft: Draft, rules: list[Rule]) -> None:
     if caches:
         draft.read("processor.caches", caches, "sysctl hw.*cachesize")
     _instructions(sysctl, draft, arm)
-    draft.machine = with_level(draft.machine, draft.named_level)
     if sysctl.number("kern.hv_support") == 1:
         draft.read("processor.virtualization", "on", "sysctl kern.hv_support")
 

@@ -7,13 +7,11 @@ IsProcessorFeaturePresent takes; of the header before the raw firmware table.
 import re
 from typing import Any
 
-from tallcheck.core.machine.naming import Rule, with_level
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.values.quantities import GIB, KIB, MIB
 from tallcheck.gather.cim import Cim, cim_date, number, text
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import hold_memory, is_virtual, put_system, put_tables
-from tallcheck.gather.linux_processor import name_by_rules
 from tallcheck.gather.smbios import SHAPES, TYPES, channel_of, decode, split_system_table
 from tallcheck.gather.source import Source
 
@@ -49,19 +47,17 @@ def is_windows(source: Source) -> bool:
     return any(re.fullmatch(r"(Win32|MSFT)_\w+\.json|smbios\.bin", name) for name in names)
 
 
-def read_windows(source: Source, draft: Draft, rules: list[Rule], serials: bool) -> None:
+def read_windows(source: Source, draft: Draft, serials: bool) -> None:
     """Every reading that a Windows capture gives; a few of its files are enough."""
     cim = Cim(source, draft)
     _system(cim, draft)
     _processor(cim, draft)
-    name_by_rules(draft, rules)
     table = source.read("smbios.bin")
     if table:
         version, data = split_system_table(table)
         put_tables(decode(data, version), draft, serials)
     _modules(cim, draft)
     _features(cim, draft)
-    draft.machine = with_level(draft.machine, draft.named_level)
     _firmware(cim, draft)
     _storage(cim, draft)
     _graphics(cim, draft)

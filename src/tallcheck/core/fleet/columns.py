@@ -62,8 +62,6 @@ class Fleet(Struct):
     """What a models list says of machines whose own readings say otherwise, by key."""
     origins: dict[str, Words] = {}
     """Where readings come from that a models list filled: a source for each machine, -1 none."""
-    finish: Callable[[Machine], Machine] | None = None
-    """What is to be worked out from the processor's name, by naming rules."""
 
     def __len__(self) -> int:
         return len(self.names)
@@ -107,8 +105,6 @@ class Fleet(Struct):
                 machine = tell_all(machine, [Told(key, value)], _ORIGIN.source)
             else:
                 machine = put(machine, key, value, origin)
-        if self.finish is not None and "processor.name" in readings:
-            machine = self.finish(machine)
         return structs.replace(machine, doubts=self._listed_doubts(at, readings))
 
     def _readings(self, at: int) -> dict[str, Any]:
@@ -166,7 +162,7 @@ def cut_fleet(fleet: Fleet, start: int, stop: int) -> Fleet:
         {key: column[start:stop] for key, column in fleet.numbers.items()},
         words(fleet.words), fleet.doubts[start:stop],
         fleet.sheets[start:stop] if fleet.sheets is not None else None,
-        words(fleet.listed), words(fleet.origins), fleet.finish,
+        words(fleet.listed), words(fleet.origins),
     )  # fmt: skip
 
 

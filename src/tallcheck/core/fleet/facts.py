@@ -12,6 +12,7 @@ import numpy as np
 
 from tallcheck.core.fleet.codes import Code, column_code, combined, first_of, numbered, sides
 from tallcheck.core.fleet.columns import Fleet, doubted
+from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.known import Known, known
 from tallcheck.core.machine.readings import WORKED_OUT_FROM, get, put
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
@@ -81,8 +82,7 @@ class Facts:
         return table[np.where(gone, len(code), words.codes)], count + 1
 
     def _of_name(self, name: str) -> Machine:
-        machine = put(Machine(SHEET_FORMAT, ""), _NAME, name)
-        return self.fleet.finish(machine) if self.fleet.finish is not None else machine
+        return complete(put(Machine(SHEET_FORMAT, ""), _NAME, name))
 
     def following(self, key: str) -> Code:
         """The class of each machine by what is known of one of FOLLOWING."""

@@ -2,13 +2,17 @@
 
 from collections.abc import Collection
 
+from msgspec import structs
+
 from tallcheck.core.machine.amounts import BY_MODULES, Amounts, completed
 from tallcheck.core.machine.instructions import highest_level
 from tallcheck.core.machine.readings import get, put
 from tallcheck.core.machine.sheet import Machine, Origin
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.quantities import format_memory
 
+BY_NAME = "the processor's name, by the naming rules"
 BITS_OF = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
 
 
@@ -17,7 +21,7 @@ def complete(machine: Machine, leave: Collection[str] = ()) -> Machine:
 
     Keys of ``leave`` stay as they are, unknown ones too.
     """
-    for work_out in (_bits, _amounts, _level):
+    for work_out in (_named, _bits, _amounts, _level, _family):
         machine = work_out(machine, leave)
     return machine
 
@@ -28,6 +32,54 @@ def _work_out(
     if key in leave or get(machine, key) is not None:
         return machine
     return put(machine, key, value, Origin("worked out", source))
+
+
+def _named(machine: Machine, leave: Collection[str]) -> Machine:
+    """What the processor's name tells: maker, line, generation, and what all of its line have."""
+    processor = machine.processor
+    if processor.name is None or "processor.name" in leave:
+        named = None
+    else:
+        named = vocabulary().processors.named(processor.name)
+    if named is None:
+        return _of_line(machine, processor.line, leave)
+    for key, value in (
+        ("processor.maker", named.maker or None), ("processor.line", named.line),
+        ("processor.generation", named.generation),
+    ):  # fmt: skip
+        if value is not None:
+            machine = _work_out(machine, key, value, BY_NAME, leave)
+    machine = _of_line(machine, named.line, leave)
+    note = f"{processor.name}: {named.note}"
+    if named.note and note not in machine.notes:
+        machine = structs.replace(machine, notes=[*machine.notes, note])
+    read = machine.origins.get("processor.instructions")
+    whole = read is not None and read.how == "read" and processor.instructions is not None
+    if named.level is not None and not whole and not machine.system.virtual:
+        machine = _work_out(machine, "processor.level", named.level, BY_NAME, leave)
+    return machine
+
+
+def _of_line(machine: Machine, name: str | None, leave: Collection[str]) -> Machine:
+    line = vocabulary().processors.line(name) if name else None
+    if line is None or line.architecture not in BITS_OF:
+        return machine
+    source = f"all {line.name} processors have it"
+    bits = machine.processor.bits
+    if bits is not None and bits != BITS_OF[line.architecture]:
+        return machine
+    machine = _work_out(machine, "processor.architecture", line.architecture, source, leave)
+    return _work_out(machine, "processor.bits", BITS_OF[line.architecture], source, leave)
+
+
+def _family(machine: Machine, leave: Collection[str]) -> Machine:
+    system = machine.system
+    if system.os is None or "system.os" in leave:
+        return machine
+    family = vocabulary().systems.family(system.os)
+    if family is None:
+        return machine
+    return _work_out(machine, "system.family", family, f"{system.os} is one of them", leave)
 
 
 def _bits(machine: Machine, leave: Collection[str]) -> Machine:

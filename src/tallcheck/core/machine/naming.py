@@ -1,30 +1,58 @@
-"""A processor's name to its maker, line and generation, by rules."""
+"""A processor's name: one normal form of it, and by rules its maker, line and generation."""
 
 import re
+from functools import lru_cache
 
-from msgspec import Struct, structs
-
-from tallcheck.core.machine.readings import put
-from tallcheck.core.machine.sheet import Machine, Origin
+from msgspec import Struct
 
 _NAME_MOST = 256
-_MARKS = re.compile(r"\((?:R|TM|C)\)|[®™]", re.IGNORECASE)
-_NOISE = re.compile(r"\b\d+(?:st|nd|rd|th) gen\b|\s@.*$|\bprocessor\b|\bcpu\b", re.IGNORECASE)
+_MARKS = re.compile(r"\((?:R|TM|C|r|tm|c)\)|[®™©]|(?<=[a-z0-9])\s?\(tm\)")
+_BEHIND = re.compile(
+    r"\s*(?:@.*|\bw(?:ith|/).*|,.*|\b\d+ ?(?:core|thread)s?\b.*|\bradeon\b.*"
+    r"|\b(?:dual|quad|six|eight|twelve|sixteen|\d+)[ -]?cores?\b.*|\bsoc\b.*)$"
+)
+_NOISE = re.compile(
+    r"\b\d+(?:st|nd|rd|th) gen\b|\b(?:processor|cpu|apu|family|technology|genuine)\b"
+    r"|\b\d+(?:\.\d+)? ?[gm]hz\b"
+)
+_MAKERS = re.compile(r"^(?:(?:intel|amd|apple|qualcomm|microsoft|via|zhaoxin|hygon) )+")
+_SHORT = (
+    (re.compile(r"\bcore(\d)\b"), r"core \1"),
+    (re.compile(r"^((?:intel )?)(?=(?:i[3579]|m[357]) \w*\d)"), r"\1core "),
+    (re.compile(r"^((?:intel )?)ultra (?=[x\d])"), r"\1core ultra "),
+    (re.compile(r"^((?:amd )?)r([3579]) (?=(?:pro )?\d{3})"), r"\1ryzen \2 "),
+    # the oldest notebook parts have their letters before the number: "i5 M 520"
+    (re.compile(r"\b(core i[357]) ([mulqxk]|[a-z]{2}) (\d{3})\b"), r"\1 \3\2"),
+    (re.compile(r"\b(e[357]) (\d{4}[a-z]{0,2})v(\d)\b"), r"\1 \2 v\3"),
+    (re.compile(r"^(e[357]) (?=\d{4})"), r"xeon \1 "),
+)
 
 
 class Rule(Struct, frozen=True, forbid_unknown_fields=True):
-    """One naming rule: a pattern over the cleaned name, and what a match tells.
+    """One naming rule: a pattern over the spelled name, and what a match tells.
 
     The pattern's group ``g`` is the generation where ``generation`` gives none; ``levels`` maps
-    a generation to the x86-64 level that it and later ones of the line have.
+    a generation to the x86-64 level that it and later ones of the line have. Without a line the
+    name is known to tell none.
     """
 
     pattern: str
-    maker: str
-    line: str
+    line: str = ""
+    maker: str = ""
     generation: int | None = None
     levels: dict[str, str] = {}
     note: str = ""
+
+
+class Line(Struct, frozen=True, forbid_unknown_fields=True):
+    """A line of processors: whose it is, what all of it have, and which line it carries on."""
+
+    name: str
+    maker: str = ""
+    architecture: str = ""
+    after: str = ""
+    generations: str = ""
+    """Which there are, for people to read; empty where names tell none."""
 
 
 class Named(Struct, frozen=True):
@@ -34,61 +62,79 @@ class Named(Struct, frozen=True):
     line: str
     generation: int | None
     level: str | None
+    architecture: str
     note: str
 
 
-def cleaned(name: str) -> str:
-    """A processor's name without marks, clock, and words that say nothing."""
-    text = _NOISE.sub(" ", _MARKS.sub(" ", name[:_NAME_MOST]))
-    return " ".join(text.split())
+@lru_cache(maxsize=8192)
+def spelled(name: str) -> str:
+    """A processor's name in lower case, without marks and noise, short forms written out."""
+    text = _MARKS.sub(" ", name[:_NAME_MOST]).lower()
+    text = _NOISE.sub(" ", text.split("@")[0].replace("_", " "))
+    text = " ".join(re.sub(r"[\s-]+", " ", text).split())
+    text = _BEHIND.sub("", text).strip(" .,;-")
+    for pattern, written in _SHORT:
+        text = pattern.sub(written, text)
+    return text
 
 
-def name_processor(name: str, rules: list[Rule]) -> Named | None:
-    """What the first rule that fits a name tells, or None. Patterns must be valid."""
-    text = cleaned(name)
-    for rule in rules:
-        match = re.search(rule.pattern, text, re.IGNORECASE)
-        if match:
-            number = match.groupdict().get("g")
-            generation = rule.generation
-            if generation is None and number and number.isdecimal():
-                generation = int(number)
-            fitting = [
-                level for least, level in rule.levels.items() if (generation or 0) >= int(least)
-            ]
-            return Named(rule.maker, rule.line, generation, max(fitting, default=None), rule.note)
-    return None
+@lru_cache(maxsize=8192)
+def normal_name(name: str) -> str:
+    """The one form in which names are listed and matched: as spelled, without the maker."""
+    text = spelled(name)
+    return _MAKERS.sub("", text) or text
 
 
-_ORIGIN = Origin("worked out", "the processor's name, by the naming rules")
+class Namer:
+    """Naming rules, with the lines that they speak of."""
 
+    def __init__(self, rules: list[Rule], lines: list[Line]) -> None:
+        self.rules = rules
+        self.lines = {}
+        for line in reversed(lines):
+            self.lines[line.name.lower()] = line
+        self._found: dict[str, Named | None] = {}
 
-def with_names(machine: Machine, rules: list[Rule]) -> tuple[Machine, str | None]:
-    """The machine with maker, line and generation from its processor's name, and the level.
+    def named(self, name: str) -> Named | None:
+        """What the first rule that fits a name tells, or None. Patterns must be valid."""
+        text = spelled(name)
+        if text not in self._found:
+            self._found[text] = self._by_rules(text)
+        return self._found[text]
 
-    The level is what the maker's line has; whether it becomes a reading is for the caller, who
-    knows whether the instruction sets were read. Readings that are there are kept.
-    """
-    name = machine.processor.name
-    named = name_processor(name, rules) if name else None
-    if named is None:
-        return machine, None
-    for key, value in (
-        ("processor.maker", named.maker),
-        ("processor.line", named.line),
-        ("processor.generation", named.generation),
-    ):
-        if getattr(machine.processor, key.partition(".")[2]) is None:
-            machine = put(machine, key, value, _ORIGIN)
-    note = f"{name}: {named.note}"
-    if named.note and note not in machine.notes:
-        machine = structs.replace(machine, notes=[*machine.notes, note])
-    return machine, named.level
+    def _by_rules(self, text: str) -> Named | None:
+        for rule in self.rules:
+            match = re.search(rule.pattern, text, re.IGNORECASE)
+            if match:
+                return self._told(rule, match) if rule.line else None
+        return None
 
+    def _told(self, rule: Rule, match: re.Match[str]) -> Named:
+        number = match.groupdict().get("g")
+        generation = rule.generation
+        if generation is None and number and number.isdecimal():
+            generation = int(number)
+        fitting = [level for least, level in rule.levels.items() if (generation or 0) >= int(least)]
+        line = self.line(rule.line) or Line(rule.line)
+        return Named(
+            rule.maker or line.maker, line.name, generation, max(fitting, default=None),
+            line.architecture, rule.note,
+        )  # fmt: skip
 
-def with_level(machine: Machine, level: str | None) -> Machine:
-    """The machine with the level that its processor's name promises, where nothing tells it."""
-    complete = machine.origins.get("processor.instructions")
-    if level is None or machine.processor.level or (complete and complete.how == "read"):
-        return machine
-    return put(machine, "processor.level", level, _ORIGIN)
+    def line(self, name: str) -> Line | None:
+        """A line by its name, with or without the maker's, in any case."""
+        folded = " ".join(name.lower().split())
+        if folded in self.lines:
+            return self.lines[folded]
+        maker, _, rest = folded.partition(" ")
+        found = self.lines.get(rest)
+        return found if found is not None and found.maker.lower() == maker else None
+
+    def before(self, name: str) -> list[str]:
+        """The lines that a line carries on, the nearest first, by name."""
+        found: list[str] = []
+        line = self.line(name)
+        while line is not None and line.after and line.after not in found:
+            found.append(line.after)
+            line = self.line(line.after)
+        return found

@@ -1,22 +1,17 @@
 """The readings of a machine sheet by their dotted keys: kind, label, how to get and set one."""
 
-import re
-from collections.abc import Callable, Collection
+from collections.abc import Collection
 from typing import Any
 
 from msgspec import Struct, structs
 
-from tallcheck.core.machine.instructions import told_sets
 from tallcheck.core.machine.sheet import (
     Graphics,
     Machine,
-    Module,
     Origin,
-    Program,
     Volume,
     system_volume,
 )
-from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError, nearest
 
 # kind and label of each reading that holds one value
@@ -110,6 +105,18 @@ SHORT_NAMES = {
     "firmware": "firmware.mode",
     "secure_boot": "firmware.secure_boot",
     "graphics_memory": "graphics.memory",
+    "ram": "memory.installed",
+    "cpu": "processor.name",
+    "system": "system.os",
+    "disk": "storage.drive",
+    "drive": "storage.drive",
+    "ssd": "storage.drive",
+    "hdd": "storage.drive",
+    "free": "storage.free",
+    "tpm": "firmware.security_module",
+    "gpu": "graphics",
+    "vram": "graphics.memory",
+    "bits": "system.os_bits",
 }
 
 # which readings a worked-out reading was worked out from
@@ -119,8 +126,8 @@ WORKED_OUT_FROM = {
     "memory.addressable": ("system.os_bits",),
     "memory.slots": ("memory.modules",),
     "processor.level": ("processor.instructions", "processor.bits", "processor.name"),
-    "processor.bits": ("processor.architecture", "system.os_bits"),
-    "processor.architecture": ("processor.bits", "processor.instructions"),
+    "processor.bits": ("processor.architecture", "system.os_bits", "processor.name"),
+    "processor.architecture": ("processor.bits", "processor.instructions", "processor.name"),
     "processor.maker": ("processor.name",),
     "processor.line": ("processor.name",),
     "processor.generation": ("processor.name", "processor.line"),
@@ -204,113 +211,11 @@ def put(machine: Machine, key: str, value: Any, origin: Origin | None = None) ->
 
 def resolve_key(name: str) -> str:
     """The dotted key for a dotted key or a short name. Raises InputError with the nearest one."""
-    key = SHORT_NAMES.get(name, name)
+    key = SHORT_NAMES.get(name.strip().lower(), name.strip())
     if key in _KINDS or (key.startswith("extra.") and len(key) > len("extra.")):
         return key
     hint = nearest(name, [*SHORT_NAMES, *_KINDS])
     raise InputError(f"found the unknown key '{name}'{hint}", "a key of the machine sheet")
-
-
-def parse_modules(text: str) -> list[Module]:
-    """Positions as ``8GB,4GB,-,-``: ``-`` an empty one, ``*`` after a size a soldered one."""
-    modules = []
-    for word in (part.strip() for part in text.split(",")):
-        if word == "-":
-            modules.append(Module(size=0))
-        else:
-            fixed = True if word.endswith("*") else None
-            modules.append(Module(size=q.parse_memory(word.rstrip("*")), fixed=fixed))
-    return modules
-
-
-def _parse_programs(text: str) -> list[Program]:
-    programs = []
-    for entry in filter(None, (part.strip() for part in text.split(";"))):
-        name, _, version = entry.rpartition(" ")
-        numbered = bool(name) and version[:1].isdigit()
-        programs.append(Program(name, version) if numbered else Program(entry))
-    return programs
-
-
-def _parse_graphics(text: str) -> list[Graphics]:
-    """One adapter from ``vulkan 1.2, d3d 12``, or none."""
-    if text.strip().lower() == "none":
-        return []
-    api = {}
-    for part in filter(None, (one.strip() for one in re.split(r"[,;]", text))):
-        name, _, version = part.replace(":", " ").rpartition(" ")
-        q.parse_version(version)
-        if not name.strip():
-            raise InputError(f'found "{part}"', 'interfaces with versions, such as "vulkan 1.2"')
-        api[name.strip().lower()] = version
-    if not api:
-        raise InputError("found nothing", 'interfaces with versions, such as "vulkan 1.2"')
-    return [Graphics(api=api)]
-
-
-_YES = {"yes": True, "true": True, "no": False, "false": False}
-_WORDS = {
-    "system.shape": (
-        "desktop", "tower", "mini", "all-in-one", "notebook", "tablet", "server", "board",
-    ),
-    "firmware.mode": ("uefi", "bios"),
-    "firmware.secure_boot": ("on", "able", "none"),
-    "processor.virtualization": ("on", "able", "none"),
-    "processor.level": ("x86-64-v1", "x86-64-v2", "x86-64-v3", "x86-64-v4"),
-    "storage.kind": ("solid", "spinning"),
-}  # fmt: skip
-
-
-def parse_value(key: str, text: str) -> Any:
-    """The value of a reading from what somebody typed or said. Raises InputError."""
-    kind = kind_of(key)
-    try:
-        if key in _WORDS:
-            if text.strip().lower() not in _WORDS[key]:
-                raise InputError(f'found "{text.strip()}"', "one of " + ", ".join(_WORDS[key]))
-            return text.strip().lower()
-        if kind == "sets":
-            return told_sets(text.replace(";", " ").replace(",", " ").split())
-        if kind == "bits":
-            word = text.lower().replace("bits", "").replace("bit", "").strip(" -")
-            if word not in ("16", "32", "64"):
-                raise InputError(f'found "{text.strip()}"', "32 or 64")
-            return int(word)
-        if kind == "flag":
-            if text.strip().lower() not in _YES:
-                raise InputError(f'found "{text.strip()}"', "yes or no")
-            return _YES[text.strip().lower()]
-        if key == "display":
-            return "{}x{}".format(*q.parse_display(text))
-        if key == "firmware.security_module":
-            version = re.sub(r"^tpm\s*|,.*$", "", text.strip().lower())
-            q.parse_version(version)
-            return version
-        if kind in ("memory", "storage", "clock", "count", "modules", "software", "graphics"):
-            parsers: dict[str, Callable[[str], Any]] = {
-                "graphics": _parse_graphics,
-                "memory": q.parse_memory,
-                "storage": q.parse_storage,
-                "clock": q.parse_clock,
-                "count": q.parse_count,
-                "modules": parse_modules,
-                "software": _parse_programs,
-            }
-            return parsers[kind](text)
-    except InputError as error:
-        raise error.at(key) from None
-    if not text.strip():
-        raise InputError("found nothing", "a value", key)
-    return text.strip()
-
-
-def parse_told(text: str) -> Told:
-    """A ``KEY=VALUE`` that somebody told. Raises InputError."""
-    name, equals, value = text.partition("=")
-    if not equals:
-        raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
-    key = resolve_key(name.strip())
-    return Told(key, parse_value(key, value))
 
 
 def drop_worked_out(machine: Machine, key: str) -> Machine:

@@ -33,15 +33,24 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
     values: dict[str, Any] = {}
     twice: list[Doubt] = []
     for one in told:
-        if one.key in values and values[one.key] != one.value:
+        if values.get(one.key) is None or one.value is None:
+            values[one.key] = values.get(one.key) or one.value
+        elif not _alike(values[one.key], one.value):
             twice.append(Doubt([one.key], f"{one.key} was told twice, with two values"))
-        values[one.key] = one.value
     machine = _without_doubts(machine, values)
     order = [key for key in _FIRST if key in values] + [key for key in values if key not in _FIRST]
     for key in order:
         machine = _TELLERS.get(key, _tell)(machine, key, values, Origin("told", source))
     machine = _without_contradicted(machine, values)
     return structs.replace(machine, doubts=[*machine.doubts, *twice]) if twice else machine
+
+
+def _alike(one: Any, other: Any) -> bool:
+    """Whether two values may well be the same, rounded in two ways."""
+    if one == other:
+        return True
+    numbers = isinstance(one, int) and isinstance(other, int)
+    return numbers and one > 1 << 20 and abs(one - other) <= max(one, other) / 100
 
 
 def _without_doubts(machine: Machine, values: dict[str, Any]) -> Machine:

@@ -2,8 +2,11 @@
 
 from collections.abc import Iterable
 from fnmatch import fnmatchcase
+from functools import lru_cache
 from typing import Any
 
+from tallcheck.core.machine.naming import normal_name
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.machine.world import World
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import (
@@ -54,10 +57,10 @@ def _hold_generation(test: Generations, view: View) -> Held:
     reading = "processor.generation"
     if line is None:
         return Held("unknown", None, None, reading, (reading,))
-    lines = {name.lower(): least for name, least in test.lines.items()}
-    name = line.lower()
+    lines = _by_line(test)
+    name = line_key(line)
     if name not in lines:
-        if any(one.lower() in lines for one in view["processor.continues"] or ()):
+        if any(line_key(one) in lines for one in vocabulary().processors.before(line)):
             return Held("met", generation, None, reading, detail="continues")
         if "*" in lines:
             return Held("short", generation, 0.0, reading, detail="not taken")
@@ -75,27 +78,30 @@ def _hold_generation(test: Generations, view: View) -> Held:
                 reading)  # fmt: skip
 
 
+def line_key(name: str) -> str:
+    """A processor line as it is compared: with or without the maker, in any case."""
+    line = vocabulary().processors.line(name)
+    return (line.name if line is not None else name).lower()
+
+
+def _by_line(test: Generations) -> dict[str, int | None]:
+    return {line_key(name): least for name, least in test.lines.items()}
+
+
 def _generation_choices(tests: list[Any], view: View) -> Iterable[Choice]:
     fix = processor_fix(view)
     if view["publisher.generation"] is None:
         yield from (Choice({"publisher.generation": said}, fix) for said in (True, False))
     known = view["processor.line"]
-    asked = {line: least for test in tests for line, least in test.lines.items() if line != "*"}
-    for line, least in asked.items():
-        if known is not None and line.lower() == known.lower():
-            for value in around(
-                [
-                    t.lines[name] or 0
-                    for t in tests
-                    for name in t.lines
-                    if name.lower() == known.lower()
-                ]
-            ):
+    asked = [_by_line(test) for test in tests]
+    for line in dict.fromkeys(name for lines in asked for name in lines if name != "*"):
+        edges = [lines.get(line) or 0 for lines in asked]
+        if known is not None and line == line_key(known):
+            for value in around(edges):
                 yield Choice({"processor.generation": value}, fix)
         else:
-            most = max((t.lines.get(line) or 0 for t in tests), default=least or 0)
-            changes = {"processor.line": line, "processor.continues": None}
-            yield Choice({**changes, "processor.generation": most}, fix)
+            changes = {"processor.line": line}
+            yield Choice({**changes, "processor.generation": max(edges)}, fix)
             if known is None:
                 yield Choice({**changes, "processor.generation": 0}, fix)
     if known is None:
@@ -104,8 +110,7 @@ def _generation_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 GENERATION = Key(
     "generation", "generation", AT_LEAST, "processor.generation",
-    frozenset({"processor.line", "processor.generation", "processor.continues",
-               "publisher.generation"}),
+    frozenset({"processor.line", "processor.generation", "publisher.generation"}),
     _hold_generation, _generation_choices, "the processor's generation",
     "Generations count within the line that the publisher names. A line that continues a named "
     "one is newer than it; of a line that is not named, only the publisher can say.",
@@ -118,17 +123,44 @@ _WILD = frozenset("*?[")
 
 
 def _fits(name: str, test: OneOf) -> bool:
-    # a list may name thousands of processors: plain names first, patterns only then
-    return name in test.words or any(
-        fnmatchcase(name, pattern) for pattern in test.words if set(pattern) & _WILD
-    )
+    """Whether a name is on a list, both in normal form; a bare model's name is enough."""
+    plain, patterns = _sorted_list(test.words)
+    words = name.split()
+    return any(
+        " ".join(words[at:]) in plain and (not at or _is_model(words[at:]))
+        for at in range(len(words))
+    ) or any(fnmatchcase(name, one) for one in patterns)
+
+
+def _is_model(words: list[str]) -> bool:
+    """Whether the end of a name can stand for all of it: it has letters and digits."""
+    text = "".join(words)
+    return any(ch.isdigit() for ch in text) and any(ch.isalpha() for ch in text)
+
+
+@lru_cache(maxsize=64)
+def _sorted_list(words: tuple[str, ...]) -> tuple[frozenset[str], tuple[str, ...]]:
+    """Plain names and patterns: a list may name thousands, and few of them are patterns."""
+    wild = tuple(normal_pattern(one) for one in words if set(one) & _WILD)
+    return frozenset(normal_name(one) for one in words if not set(one) & _WILD), wild
+
+
+def normal_pattern(pattern: str) -> str:
+    """A name with wild cards in normal form."""
+    kept = {"*": "xxstarxx", "?": "xxonexx", "[": "xxopenxx", "]": "xxclosexx"}
+    for sign, word in kept.items():
+        pattern = pattern.replace(sign, word)
+    found = normal_name(pattern)
+    for sign, word in kept.items():
+        found = found.replace(word, sign)
+    return found
 
 
 def _hold_name(test: OneOf, view: View) -> Held:
     name = view["processor.name"]
     if name is None:
         return Held("unknown", None, None, "processor.name", ("processor.name",))
-    met = _fits(str(name).lower(), test) != test.refused
+    met = _fits(normal_name(str(name)), test) != test.refused
     return Held("met" if met else "short", name, None, "processor.name")
 
 
@@ -139,7 +171,7 @@ def _name_choices(tests: list[Any], view: View) -> Iterable[Choice]:
         for test in sorted(tests, key=lambda one: len(one.words))
         for word in test.words
     )
-    good = (n for n in names if all(_fits(n, test) != test.refused for test in tests))
+    good = (n for n in names if all(_fits(normal_name(n), t) != t.refused for t in tests))
     for name in (next(good, None), OTHER):
         if name is not None:
             yield Choice({"processor.name": name}, fix)

@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterable
 from typing import Any
 
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import plain
 from tallcheck.core.needs.tests import Named, OneOf
@@ -22,10 +23,11 @@ def _hold_os(test: Named, view: View) -> Held:
     version, kernel = view[_VERSION], view["system.kernel"]
     have = (name or family, version)
     missing: list[str] = []
+    systems = vocabulary().systems
     for wanted, span in test.names:
-        if name is not None and wanted.lower() == name.lower():
+        if name is not None and systems.same(wanted, name):
             reading, fits = _VERSION, in_range(version, span)
-        elif family is not None and wanted.lower() == family.lower():
+        elif family is not None and systems.family(wanted) == family and systems.is_family(wanted):
             reading, fits = "system.kernel", in_range(kernel, span)
         elif name is None:
             reading, fits = _OS, None

@@ -7,7 +7,9 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.machine.instructions import set_or_level
-from tallcheck.core.machine.readings import kind_of, parse_value, resolve_key
+from tallcheck.core.machine.readings import kind_of, resolve_key
+from tallcheck.core.machine.said import value_said
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.key import Key, View
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.tests import (
@@ -32,7 +34,7 @@ def _parse_ability(text: str) -> int:
 
 
 def _parse_bits(text: str) -> int:
-    return int(parse_value("processor.bits", text))
+    return int(value_said("processor.bits", text))
 
 
 def _parse_number(text: str) -> float:
@@ -76,7 +78,7 @@ def _parse_words(name: str, value: Any) -> OneOf:
     words, refused = _refusal(_strings(value, 'a word or a list of words, such as "x86-64"'))
     known = _KNOWN_WORDS.get(name)
     if name == "architecture":
-        words = [parse_value("processor.architecture", word) for word in words]
+        words = [value_said("processor.architecture", word) for word in words]
     folded = tuple(word.lower() for word in words)
     for word in folded:
         if known and word not in known:
@@ -90,6 +92,9 @@ _NAME_RANGE = re.compile(r"(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<
 def _parse_named(value: Any, every: bool) -> Named:
     names = []
     for text in _strings(value, 'a name with a version range, such as "Merrow >= 9"'):
+        if not every and (said := _system_range(text)) is not None:
+            names.append(said)
+            continue
         match = _NAME_RANGE.fullmatch(text)
         assert match  # (.+?) takes any text that is not empty
         span = re.sub(r"(?<![<>=!~])=(?!=)", "==", match[2] or "")
@@ -100,6 +105,20 @@ def _parse_named(value: Any, every: bool) -> Named:
     return Named(tuple(names), every)
 
 
+def _system_range(text: str) -> tuple[str, str] | None:
+    """A known system as people write it, with its range: "Win 10 or later", "Windows 11 Pro"."""
+    if re.search(r"[<>=!~]", text):
+        return None
+    later = re.search(r"\s*\b(?:or|and)\s+(?:later|newer|above|up|higher)\b.*$|\+\s*$", text)
+    try:
+        said = vocabulary().systems.said(text[: later.start()] if later else text)
+    except InputError:
+        return None
+    if not said.known:
+        return None
+    return said.name, f">={said.version}" if said.version else ""
+
+
 def _parse_generations(value: Any) -> Generations:
     expected = 'a table of line to generation, such as {"Osier Wand" = 5, "*" = "none"}'
     if not isinstance(value, dict) or not value:
@@ -107,7 +126,7 @@ def _parse_generations(value: Any) -> Generations:
     lines: dict[str, int | None] = {}
     for line, number in value.items():
         if number == "none":
-            lines[line] = None
+            lines[line.strip()] = None
         elif isinstance(number, int) and not isinstance(number, bool) and number >= 0:
             lines[line] = number
         else:
@@ -220,11 +239,11 @@ def parse_condition(name: str, value: Any) -> Condition:
     kind = kind_of(reading)
     if kind == "flag":
         word = {True: "yes", False: "no"}.get(value, text) if isinstance(value, bool) else text
-        return Condition(reading, parse_value(reading, word), text)
+        return Condition(reading, value_said(reading, word), text)
     if kind in _PARSERS:
         return Condition(reading, _bound(kind, value, EXACTLY), text)
     if kind == "text":
         words, refused = _refusal(_strings(value, "a word or a list of words"))
-        read = [str(parse_value(reading, word)).lower() for word in words]
+        read = [str(value_said(reading, word)).lower() for word in words]
         return Condition(reading, OneOf(tuple(read), refused), text)
     raise InputError(f"found the reading '{name}'", "a key of a needs sheet, or a single reading")

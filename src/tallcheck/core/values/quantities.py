@@ -14,14 +14,16 @@ GIB = 1 << 30
 TIB = 1 << 40
 
 _MOST = (1 << 63) - 1  # what a signed 64-bit field holds; no machine comes near
-_NUMBER = re.compile(r"\s*(\d+)(?:([.,])(\d+))?\s*([^\d\s.,].*?)?\s*", re.DOTALL)
+_NUMBER = re.compile(
+    r"\s*(\d+(?:[.,]\d+|['\u2019\u00a0\u202f ]\d{3}(?!\d))*)\s*([^\d\s.,].*?)?\s*", re.DOTALL
+)
 
 _WORDS = {
     "": ("", "b", "byte", "bytes"),
     "k": ("k", "kb", "kilobyte", "kilobytes"),
-    "m": ("m", "mb", "meg", "megs", "megabyte", "megabytes"),
-    "g": ("g", "gb", "gig", "gigs", "gigabyte", "gigabytes"),
-    "t": ("t", "tb", "terabyte", "terabytes"),
+    "m": ("m", "mb", "mo", "meg", "megs", "megabyte", "megabytes"),
+    "g": ("g", "gb", "go", "gig", "gigs", "gigabyte", "gigabytes", "gigaoctet", "gigaoctets"),
+    "t": ("t", "tb", "to", "tera", "terabyte", "terabytes"),
 }
 _BINARY_WORDS = {"k": ("kib",), "m": ("mib",), "g": ("gib",), "t": ("tib",)}
 _POWERS = {"": 0, "k": 1, "m": 2, "g": 3, "t": 4}
@@ -56,22 +58,67 @@ MONEY_EXPECTED = "a price, such as 18.50"
 COUNT_EXPECTED = "a whole number, such as 4"
 
 
-def _scaled(text: str, units: dict[str, int], expected: str, bare: int | None = None) -> int:
+Range = tuple[int, int]
+_MEMORY_RANGE = (64 * MIB, 64 * TIB)
+_STORAGE_RANGE = (8 * 10**9, 10**15)
+_CLOCK_RANGE = (10 * 10**6, 10 * 10**9)
+"""What is plausible, where a mark before three digits can be read in two ways."""
+
+
+def _scaled(
+    text: str,
+    units: dict[str, int],
+    expected: str,
+    bare: int | None = None,
+    plausible: Range | None = None,
+) -> int:
     """``text`` as a whole number of the smallest unit, rounded half up, in exact arithmetic."""
     match = _NUMBER.fullmatch(text)
     if not match:
         raise InputError(f'found "{text.strip()}"', expected)
-    whole, mark, fraction, unit = match.groups()
-    if mark == "," and len(fraction) == 3:
-        raise InputError(
-            f'found "{text.strip()}", where the comma could be a thousands mark or a decimal one',
-            expected,
-        )
-    factor = units.get(unit.lower()) if unit else bare
+    number, unit = match.groups()
+    factor = units.get(unit.lower().rstrip(".")) if unit else bare
     if factor is None:
         without = "without a unit" if not unit else f"with the unnamed unit '{unit}'"
         raise InputError(f'found "{text.strip()}" {without}', expected)
-    fraction = fraction or ""
+    values = [_whole(one, factor, text, expected) for one in numbers_of(number)]
+    if len(values) > 1 and plausible is not None:
+        values = [one for one in values if plausible[0] <= one <= plausible[1]] or values
+    if not values:
+        raise InputError(f'found "{text.strip()}"', expected)
+    if len(values) > 1:
+        raise InputError(
+            f'found "{text.strip()}", where the mark could stand for thousands or for a fraction',
+            expected,
+        )
+    return values[0]
+
+
+def numbers_of(text: str) -> list[tuple[str, str]]:
+    """What a written number can mean, each as whole digits and fraction digits.
+
+    Marks of thousands and both decimal marks are taken; one mark with three digits behind it, and
+    at most three before it, can be either.
+    """
+    text = re.sub(r"(?<=\d)['\u2019\u00a0\u202f ](?=\d{3}(?!\d))", "", text)
+    parts = re.split(r"([.,])", text)
+    groups, marks = parts[0::2], parts[1::2]
+    if not marks:
+        return [(groups[0], "")]
+    threes = all(len(one) == 3 for one in groups[1:]) and 0 < len(groups[0]) <= 3
+    if len(marks) > 1:
+        if len(set(marks)) == 1:
+            return [("".join(groups), "")] if threes else []
+        last = len(set(marks[:-1])) == 1 and marks[-1] != marks[0]
+        inner = all(len(one) == 3 for one in groups[1:-1])
+        return [("".join(groups[:-1]), groups[-1])] if last and inner else []
+    if threes and groups[0] != "0":
+        return [("".join(groups), ""), (groups[0], groups[1])]
+    return [(groups[0], groups[1])]
+
+
+def _whole(number: tuple[str, str], factor: int, text: str, expected: str) -> int:
+    whole, fraction = number
     if len(whole) + len(fraction) > 40:
         raise InputError(f"found a number of {len(whole) + len(fraction)} digits", expected)
     digits, scale = int(whole + fraction), 10 ** len(fraction)
@@ -85,17 +132,17 @@ def _scaled(text: str, units: dict[str, int], expected: str, bare: int | None = 
 
 def parse_memory(text: str) -> int:
     """A memory size in bytes; ``GB`` and ``GiB`` are both binary. Raises InputError."""
-    return _scaled(text, _MEMORY_UNITS, MEMORY_EXPECTED)
+    return _scaled(text, _MEMORY_UNITS, MEMORY_EXPECTED, plausible=_MEMORY_RANGE)
 
 
 def parse_storage(text: str) -> int:
     """A storage size in bytes; ``GB`` is decimal, ``GiB`` binary. Raises InputError."""
-    return _scaled(text, _STORAGE_UNITS, STORAGE_EXPECTED)
+    return _scaled(text, _STORAGE_UNITS, STORAGE_EXPECTED, plausible=_STORAGE_RANGE)
 
 
 def parse_clock(text: str) -> int:
     """A clock in Hz. Raises InputError."""
-    return _scaled(text, _CLOCK_UNITS, CLOCK_EXPECTED)
+    return _scaled(text, _CLOCK_UNITS, CLOCK_EXPECTED, plausible=_CLOCK_RANGE)
 
 
 def parse_speed(text: str) -> int:

@@ -18,7 +18,8 @@ def _in_range(version: str, span: str) -> bool | None:
     from packaging.version import InvalidVersion
 
     try:
-        return SpecifierSet(span).contains(version, prereleases=True)
+        plain = re.sub(r"\s+R(?=\d)", ".", version)  # "2012 R2" is later than "2012"
+        return SpecifierSet(span).contains(plain, prereleases=True)
     except (InvalidSpecifier, InvalidVersion):
         return None
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
+from tallcheck.core.machine.readings import Told, kind_of, label_of
 from tallcheck.core.needs.tests import ABILITY
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.comparison import Bound
@@ -64,3 +65,31 @@ def apart(kind: str, bound: Bound, value: Any) -> tuple[str, str]:
     if need == have and value != bound.limit and kind in _FINE:
         return bound.text(_FINE[kind]), _FINE[kind](value)
     return need, have
+
+
+_TOLD = {
+    "memory.installed": "{} fitted", "memory.usable": "{} usable",
+    "memory.available": "{} available",
+    "storage.drive": "a drive of {}", "storage.size": "a volume of {}", "storage.free": "{} free",
+    "processor.cores": "{} cores", "processor.threads": "{} threads",
+    "processor.generation": "generation {}", "memory.slots": "{} positions",
+    "system.os_version": "version {}", "system.os_bits": "a {} system",
+    "processor.bits": "a {} processor", "extra.os_edition": "edition {}",
+    "extra.os_release": "release {}", "extra.os_build": "build {}",
+}  # fmt: skip
+
+
+def told_text(told: Told) -> str:
+    """A told reading as it was understood: ``8 GB fitted``."""
+    kind, value = kind_of(told.key), told.value
+    if isinstance(value, list):
+        shown = " ".join(map(str, value)) if kind == "sets" else f"{len(value)} listed"
+        return f"{label_of(told.key)}: {shown}"
+    text = show_value(kind, value) if kind not in ("memory", "storage") else _exact(kind, value)
+    if told.key in _TOLD:
+        return _TOLD[told.key].format(text)
+    return f"{label_of(told.key)} {text}"
+
+
+def _exact(kind: str, size: int) -> str:
+    return q.format_memory(size, 2) if kind == "memory" else q.format_storage(size, 2)

@@ -1,0 +1,162 @@
+"""What a caller pasted: labels and values on lines or in tables, lists of flags."""
+
+import re
+
+from msgspec import Struct
+
+from tallcheck.core.machine.instructions import from_flags
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.said import is_unknown, plainly, read_said
+from tallcheck.core.machine.scanning import fold
+from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.values.errors import InputError
+
+_QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
+_SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
+_LINE_MOST = 8192
+_FLAG_LABELS = ("flags", "features")
+_CPUINFO = frozenset({
+    "processor", "vendor_id", "cpu family", "model", "model name", "stepping", "microcode",
+    "cpu mhz", "cache size", "physical id", "siblings", "core id", "cpu cores", "apicid",
+    "initial apicid", "fpu", "fpu_exception", "cpuid level", "wp", "flags", "bugs", "bogomips",
+    "clflush size", "cache_alignment", "address sizes", "power management", "vmx flags",
+    "tlb size",
+})  # fmt: skip
+"""The labels of /proc/cpuinfo, which says each of them for every thread."""
+
+
+class NotUnderstood(Struct, frozen=True):
+    """A line that gave no reading, by number, and why."""
+
+    line: int
+    text: str
+    why: str
+
+
+class Pasted:
+    """The readings found so far, and what was not understood."""
+
+    def __init__(self) -> None:
+        self.told: list[Told] = []
+        self.left: list[NotUnderstood] = []
+        self._values: dict[str, object] = {}
+
+    def add(self, told: list[Told]) -> None:
+        """Readings of one place; a second value is kept, to be a doubt on the sheet."""
+        for one in told:
+            if one.key not in self._values or self._values[one.key] != one.value:
+                self.told.append(one)
+            self._values.setdefault(one.key, one.value)
+
+    def miss(self, number: int, text: str, why: str) -> None:
+        """A line that was not understood."""
+        self.left.append(NotUnderstood(number, text[:200], why))
+
+
+def read_lines(text: str) -> tuple[list[Told], list[NotUnderstood]]:
+    """Told readings from pasted text, and every line that was not understood."""
+    lines = [_plain(line) for line in text.splitlines()]
+    found = Pasted()
+    if any(re.match(r"(?:processor\s*:\s*\d+|vendor_id\s*:)", line) for line in lines):
+        lines = _without_cpuinfo(lines, found)
+    number = 0
+    while number < len(lines):
+        number += 1 + _read(lines, number, found)
+    return found.told, found.left
+
+
+def _plain(line: str) -> str:
+    line = line.replace("\ufeff", "").replace("\u00a0", " ")[:_LINE_MOST].strip()
+    return _QUOTE.sub("", line).strip().strip("|").strip()
+
+
+def _read(lines: list[str], at: int, found: Pasted) -> int:
+    """One line, with the next where that holds its value; how many more were taken."""
+    line = lines[at]
+    if not line or not re.search(r"\w", line):
+        return 0
+    labels = vocabulary().phrases.labels
+    parts = _SPLIT.split(line, maxsplit=1)
+    if len(parts) == 2 and parts[1]:
+        label, value = fold(parts[0]), parts[1].strip(" .;|")
+        if (key := labels.get(label)) is not None:
+            _take(key, value, at, line, found)
+            return 0
+        if label in _FLAG_LABELS:
+            _flags(value, at, found)
+            return 0
+    key = labels.get(fold(line.rstrip(":")))
+    if key is not None:
+        return _next(lines, at, key, found)
+    if (other := plainly(line)) is not None:
+        _take(other, line, at, line, found)
+        return 0
+    found.miss(at + 1, line, "no label that is known" if len(parts) == 2 else "no label and value")
+    return 0
+
+
+def _next(lines: list[str], at: int, key: str, found: Pasted) -> int:
+    """A label for itself: its value is on the next line that is not empty."""
+    labels = vocabulary().phrases.labels
+    for more, line in enumerate(lines[at + 1 : at + 3], 1):
+        if line:
+            if labels.get(fold(line.rstrip(":"))) is None:
+                _take(key, line, at + more, line, found)
+                return more
+            break
+    found.miss(at + 1, lines[at], "a label without a value")
+    return 0
+
+
+def _take(key: str, value: str, at: int, line: str, found: Pasted) -> None:
+    if not value:
+        found.miss(at + 1, line, "no value")
+    if is_unknown(value):
+        return
+    try:
+        found.add(read_said(key, value))
+    except InputError as error:
+        found.miss(at + 1, line, str(error))
+
+
+def _flags(value: str, at: int, found: Pasted) -> None:
+    """A list of a kernel's flags: it is whole, and those that are not known are listed."""
+    sets = from_flags(value.split())
+    if sets:
+        found.add([Told("processor.instructions", sets)])
+    else:
+        found.miss(at + 1, value, "no instruction set that is known")
+
+
+def _without_cpuinfo(lines: list[str], found: Pasted) -> list[str]:
+    """The lines without those of /proc/cpuinfo, which are taken as what they are there."""
+    threads, cores, name, flags = 0, 0, "", ""
+    sockets: set[str] = set()
+    rest = []
+    for line in lines:
+        label, colon, value = line.partition(":")
+        label, value = label.strip().lower(), value.strip()
+        if not colon or label not in _CPUINFO:
+            rest.append(line)
+            continue
+        rest.append("")
+        if label == "processor" and value.isdigit():
+            threads += 1
+        elif label == "cpu cores" and value.isdigit():
+            cores = int(value)
+        elif label == "physical id":
+            sockets.add(value)
+        elif label == "model name":
+            name = value
+        elif label == "flags":
+            flags = value
+    if name:
+        found.add(read_said("processor.name", name))
+    if threads > 1 or cores == 1:
+        found.add([Told("processor.threads", threads)])
+    if cores:
+        found.add([Told("processor.cores", cores * max(len(sockets), 1))])
+    if flags:
+        _flags(flags, 0, found)
+        found.add([Told("processor.bits", 64 if "lm" in flags.split() else 32)])
+    return rest

@@ -1,0 +1,104 @@
+"""A processor as people and screens write it: name, clock, cores; or line and generation only."""
+
+import re
+from typing import Any
+
+from tallcheck.core.machine.naming import Namer
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.scanning import NUMBER, Scan
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import parse_clock
+
+EXPECTED = 'a processor\'s name, such as "Osier Wand S5 214"'
+NUMBER_WORDS = {
+    "single": 1, "dual": 2, "triple": 3, "quad": 4, "hexa": 6, "octa": 8, "two": 2, "four": 4,
+    "six": 6, "eight": 8, "ten": 10, "twelve": 12, "sixteen": 16,
+}  # fmt: skip
+_COUNTED = "|".join(NUMBER_WORDS)
+_COUNTS = (
+    ("processor.threads", r"(?:logical (?:processor|core)|thread)(?:\(s\)|s\b|\b)"),
+    ("processor.cores",
+     r"(?:physical )?(?:core|kern|c\u0153ur|coeur)(?:\(s\)|s\b|e\b|en\b|\b)"),
+)  # fmt: skip
+_GENERATION = re.compile(
+    r"\b(\d{1,2})(?:st|nd|rd|th|\.|te|e|eme|\u00e8me)?\s*-?(?:gen(?:eration)?|g\u00e9n(?:\u00e9ration)?)\b"
+    r"|\bgen(?:eration)?\s*(\d{1,2})\b|\b(\d)000(?:[\s-]*series)?\b|\b(\d{1,2})(?:st|nd|rd|th)\b",
+    re.IGNORECASE,
+)
+_LOOSE = re.compile(
+    r"\b(?:some|an?|it'?s|is|the|with|kind of|sort of|ein|un|v ?pro|evo|inside|series)\b",
+    re.IGNORECASE,
+)
+_LINES = (
+    (re.compile(r"(?:intel )?(?:core )?(?:i[3579]|m[357]?)", re.IGNORECASE), "Core"),
+    (re.compile(r"(?:intel )?core ultra(?: [3579])?", re.IGNORECASE), "Core Ultra"),
+    (re.compile(r"(?:amd )?ryzen(?: [3579])?(?: pro)?", re.IGNORECASE), "Ryzen"),
+)
+
+
+def counts_said(text: str) -> tuple[dict[str, int], str]:
+    """Cores and threads that a text names, and the rest of the text."""
+    scan, told = Scan(text), {}
+    for key, what in _COUNTS:
+        if match := scan.take(rf"\b(\d+|{_COUNTED})[\s-]*{what}"):
+            word = match[1].lower()
+            told[key] = NUMBER_WORDS.get(word) or int(word)
+    return told, scan.text
+
+
+def processor_said(text: str, namer: Namer) -> list[Told]:
+    """What a text says of the processor. Raises InputError where that is not understood."""
+    told: dict[str, Any] = {}
+    counts, rest = counts_said(text)
+    scan = Scan(rest)
+    if match := scan.take(rf"(?:@\s*)?\b({NUMBER}\s*[gm]hz)\b"):
+        told["processor.clock"] = parse_clock(match[1])
+        while scan.take(rf"(?:@\s*)?\b{NUMBER}\s*[gm]hz\b"):
+            pass
+    rest = re.sub(r"\(\s*\)", " ", scan.text).strip(" ,;@()")
+    line = _line(rest, namer)
+    name = _name(rest, namer) if line is None else None
+    if line is not None:
+        told |= line
+    elif name is not None:
+        # as it stands there, but for what is told apart
+        written = text.split(",")[0].strip()
+        told["processor.name"] = re.sub(r"(@.*?hz)\s.*$", r"\1", written, flags=re.IGNORECASE)
+    elif rest.strip() or not (told or counts):
+        raise InputError(f'found "{text.strip()}"', EXPECTED)
+    return [Told(key, value) for key, value in (told | counts).items()]
+
+
+def _name(text: str, namer: Namer) -> str | None:
+    """A processor's name: it has letters, and as a rule a number, or is one that is known."""
+    text = " ".join(text.split(",")[0].split()).strip(" ,;")
+    if not re.search(r"[^\W\d_]{1}", text) or len(text) < 2:
+        return None
+    bare = _LOOSE.sub(" ", text).strip()
+    return bare if namer.named(bare) is not None or re.search(r"\d", bare) else _plain(bare)
+
+
+def _plain(text: str) -> str | None:
+    return text if len(text.split()) <= 6 and len(text) > 2 else None
+
+
+def _line(text: str, namer: Namer) -> dict[str, Any] | None:
+    """Line and generation, where no model is named: "i5, 8th generation"."""
+    match = _GENERATION.search(text)
+    rest = _GENERATION.sub(" ", text)
+    rest = " ".join(_LOOSE.sub(" ", re.sub(r"[(),;-]", " ", rest)).split())
+    rest = re.sub(r"\b(?:processor|cpu|prozessor|processeur)\b", "", rest, flags=re.IGNORECASE)
+    rest = " ".join(re.sub(r"\((?:r|tm)\)|[\u00ae\u2122]", "", rest, flags=re.IGNORECASE).split())
+    name = next((line for pattern, line in _LINES if pattern.fullmatch(rest)), None)
+    makers = {line.maker.lower(): line.maker for line in namer.lines.values()}
+    if rest.lower() in makers and match is None:
+        return {"processor.maker": makers[rest.lower()]}
+    found = namer.line(name or rest) if rest else None
+    if found is None:
+        return None
+    told: dict[str, Any] = {"processor.line": found.name}
+    if found.maker:
+        told["processor.maker"] = found.maker
+    if match:
+        told["processor.generation"] = int(next(filter(None, match.groups())))
+    return told

@@ -1,0 +1,365 @@
+"""The one reader of what people say of a reading: typed, asked, pasted, or in a list's cell."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from tallcheck.core.machine.instructions import told_sets
+from tallcheck.core.machine.modules_said import modules_said
+from tallcheck.core.machine.processor_said import EXPECTED as PROCESSOR_EXPECTED
+from tallcheck.core.machine.processor_said import NUMBER_WORDS, counts_said, processor_said
+from tallcheck.core.machine.readings import Told, kind_of, label_of, resolve_key
+from tallcheck.core.machine.scanning import NUMBER, SIZE, fold
+from tallcheck.core.machine.sheet import Graphics, Program
+from tallcheck.core.machine.sizes_said import memory_said, storage_said
+from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
+from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.values import quantities as q
+from tallcheck.core.values.errors import InputError
+
+SYSTEM_TYPE = "system type"
+"""The pseudo key of a text that tells two things: the system's bits and the processor's."""
+
+_ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "off": "able", "able": "able",
+       "disabled": "able", "not enabled": "able", "none": "none", "unsupported": "none",
+       "not supported": "none", "no": "none"}  # fmt: skip
+_ARCHITECTURES = {
+    "x86-64": ("x64", "amd64", "x86 64", "x86_64", "intel 64", "em64t", "x64 based pc",
+               "x64 based processor", "x64 based"),
+    "x86": ("x86", "i386", "i486", "i586", "i686", "ia32", "ia 32", "x86 based pc",
+            "x86 based processor", "x86 based"),
+    "arm64": ("arm64", "aarch64", "arm 64", "armv8", "arm64 based pc", "arm based pc",
+              "arm64 based processor", "arm based processor", "apple silicon"),
+    "arm": ("arm", "armv7", "armv7l", "armhf", "arm32", "armv6l"),
+}  # fmt: skip
+_ARCHITECTURE_WORDS = {one: name for name, many in _ARCHITECTURES.items() for one in many}
+_BITS = {"16": 16, "32": 32, "64": 64, "x64": 64, "x86 64": 64, "x86_64": 64, "amd64": 64,
+         "arm64": 64, "aarch64": 64, "x86": 32, "i386": 32, "i686": 32}  # fmt: skip
+_WORDS: dict[str, dict[str, str]] = {
+    "system.shape": {
+        "laptop": "notebook", "laptop pc": "notebook", "notebook": "notebook",
+        "portable": "notebook",
+        "convertible": "notebook", "ultrabook": "notebook", "netbook": "notebook",
+        "2 in 1": "notebook", "chromebook": "notebook", "macbook": "notebook",
+        "detachable": "tablet", "tablet": "tablet", "tablet pc": "tablet",
+        "desktop": "desktop", "desktop pc": "desktop", "desktop computer": "desktop",
+        "pc": "desktop", "workstation": "desktop", "sff": "desktop",
+        "small form factor": "desktop", "low profile desktop": "desktop", "pizza box": "desktop",
+        "tower": "tower", "mini tower": "tower", "minitower": "tower", "tower pc": "tower",
+        "midi tower": "tower", "mini": "mini", "mini pc": "mini", "nuc": "mini",
+        "stick pc": "mini", "micro": "mini", "space saving": "mini",
+        "all in one": "all-in-one", "all in one pc": "all-in-one", "aio": "all-in-one",
+        "server": "server", "rack": "server", "rack server": "server", "blade": "server",
+        "rack mount chassis": "server", "main server chassis": "server", "board": "board",
+        "single board computer": "board", "sbc": "board",
+    },
+    "firmware.mode": {
+        "uefi": "uefi", "efi": "uefi", "legacy": "bios", "bios": "bios", "csm": "bios",
+        "legacy bios": "bios",
+    },
+    "firmware.secure_boot": _ON,
+    "processor.virtualization": _ON,
+    "storage.kind": {
+        "ssd": "solid", "nvme": "solid", "nvme ssd": "solid", "sata ssd": "solid", "m 2": "solid",
+        "solid": "solid", "solid state": "solid", "solid state drive": "solid", "emmc": "solid",
+        "hdd": "spinning", "hard disk": "spinning", "hard disk drive": "spinning",
+        "spinning": "spinning", "magnetic": "spinning", "rotating": "spinning",
+    },
+    "processor.level": {f"x86 64 v{n}": f"x86-64-v{n}" for n in (1, 2, 3, 4)},
+}  # fmt: skip
+_FLAGS = {"yes": True, "true": True, "y": True, "1": True, "no": False, "false": False, "n": False,
+          "0": False}  # fmt: skip
+_DISPLAYS = {"full hd": "1920x1080", "fhd": "1920x1080", "wuxga": "1920x1200", "wqhd": "2560x1440",
+             "qhd": "2560x1440", "4k": "3840x2160", "uhd": "3840x2160"}  # fmt: skip
+_EXPECTED = {"processor.name": PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
+_NAMES = ("processor.name", "system.os", "system.maker", "system.model")
+
+
+def is_unknown(text: str) -> bool:
+    """Whether somebody says that they do not know."""
+    plain = text.strip()
+    if plain in ("", "?", "??", "-", "--", "n/a", "N/A"):
+        return True
+    return fold(plain) in vocabulary().phrases.unknown
+
+
+def read_said(key: str, text: str) -> list[Told]:
+    """The readings in what somebody says for one; none where they do not know. InputError."""
+    if is_unknown(text) and not (key == "memory.modules" and text.strip() == "-"):
+        return []
+    try:
+        if key in _NAMES and plainly(text) not in (None, key):
+            raise InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
+        return _READERS.get(key, _single)(key, text)
+    except InputError as error:
+        raise error.at(key) from None
+
+
+def value_said(key: str, text: str) -> Any:
+    """The one value that a text gives for a reading. Raises InputError."""
+    for one in read_said(key, text):
+        if one.key == key:
+            return one.value
+    raise InputError(f'found "{text.strip()}"', label_of(key), key)
+
+
+def parse_told(text: str) -> list[Told]:
+    """The readings of a ``KEY=VALUE`` that somebody told. Raises InputError."""
+    name, equals, value = text.partition("=")
+    if not equals:
+        raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
+    key = vocabulary().phrases.labels.get(fold(name)) if "." not in name else None
+    return read_said(key or resolve_key(name.strip()), value)
+
+
+def plainly(text: str) -> str | None:
+    """The reading that a text answers without doubt, whatever was asked; None where none."""
+    if shape_said(text) is not None:
+        return "system.shape"
+    words = vocabulary()
+    if re.search(SIZE, text, re.IGNORECASE):
+        if re.search(r"\b(?:ssd|hdd|nvme|hard d(?:isk|rive))\b", text, re.IGNORECASE):
+            return "storage.drive"
+        return "memory.installed"
+    if words.processors.named(text) is not None:
+        return "processor.name"
+    system = words.systems.called(re.sub(r"[\d. ]+$", "", text))
+    if system is None:
+        try:
+            said = words.systems.said(text)
+        except InputError:
+            return None
+        return "system.os" if said.known and (said.version or said.edition) else None
+    return "system.os"
+
+
+def shape_said(text: str) -> str | None:
+    """The shape of a machine in the trade's words; None where it is none of them."""
+    word = fold(text)
+    return _words("system.shape").get(word) or _words("system.shape").get(word.rstrip("s"))
+
+
+# --- by reading --------------------------------------------------------------------------------
+
+
+def _words(key: str) -> dict[str, str]:
+    return _WORDS[key] | vocabulary().phrases.words.get(key, {})
+
+
+def _word(key: str, text: str) -> list[Told]:
+    words = _words(key)
+    word = shape_said(text) if key == "system.shape" else words.get(fold(text))
+    if word is None:
+        known = ", ".join(dict.fromkeys(words.values()))
+        raise InputError(f'found "{text.strip()}"', f"one of {known}")
+    return [Told(key, word)]
+
+
+def _memory(key: str, text: str) -> list[Told]:
+    return memory_said(text, vocabulary().phrases)
+
+
+def _size(key: str, text: str) -> list[Told]:
+    """A size of memory besides what is fitted: the figure as it is."""
+    plain = re.sub(r"^(?:up to|max(?:imum)?|about|ca\.?)\s+|\s+(?:max(?:imum)?|ram|memory)$", "",
+                   text.strip(), flags=re.IGNORECASE)  # fmt: skip
+    return [Told(key, q.parse_memory(plain))]
+
+
+def _modules(key: str, text: str) -> list[Told]:
+    return [Told(key, modules_said(text))]
+
+
+def _storage(key: str, text: str) -> list[Told]:
+    told = storage_said(text, vocabulary().phrases)
+    if key in ("storage.size", "storage.free") and len(told) == 1:
+        return [Told(key, told[0].value)]
+    if key == "storage.size":
+        return [Told("storage.size" if one.key == "storage.drive" else one.key, one.value)
+                for one in told]  # fmt: skip
+    return told
+
+
+def _processor(key: str, text: str) -> list[Told]:
+    return processor_said(text, vocabulary().processors)
+
+
+def _count(key: str, text: str) -> list[Told]:
+    counts, rest = counts_said(text)
+    rest = re.sub(r"[,()/]|\band\b", " ", rest).strip()
+    if counts and rest.isdigit() and key not in counts:
+        counts[key], rest = int(rest), ""
+    if counts and not rest:
+        return [Told(one, value) for one, value in counts.items()]
+    if fold(text) in NUMBER_WORDS:
+        return [Told(key, NUMBER_WORDS[fold(text)])]
+    plain = re.sub(r"\s*(?:slots?|positions?|sockets?|\(s\)|pieces?)\s*$", "", text.strip(),
+                   flags=re.IGNORECASE)  # fmt: skip
+    return [Told(key, q.parse_count(plain))]
+
+
+def _clock(key: str, text: str) -> list[Told]:
+    match = re.fullmatch(
+        rf"\s*(?:base|max\.?|up to|about)?\s*({NUMBER}\s*[kmg]?hz)\s*"
+        r"(?:\(?(?:base|max\.?|nominal|turbo|boost)\)?)?\s*",
+        text, re.IGNORECASE,
+    )  # fmt: skip
+    return [Told(key, q.parse_clock(match[1] if match else text))]
+
+
+def _generation(key: str, text: str) -> list[Told]:
+    match = re.fullmatch(
+        r"\s*(?:gen(?:eration)?\s*)?(\d{1,2})(?:st|nd|rd|th|\.)?\s*(?:gen(?:eration)?)?\s*",
+        text, re.IGNORECASE,
+    )  # fmt: skip
+    if match:
+        return [Told(key, int(match[1]))]
+    told = _processor(key, text)
+    if any(one.key == "processor.line" for one in told):
+        return told
+    return [Told(key, q.parse_count(text))]
+
+
+def _system(key: str, text: str) -> list[Told]:
+    said = vocabulary().systems.said(text)
+    told = [Told("system.os", said.name)]
+    for name, value in (
+        ("system.os_version", said.version), ("system.os_bits", said.bits),
+        ("extra.os_edition", said.edition), ("extra.os_release", said.release),
+        ("extra.os_build", said.build),
+    ):  # fmt: skip
+        if value is not None:
+            told.append(Told(name, value))
+    return told
+
+
+_TYPE_BITS = re.compile(
+    r"\b(32|64)[\s-]?bit[\s-]*(?:operating system|betriebssystem|edition)"
+    r"|syst\u00e8me d.exploitation (32|64)", re.IGNORECASE,
+)  # fmt: skip
+_TYPE_PROCESSOR = re.compile(
+    r"\b(x64|x86|arm)(?:64)?[\s-]?bas\w+|processeur (x64|x86|arm)", re.IGNORECASE
+)
+
+
+def _system_type(key: str, text: str) -> list[Told]:
+    told = []
+    if match := _TYPE_BITS.search(text):
+        told.append(Told("system.os_bits", int(match[1] or match[2])))
+    if match := _TYPE_PROCESSOR.search(text):
+        word = (match[1] or match[2]).lower()
+        architecture = {"x64": "x86-64", "x86": "x86", "arm": "arm64"}[word]
+        told.append(Told("processor.architecture", architecture))
+    return told or _architecture("processor.architecture", text)
+
+
+def _bits(key: str, text: str) -> list[Told]:
+    word = fold(re.sub(r"[\s-]*bits?\b", "", text.strip(), flags=re.IGNORECASE))
+    behind = r"\s*(?:based|based pc|based processor|os|operating system|system|edition)$"
+    word = re.sub(behind, "", word)
+    if word not in _BITS:
+        raise InputError(f'found "{text.strip()}"', "32 or 64")
+    told = [Told(key, _BITS[word])]
+    if key == "processor.bits" and word in _ARCHITECTURE_WORDS and word not in ("x86",):
+        told.append(Told("processor.architecture", _ARCHITECTURE_WORDS[word]))
+    return told
+
+
+def _architecture(key: str, text: str) -> list[Told]:
+    word = fold(text)
+    if word in _ARCHITECTURE_WORDS:
+        return [Told(key, _ARCHITECTURE_WORDS[word])]
+    if re.fullmatch(r"(?:32|64)(?: bits?)?", word):
+        bits = "system.os_bits" if key.startswith("system.") else "processor.bits"
+        return [Told(bits, int(word[:2]))]
+    if not re.fullmatch(r"[a-z][a-z0-9_ ]{2,15}", word):
+        raise InputError(f'found "{text.strip()}"', "an architecture, such as x86-64 or arm64")
+    return [Told(key, word.replace(" ", "-"))]
+
+
+def _module_version(key: str, text: str) -> list[Told]:
+    word = fold(text)
+    if word in ("none", "no", "not present", "missing", "absent", "not found"):
+        return [Told(key, "none")]
+    match = re.fullmatch(
+        r"(?:f?tpm|version|v|security module|spec(?:ification)?|\s)*([12](?:\.\d+)?)\b.*",
+        text.strip(), re.IGNORECASE,
+    )  # fmt: skip
+    if not match:
+        expected = 'a version of the security module, such as "2.0", or none'
+        raise InputError(f'found "{text.strip()}"', expected)
+    return [Told(key, {"1": "1.2", "2": "2.0"}.get(match[1], match[1]))]
+
+
+def _flag(key: str, text: str) -> list[Told]:
+    said = vocabulary().phrases.words.get("yes", {})
+    word = fold(text)
+    flags = _FLAGS | {one: value == "yes" for one, value in said.items()}
+    if word not in flags:
+        raise InputError(f'found "{text.strip()}"', "yes or no")
+    return [Told(key, flags[word])]
+
+
+def _display(key: str, text: str) -> list[Told]:
+    known = _DISPLAYS.get(fold(text))
+    if known is None:
+        plain = re.sub(r"\s*(?:pixels?|px|@.*|\(.*)\s*$", "", text.replace("\u00d7", "x"))
+        known = "{}x{}".format(*q.parse_display(re.sub(r"\s+(?:by|mal|par)\s+", "x", plain)))
+    return [Told(key, known)]
+
+
+def _sets(key: str, text: str) -> list[Told]:
+    return [Told(key, told_sets(text.replace(";", " ").replace(",", " ").split()))]
+
+
+def _programs(key: str, text: str) -> list[Told]:
+    programs = []
+    for entry in filter(None, (part.strip() for part in text.split(";"))):
+        name, _, version = entry.rpartition(" ")
+        numbered = bool(name) and re.match(r"v?\d", version) is not None
+        programs.append(Program(name, version.lstrip("v")) if numbered else Program(entry))
+    return [Told(key, programs)]
+
+
+def _graphics(key: str, text: str) -> list[Told]:
+    """One adapter from ``vulkan 1.2, d3d 12``, by its name, or none."""
+    if fold(text) == "none":
+        return [Told(key, [])]
+    if not re.match(r"\s*(?:vulkan|opengl|open gl|d3d|direct3d|directx|metal|wddm|open ?cl|cuda)\b",
+                    text, re.IGNORECASE):  # fmt: skip
+        size = re.search(SIZE, text, re.IGNORECASE)
+        name = re.sub(SIZE, " ", text, flags=re.IGNORECASE).strip(" ,()")
+        if not re.search(r"[^\W\d]", name):
+            raise InputError(f'found "{text.strip()}"', "an adapter, or interfaces with versions")
+        return [Told(key, [Graphics(name, q.parse_memory(size[1]) if size else None)])]
+    api = {}
+    for part in filter(None, (one.strip() for one in re.split(r"[,;]", text))):
+        name, _, version = part.replace(":", " ").rpartition(" ")
+        q.parse_version(version)
+        if not name.strip():
+            raise InputError(f'found "{part}"', 'interfaces with versions, such as "vulkan 1.2"')
+        api[name.strip().lower()] = version
+    if not api:
+        raise InputError("found nothing", 'interfaces with versions, such as "vulkan 1.2"')
+    return [Told(key, [Graphics(api=api)])]
+
+
+def _single(key: str, text: str) -> list[Told]:
+    reader = _BY_KIND.get(kind_of(key))
+    if reader is not None:
+        return reader(key, text)
+    return [Told(key, " ".join(text.split()))]
+
+
+_Reader = Callable[[str, str], list[Told]]
+_BY_KIND: dict[str, _Reader] = {
+    "memory": _size, "storage": _storage, "clock": _clock, "count": _count, "bits": _bits,
+    "flag": _flag, "sets": _sets, "modules": _modules, "software": _programs,
+    "graphics": _graphics,
+}  # fmt: skip
+_READERS: dict[str, _Reader] = {
+    "memory.installed": _memory, "processor.name": _processor, "system.os": _system,
+    "processor.generation": _generation, "firmware.security_module": _module_version,
+    "display": _display, SYSTEM_TYPE: _system_type, "processor.architecture": _architecture,
+    "system.architecture": _architecture, **dict.fromkeys(_WORDS, _word),
+}  # fmt: skip

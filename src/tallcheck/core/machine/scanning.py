@@ -1,0 +1,33 @@
+"""Taking what is understood out of a text, piece by piece, so that what is left can be told."""
+
+import re
+from collections.abc import Iterable
+
+
+def fold(text: str) -> str:
+    """A label or phrase with case, marks and blanks made alike."""
+    return " ".join(re.sub(r"[^\w()]+", " ", text.lower()).split())
+
+
+class Scan:
+    """A text of which understood pieces are taken out."""
+
+    def __init__(self, text: str) -> None:
+        self.text = " ".join(text.replace("\u00d7", "x").split())
+
+    def take(self, pattern: str) -> "re.Match[str] | None":
+        """The first match, which is taken out; None where there is none."""
+        match = re.search(pattern, self.text, re.IGNORECASE)
+        if match:
+            self.text = f"{self.text[: match.start()]} {self.text[match.end() :]}"
+        return match
+
+    def left(self, fillers: Iterable[str] = ()) -> str:
+        """What was not taken, without words that say nothing."""
+        words = re.findall(r"[^\s,;:()\[\].]+(?:\.\d+)?", self.text)
+        return " ".join(one for one in words if one.lower() not in fillers and one != "-")
+
+
+NUMBER = r"\d+(?:[.,'\u2019\u00a0\u202f]\d+)*"
+UNIT = r"(?:[kmgt]i?b|[kmgt]o|gigs?|megs?|(?:kilo|mega|giga|tera)(?:bytes?|octets?)|bytes?|[mgt])"
+SIZE = rf"({NUMBER}\s*{UNIT})\b"

@@ -1,0 +1,144 @@
+"""Memory and storage as people and screens write them, into readings."""
+
+import re
+from typing import Any
+
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.scanning import NUMBER, SIZE, UNIT, Scan
+from tallcheck.core.machine.sheet import Module
+from tallcheck.core.machine.vocabulary import Phrases
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import (
+    GIB,
+    MEMORY_EXPECTED,
+    MIB,
+    STORAGE_EXPECTED,
+    parse_memory,
+    parse_storage,
+)
+
+_ABOUT = ("about", "around", "approx", "approximately", "ca", "circa", "roughly", "~")
+_MEMORY_FILLERS = (
+    *_ABOUT, "ram", "memory", "of", "installed", "fitted", "total", "physical", "system", "main",
+    "arbeitsspeicher", "ecc", "memoire", "m\u00e9moire", "vive", "de", "dual", "single", "channel",
+    "in", "the", "there", "is", "are", "has", "it", "kit", "modules", "module", "sticks", "stick",
+    "slots", "slot", "x",
+)  # fmt: skip
+_TYPE = r"\b((?:lp)?ddr[1-6]?[lx]?|sdram)(?:[ -]?(?:pc\d?-)?(\d{3,5}))?\s*(?:mhz|mt/s|mts)?\b"
+_FORM = r"\b(so-?dimm|u-?dimm|r-?dimm|dimm|lpcamm2?|camm2?)s?\b"
+_FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "dimm": "DIMM"}
+
+
+def can_be_fitted(size: int) -> bool:
+    """Whether modules can add up to a size: steps of 512 MB up to 3 GB, whole GB above."""
+    return size % (512 * MIB if size <= 3 * GIB else GIB) == 0
+
+
+def memory_said(text: str, phrases: Phrases) -> list[Told]:
+    """What a text says of a machine's memory. Raises InputError where any of it is not understood.
+
+    A figure that modules cannot add up to is what is usable; what is fitted follows from it.
+    """
+    scan = Scan(text)
+    told: dict[str, Any] = {}
+    usable = "|".join(map(re.escape, phrases.usable)) or "usable"
+    bare = rf"({NUMBER})(?:\s*({UNIT}))?"
+    for pattern in (rf"[(,]?\s*{bare}\s*(?:{usable})\b\s*\)?", rf"\b(?:{usable}):?\s*{bare}"):
+        if match := scan.take(pattern):
+            told["memory.usable"] = parse_memory(f"{match[1]} {match[2] or 'GB'}")
+            break
+    kind = _kind(scan, told)
+    modules, listed = _kits(scan), False
+    sizes = []
+    while match := scan.take(SIZE):
+        sizes.append(parse_memory(match[1]))
+    left = scan.left(_MEMORY_FILLERS)
+    if left.strip("+&/~") or len(sizes) > 1 or not (sizes or modules or told):
+        raise InputError(f'found "{text.strip()}"', MEMORY_EXPECTED)
+    if modules:
+        told["memory.modules"] = [Module(size=one, **kind) for one in modules]
+        told["memory.slots"] = None  # positions that are empty are not spoken of
+        listed = True
+    for size in sizes:
+        if can_be_fitted(size) or size < 64 * MIB or listed:
+            told["memory.installed"] = size
+        else:
+            told.setdefault("memory.usable", size)
+    if kind and not listed:
+        told["extra.memory_type"] = kind["type"]
+    return [Told(key, value) for key, value in told.items()]
+
+
+def _kind(scan: Scan, told: dict[str, Any]) -> dict[str, Any]:
+    """The type of the modules, taken out; the form stays with it where it is told."""
+    kind: dict[str, Any] = {}
+    if match := scan.take(_TYPE):
+        kind["type"] = match[1].upper().replace("DDR4L", "DDR4")
+    if match := scan.take(_FORM):
+        form = match[1].lower().replace("-", "")
+        told["extra.memory_form"] = _FORMS.get(form, "CAMM")
+    scan.take(r"\b\d{4,5}\s*(?:mhz|mt/s|mts)")
+    return kind
+
+
+def _kits(scan: Scan) -> list[int]:
+    """Modules as ``2x4GB``, ``2x4`` behind a size, ``4GB x 2`` or ``4GB + 4GB``, taken out."""
+    found: list[int] = []
+    while match := scan.take(rf"\b(\d)\s*[x*]\s*{SIZE}"):
+        found += [parse_memory(match[2])] * int(match[1])
+    while match := scan.take(rf"{SIZE}\s*[x*]\s*(\d)\b"):
+        found += [parse_memory(match[1])] * int(match[2])
+    if not found and (match := scan.take(r"\(\s*(\d)\s*[x*]\s*(\d{1,3})\s*\)")):
+        found = [int(match[2]) * GIB] * int(match[1])
+    if not found:
+        one = rf"{NUMBER}\s*{UNIT}"
+        if match := scan.take(rf"\b({one}(?:\s*\+\s*{one})+)\b"):
+            found = [parse_memory(part) for part in match[1].split("+")]
+        elif match := scan.take(rf"\b(\d+(?:\s*\+\s*\d+)+)\s*({UNIT})\b"):
+            found = [parse_memory(f"{part} {match[2]}") for part in match[1].split("+")]
+    return found
+
+
+# --- storage ---------------------------------------------------------------------------------
+
+_SOLID = r"\b(?:ssd|nvme|m\.?2|solid[ -]state|solid|emmc|flash)\b"
+_SPINNING = r"\b(?:hdd|spinning|magnetic|\d{4,5}\s*rpm|u/min)\b"
+_STORAGE_FILLERS = (
+    *_ABOUT, "drive", "disk", "hard", "storage", "of", "total", "local", "capacity", "with", "and",
+    "size", "volume", "festplatte", "disque", "dur", "de", "von", "sur", "space", "pcie", "sata",
+    "in", "the", "there", "is", "are", "has", "it", "on", "internal", "platz", "espace", "/", "~",
+    "gen3", "gen4", "gen", "state", "frei", "free", "libre", "libres",
+)  # fmt: skip
+
+
+def storage_said(text: str, phrases: Phrases) -> list[Told]:
+    """What a text says of the system's drive. Raises InputError where it is not understood."""
+    scan = Scan(text)
+    told: dict[str, Any] = {}
+    free = "|".join(map(re.escape, phrases.free)) or "free|available|left"
+    volume = scan.take(r"^\(?[a-z]:\\?\)?:?\s*|^/\w*\s+")
+    if scan.take(_SOLID):
+        told["storage.kind"] = "solid"
+        while scan.take(_SOLID):
+            pass
+    if scan.take(_SPINNING):
+        if "storage.kind" in told:
+            raise InputError(f'found "{text.strip()}"', "one drive, the one that holds the system")
+        told["storage.kind"] = "spinning"
+        while scan.take(_SPINNING):
+            pass
+    size = None
+    of = r"(?:\s*(?:space|room))?\s*(?:of|von|sur|/)\s*"
+    if match := scan.take(rf"{SIZE}\s*(?:{free})\b{of}{SIZE}"):
+        told["storage.free"], size = parse_storage(match[1]), parse_storage(match[2])
+    else:
+        for pattern in (rf"{SIZE}\s*(?:{free})\b", rf"\b(?:{free})\b[\s:]*{SIZE}"):
+            if "storage.free" not in told and (match := scan.take(pattern)):
+                told["storage.free"] = parse_storage(match[1])
+        if match := scan.take(SIZE):
+            size = parse_storage(match[1])
+    if scan.left(_STORAGE_FILLERS) or (size is None and not told):
+        raise InputError(f'found "{text.strip()}"', STORAGE_EXPECTED)
+    if size is not None:
+        told = {"storage.size" if volume else "storage.drive": size, **told}
+    return [Told(key, value) for key, value in told.items()]

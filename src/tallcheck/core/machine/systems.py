@@ -1,0 +1,171 @@
+"""Operating systems by name: name, version, edition and build apart, and the family."""
+
+import re
+
+from msgspec import Struct
+
+from tallcheck.core.values.errors import InputError
+
+_MAKERS = re.compile(r"^(?:microsoft|майкрософт|ms|apple|canonical|the)\s+", re.IGNORECASE)
+_MARKS = re.compile(r"\((?:r|tm|c)\)|[®™©]", re.IGNORECASE)
+_BITS = re.compile(
+    r"[,(]?\s*\b(?:(32|64)[\s-]*bits?\b|x(64|86)\b(?:-based(?: pc| processor)?)?|(amd64|x86_64))"
+    r"(?:[\s-]+(?:edition|version|system|operating system))?\s*\)?",
+    re.IGNORECASE,
+)
+_VERSION = r"(?:version|ver\.?|release|v)?\s*(\d+(?:\.\d+)*(?:\s+R\d)?)"
+_RELEASE = re.compile(r"\b(\d{2}H[12]|1[5-9]\d\d|20[0-2]\d)\b", re.IGNORECASE)
+_BUILD = re.compile(r"\(?\b(?:os\s+)?build\s+(\d{4,6}(?:\.\d+)?)\)?", re.IGNORECASE)
+EXPECTED = 'a system with its version, such as "Merrow 10"'
+
+
+class SystemWord(Struct, frozen=True, forbid_unknown_fields=True):
+    """One system: its name, what else people call it, its family, words to set aside."""
+
+    name: str
+    family: str = ""
+    also: tuple[str, ...] = ()
+    ids: tuple[str, ...] = ()
+    """What it calls itself in os-release(5)."""
+    editions: tuple[str, ...] = ()
+    versions: dict[str, str] = {}
+    """Names of versions, and the version each is."""
+    counted: dict[str, str] = {}
+    """From which version, as the system counts, people say which."""
+
+
+class SystemSaid(Struct, frozen=True):
+    """What was said of a system; None where it was not."""
+
+    name: str
+    version: str | None = None
+    bits: int | None = None
+    edition: str | None = None
+    release: str | None = None
+    """The release within a version, as in 22H2."""
+    build: str | None = None
+    known: bool = False
+    """Whether it is one of the systems that the data names."""
+
+
+def fold_system(name: str) -> str:
+    """A system's name by which it is compared: case, marks, makers and "GNU/Linux" aside."""
+    text = _MAKERS.sub("", _MARKS.sub(" ", name).strip()).lower().replace("gnu/linux", " ")
+    text = " ".join(re.sub(r"[\s_-]+", " ", text).split())
+    return text.removesuffix(" linux").strip() or text
+
+
+class Systems:
+    """The systems that the data names."""
+
+    def __init__(self, words: list[SystemWord]) -> None:
+        self.words = words
+        self._names: dict[str, SystemWord] = {}
+        for word in reversed(words):
+            for name in filter(fold_system, (*word.also, word.name)):
+                self._names[fold_system(name)] = word
+        self._families = {word.family for word in words if word.family}
+        self._longest = sorted(self._names, key=len, reverse=True)
+
+    def called(self, name: str) -> SystemWord | None:
+        """The system that a name stands for, or None."""
+        return self._names.get(fold_system(name))
+
+    def same(self, one: str, other: str) -> bool:
+        """Whether two names stand for the same system."""
+        here, there = self.called(one), self.called(other)
+        if here is not None and there is not None:
+            return here.name == there.name
+        return fold_system(one) == fold_system(other)
+
+    def is_family(self, name: str) -> bool:
+        """Whether a name stands for a whole family, as Linux does."""
+        return fold_system(name) in self._families
+
+    def family(self, name: str, like: tuple[str, ...] = ()) -> str | None:
+        """The family of a system, by its name or by what it says that it is like."""
+        word = self.called(name)
+        if word is not None and word.family:
+            return word.family
+        if fold_system(name) in self._families:
+            return fold_system(name)
+        for other in like:
+            for one in self.words:
+                if other in one.ids and one.family:
+                    return one.family
+        return "linux" if "linux" in name.lower() else None
+
+    def said(self, text: str) -> SystemSaid:
+        """A system as people and screens write it. Raises InputError."""
+        rest = " ".join(re.sub(r"[\[\]]", " ", _MARKS.sub(" ", text)).split())
+        bits = None
+        if match := _BITS.search(rest):
+            bits = 32 if match[1] == "32" or match[2] == "86" else 64
+            rest = (rest[: match.start()] + " " + rest[match.end() :]).strip(" ,")
+        build = _BUILD.search(rest)
+        if build:
+            rest = (rest[: build.start()] + rest[build.end() :]).strip(" ,")
+        rest = re.sub(r"\s*\([^)]*\)\s*", " ", rest).strip(" ,.;")
+        if not re.search(r"[^\W\d]", rest):
+            raise InputError(f'found "{text.strip()}"', EXPECTED)
+        found = self._known(rest)
+        if found is None:
+            match = re.fullmatch(rf"(.+?)\s+{_VERSION}(?:\s+(.*))?", rest, re.IGNORECASE)
+            if match is None:
+                return SystemSaid(rest, None, bits)
+            return SystemSaid(match[1], match[2], bits)
+        word, rest = found
+        release = None
+        version, rest = self._version(word, rest)
+        if match := _RELEASE.search(rest):
+            release, rest = match[1], rest.replace(match[0], " ", 1)
+        words = [one for one in re.split(r"[\s,]+", rest) if one]
+        editions = " ".join(one for one in words if one.lower() not in ("edition", "version"))
+        return SystemSaid(
+            word.name, version, bits, editions or None, release, build[1] if build else None, True
+        )
+
+    def _known(self, text: str) -> tuple[SystemWord, str] | None:
+        """The system that a text begins with, and the rest of it."""
+        plain = _MAKERS.sub("", text)
+        lower = re.sub(r"[\s_-]", " ", plain.lower())
+        for name in self._longest:
+            for written in (name, f"{name} gnu/linux", f"{name} linux"):
+                if lower.startswith(written) and not lower[len(written) :][:1].isalpha():
+                    best = written
+            if lower.startswith(name) and not lower[len(name) :][:1].isalpha():
+                return self._names[name], plain[len(best) :].strip(" ,-:")
+        return None
+
+    def _version(self, word: SystemWord, text: str) -> tuple[str | None, str]:
+        """The version that a text begins with or names, and the rest of it."""
+        named = None
+        for name in sorted(word.versions, key=len, reverse=True):
+            match = re.search(rf"(?<!\w){re.escape(name)}(?!\w)", text, re.IGNORECASE)
+            if match:
+                named = word.versions[name]
+                text = text[: match.start()] + " " + text[match.end() :]
+                break
+        match = re.match(rf"\s*{_VERSION}(?![\w.])", text, re.IGNORECASE)
+        if match is None:
+            return named, text
+        return self.people_say(word, re.sub(r"\s+", " ", match[1])), text[match.end() :]
+
+    def people_say(self, word: SystemWord, version: str) -> str:
+        """A version as people say it, from one as the system counts."""
+        parts = _numbers(version)
+        best = ""
+        for least in word.counted:
+            near = _numbers(least)
+            if (
+                len(parts) > 1
+                and near[:2] == parts[:2]
+                and near <= parts
+                and (not best or near > _numbers(best))
+            ):
+                best = least
+        return word.counted[best] if best else version
+
+
+def _numbers(version: str) -> list[int]:
+    return [int(one) for one in re.findall(r"\d+", version)]

@@ -1,0 +1,119 @@
+"""The vocabulary's files: the user's, the built-in ones, and the demo's, in that order."""
+
+import os
+import re
+import tomllib
+from typing import Any, TypeVar
+
+import msgspec
+
+from tallcheck.core.machine.naming import Line, Rule
+from tallcheck.core.machine.readings import resolve_key
+from tallcheck.core.machine.said import SYSTEM_TYPE
+from tallcheck.core.machine.scanning import fold
+from tallcheck.core.machine.systems import SystemWord
+from tallcheck.core.machine.vocabulary import Phrases, Sources
+from tallcheck.core.values.errors import InputError
+from tallcheck.files.config import config_folder
+from tallcheck.files.inputs import read, text
+
+_DATA = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data")
+PROCESSORS, SYSTEMS, LABELS = "processors.toml", "systems.toml", "labels.toml"
+
+
+class _Names(msgspec.Struct, forbid_unknown_fields=True):
+    line: list[Line] = []
+    rule: list[Rule] = []
+
+
+class _Systems(msgspec.Struct, forbid_unknown_fields=True):
+    system: list[SystemWord] = []
+
+
+_File = TypeVar("_File", _Names, _Systems, Phrases)
+
+
+def _read(path: str, kind: type[_File], expected: str) -> _File:
+    try:
+        return msgspec.convert(tomllib.loads(text(read(path), path)), kind)
+    except (tomllib.TOMLDecodeError, msgspec.ValidationError) as error:
+        raise InputError(f"found none of them: {error}", expected, path) from None
+
+
+def read_names(path: str) -> tuple[list[Rule], list[Line]]:
+    """The rules and lines of one file. Raises InputError."""
+    found = _read(path, _Names, "naming rules: [[line]] and [[rule]] tables")
+    return found.rule, found.line
+
+
+def _own(name: str) -> str | None:
+    path = os.path.join(config_folder(), name)
+    return path if os.path.isfile(path) else None
+
+
+def processor_names() -> tuple[list[Rule], list[Line]]:
+    """Every naming rule and line, the user's first. Raises InputError for a wrong user's file."""
+    rules: list[Rule] = []
+    lines: list[Line] = []
+    # the tool's own patterns are compiled one by one as they are tried: all of them is slow
+    own = _own(PROCESSORS)
+    for path in (own, os.path.join(_DATA, PROCESSORS), os.path.join(_DATA, "demo", PROCESSORS)):
+        if path is not None:
+            more, named = read_names(path)
+            rules += checked(more, path) if path == own else more
+            lines += named
+    return rules, lines
+
+
+def checked(rules: list[Rule], path: str) -> list[Rule]:
+    """The rules themselves, where every pattern and level is valid. Raises InputError."""
+    for at, rule in enumerate(rules):
+        try:
+            re.compile(rule.pattern)
+        except re.error as error:
+            raise InputError(
+                f"found the pattern {rule.pattern!r}: {error}", "a regular expression",
+                f"{path}: rule[{at}]",
+            ) from None  # fmt: skip
+        for least, level in rule.levels.items():
+            if not least.isdecimal() or not re.fullmatch(r"x86-64-v[1-4]", level):
+                raise InputError(
+                    f'found {least} = "{level}"', 'a table such as {4 = "x86-64-v3"}',
+                    f"{path}: rule[{at}].levels",
+                )  # fmt: skip
+    return rules
+
+
+def systems() -> list[SystemWord]:
+    """Every system, the user's first. Raises InputError."""
+    found: list[SystemWord] = []
+    for path in (_own(SYSTEMS), os.path.join(_DATA, SYSTEMS)):
+        if path is not None:
+            found += _read(path, _Systems, "systems: [[system]] tables").system
+    return found
+
+
+def phrases() -> Phrases:
+    """Labels and phrases; the user's add to the built-in ones. Raises InputError."""
+    whole: dict[str, Any] = {"labels": {}, "unknown": (), "usable": (), "free": (), "words": {}}
+    for path in (os.path.join(_DATA, LABELS), _own(LABELS)):
+        if path is None:
+            continue
+        found = _read(path, Phrases, "a [labels] table, and lists of phrases")
+        try:
+            whole["labels"] |= {
+                fold(label): key if key == SYSTEM_TYPE else resolve_key(key)
+                for label, key in found.labels.items()
+            }
+        except InputError as error:
+            raise error.at(path) from None
+        whole["unknown"] += tuple(map(fold, found.unknown))
+        whole["usable"] += found.usable
+        whole["free"] += found.free
+        for key, words in found.words.items():
+            own = {fold(said): word for said, word in words.items()}
+            whole["words"][key] = whole["words"].get(key, {}) | own
+    return Phrases(**whole)
+
+
+SOURCES = Sources(processor_names, systems, phrases)
