@@ -60,10 +60,10 @@ def test_sizes_as_people_write_them(
         ("memory", "8", "without a unit"),
         ("memory", "lots", 'found "lots"'),
         ("cores", "-2", "no such number"),
-        ("cores", "four", 'found "four"'),
-        ("shape", "laptop", "expected one of desktop"),
+        ("cores", "plenty", 'found "plenty"'),
+        ("shape", "brick", "expected one of notebook"),
         ("os_bits", "48", "no such number"),
-        ("clock", '"2,100 GHz"', "comma"),
+        ("clock", "2.1", "without a unit"),
         ("instructions", "QUICK2", "QUICK2"),
         ("modules", '"4GB,four"', "four"),
         ("storage_free", "-5 GB", 'found "-5 GB"'),
@@ -135,7 +135,7 @@ def test_doubts_of_a_row_make_its_readings_unknown(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("text", "columns", "said"),
     [
-        ("host,memory\na,8 GB\n", [], "found no column 'name'"),
+        ("thing,memory\na,8 GB\n", [], "found no column 'name'"),
         ("name,memory\na,8\nb,16\n", [], "--columns memory.installed='memory:GB'"),
         ("name,memory,memory.installed\na,8 GB,8 GB\n", [], "one column for each reading"),
         ("name,cores,cores\na,1,2\n", [], "'cores' twice"),
@@ -268,7 +268,7 @@ def test_the_demo_fleet_names_every_fault_and_loses_no_row(tmp_path: Path) -> No
     assert sum(raw["answers"].values()) == raw["machines"]
     assert min(raw["answers"].values()) > 0
     texts = " ".join([*(one["text"] for one in raw["faults"]), *raw["doubts"]])
-    for part in ("without a unit", "the same name", "laptop", "swapped", "MB were meant"):
+    for part in ("without a unit", "the same name", "trolley", "swapped", "MB were meant"):
         assert part in texts
     assert raw["order"]["gap"] == 0
     assert [one["release"] for one in raw["deadlines"]][:2] == ["Merrow 6", "Merrow 9"]

@@ -122,4 +122,4 @@ def _spoil(rng: random.Random, rows: list[dict[str, Any]]) -> None:
     for row in picked[8:12]:
         row["cores"], row["threads"] = int(row["cores"]) * 2, row["cores"]
     picked[12]["name"] = picked[13]["name"]
-    rng.choice(whole)["shape"] = "laptop"
+    rng.choice(whole)["shape"] = "trolley"

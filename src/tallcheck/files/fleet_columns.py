@@ -6,9 +6,9 @@ import numpy as np
 import pyarrow as pa
 from pyarrow import compute as pc
 
-from tallcheck.core.fleet.columns import Fault, Floats, Words
-from tallcheck.core.machine.readings import kind_of
-from tallcheck.core.machine.said import value_said
+from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Floats, Words
+from tallcheck.core.machine.readings import Told, kind_of
+from tallcheck.core.machine.said import read_said
 from tallcheck.core.values.errors import InputError
 
 UNITS = {"B": 0, "KB": 1, "MB": 2, "GB": 3, "TB": 4}
@@ -28,22 +28,59 @@ class Column:
         self.faults, self.remarks, self.path = faults, remarks, path
         self.kind = kind_of(key)
 
-    def numbers(self, column: Any) -> Floats:
-        """The column as numbers, in bytes or hertz; NaN unknown."""
+    def read(self, column: Any) -> tuple[dict[str, Floats], dict[str, Words]]:
+        """Every reading that the column's cells tell: its own, and what else they say."""
+        numbers: dict[str, Floats] = {}
         if pa.types.is_integer(column.type) or pa.types.is_floating(column.type):
-            values = as_numpy(column.cast(pa.float64(), safe=False), np.nan)
-            if pa.types.is_floating(column.type):
-                written = np.isnan(values) & ~flags(column.is_null())
-                if written.any():
-                    fault = Fault(self.heading, 'found "nan"', np.flatnonzero(written))
-                    self.faults.append(fault)
-            return self._plain(values)
+            numbers[self.key] = self._given(column)
+            return numbers, {}
         if pa.types.is_null(column.type):
-            return np.full(len(column), np.nan)
+            return self._nothing(len(column))
         codes, distinct = _coded(column)
-        values = np.array([*map(self._number, distinct), np.nan])
-        self._unread(codes, distinct, np.isnan(values[:-1]))
-        return np.asarray(values[codes])
+        told: dict[str, list[Any]] = {self.key: [None] * len(distinct)}
+        bad = np.zeros(len(distinct), dtype=bool)
+        for at, text in enumerate(distinct):
+            try:
+                found = self._told(text)
+            except InputError:
+                bad[at] = True
+                continue
+            for one in found:
+                told.setdefault(one.key, [None] * len(distinct))[at] = one.value
+        self._unread(codes, distinct, bad)
+        words: dict[str, Words] = {}
+        for key, values in told.items():
+            if is_number(key):
+                floats = [np.nan if one is None else float(one) for one in values]
+                numbers[key] = np.array([*floats, np.nan])[codes]
+            else:
+                words[key] = _words(codes, values)
+        return numbers, words
+
+    def _nothing(self, size: int) -> tuple[dict[str, Floats], dict[str, Words]]:
+        if is_number(self.key):
+            return {self.key: np.full(size, np.nan)}, {}
+        return {}, {self.key: Words(np.full(size, -1, dtype=np.int32), [])}
+
+    def _given(self, column: Any) -> Floats:
+        """A column of numbers, in bytes or hertz; NaN unknown."""
+        values = as_numpy(column.cast(pa.float64(), safe=False), np.nan)
+        if pa.types.is_floating(column.type):
+            written = np.isnan(values) & ~flags(column.is_null())
+            if written.any():
+                fault = Fault(self.heading, 'found "nan"', np.flatnonzero(written))
+                self.faults.append(fault)
+        return self._plain(values)
+
+    def _told(self, text: str) -> list[Told]:
+        """What one cell says."""
+        sized = self.kind in ("memory", "storage", "clock")
+        if self.unit and not text.strip(" 0123456789.,"):
+            text = f"{text} {self.unit}"
+        elif sized and text.strip().isdigit() and int(text) >= _BARE_LEAST:
+            # beside cells with units, a plain number that can only be bytes is taken as such
+            return [Told(self.key, int(text))]
+        return read_said(self.key, text)
 
     def _plain(self, values: Floats) -> Floats:
         """Numbers without a unit: those of --columns, else bytes or hertz where they can be."""
@@ -95,45 +132,29 @@ class Column:
             text = f'found "{value:.15g}" {why}'
             self.faults.append(Fault(self.heading, text, np.flatnonzero(which & (values == value))))
 
-    def _number(self, text: str) -> float:
-        sized = self.kind in ("memory", "storage", "clock")
-        if self.unit and not text.strip(" 0123456789.,"):
-            text = f"{text} {self.unit}"
-        elif sized and text.strip().isdigit() and int(text) >= _BARE_LEAST:
-            # beside cells with units, a plain number that can only be bytes is taken as such
-            return float(int(text))
-        try:
-            return float(value_said(self.key, text))
-        except InputError:
-            return float("nan")
-
     def _unread(self, codes: Any, distinct: list[str], bad: Any) -> None:
         for at in np.flatnonzero(bad):
             try:
-                value_said(self.key, distinct[at])
-                why = f'found "{distinct[at]}"'
+                self._told(distinct[at])
             except InputError as error:
                 why = f"{error.found}; expected {error.expected}"
-            self.faults.append(Fault(self.heading, why, np.flatnonzero(codes == at)))
+                self.faults.append(Fault(self.heading, why, np.flatnonzero(codes == at)))
 
-    def words(self, column: Any) -> Words:
-        """The column as codes of distinct values."""
-        if pa.types.is_null(column.type):
-            return Words(np.full(len(column), -1, dtype=np.int32), [])
-        codes, distinct = _coded(column)
-        values: list[Any] = []
-        places = np.full(len(distinct) + 1, -1, dtype=np.int32)
-        bad = np.zeros(len(distinct), dtype=bool)
-        for at, text in enumerate(distinct):
-            try:
-                value = value_said(self.key, text)
-            except InputError:
-                bad[at] = True
-                continue
-            places[at] = len(values)
-            values.append(value)
-        self._unread(codes, distinct, bad)
-        return Words(places[codes], values)
+
+def is_number(key: str) -> bool:
+    """Whether a reading is a column of numbers in a fleet."""
+    return kind_of(key) in (*NUMBER_KINDS, "bits")
+
+
+def _words(codes: Any, values: list[Any]) -> Words:
+    """A column of words from the value of each distinct text; None where it is unknown."""
+    places = np.full(len(values) + 1, -1, dtype=np.int32)
+    kept: list[Any] = []
+    for at, value in enumerate(values):
+        if value is not None:
+            places[at] = len(kept)
+            kept.append(value)
+    return Words(places[codes], kept)
 
 
 def _coded(column: Any) -> tuple[Any, list[str]]:

@@ -17,12 +17,13 @@ from msgspec import Struct
 from pyarrow import compute as pc
 from pyarrow import csv as pacsv
 
-from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Fleet, FleetFile, Floats, Ints, Words
-from tallcheck.core.machine.readings import SHORT_NAMES, keys, kind_of
+from tallcheck.core.fleet.columns import Fault, Fleet, FleetFile, Ints
+from tallcheck.core.machine.readings import SHORT_NAMES, keys, label_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
-from tallcheck.files.fleet_headings import Theirs, is_text, key_of
+from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
+from tallcheck.files.fleet_told import Told
 from tallcheck.files.inputs import shown
 from tallcheck.files.sheets import machine_from, machine_from_table
 
@@ -110,7 +111,8 @@ def _arrow_table(
         return "skip"
 
     words = pa.dictionary(pa.int32(), pa.string())
-    keyed = {name: key_of(name, headings) for name in header}
+    also = recognised(header, headings)
+    keyed = {name: key_of(name, headings) or also.get(name) for name in header}
     types = {
         name: pa.string() if key in ("name", None) else words
         for name, key in keyed.items() if key is None or is_text(key)
@@ -294,19 +296,17 @@ def _from_table(
     twice = pool.submit(_twice, table[by_key["name"]])
     faults: list[Fault] = []
     whole = table if keep else None
-    numbers: dict[str, Floats] = {}
-    words: dict[str, Words] = {}
+    told = Told(faults)
     for key, heading in by_key.items():
         if key == "name":
             continue
         unit = headings[key].unit if key in headings else ""
         column = Column(key, heading, unit, faults, remarks, shown(path))
-        if kind_of(key) in (*NUMBER_KINDS, "bits"):
-            numbers[key] = column.numbers(table[heading])
-        else:
-            words[key] = column.words(table[heading])
+        more, texts = column.read(table[heading])
+        told.add(key, heading, more, texts)
         if not keep:
             table = table.drop_columns(heading)
+    numbers, words = told.columns()
     fleet = Fleet(names, lines.astype(np.int64), numbers, words,
                   np.zeros(len(names), dtype=np.uint32))  # fmt: skip
     faults = [*faults, *twice.result()]
@@ -322,8 +322,9 @@ def _columns(
     """The heading of each reading, and a remark on headings that are none."""
     by_key: dict[str, str] = {}
     left = []
+    also = recognised(names, headings)
     for name in names:
-        key = key_of(name, headings)
+        key = key_of(name, headings) or also.get(name)
         if key is None:
             left.append(name)
         elif key in by_key:
@@ -345,6 +346,12 @@ def _columns(
             "it in the header, or --columns name=THEIRS", shown(path),
         )  # fmt: skip
     remarks = []
+    if also:
+        said = ", ".join(
+            f"'{name}' as {'the name' if key == 'name' else label_of(key)}"
+            for name, key in also.items()
+        )
+        remarks.append(f"headings recognised: {said}")
     for name in left:
         hint = nearest(name.strip().lower(), [*SHORT_NAMES, *keys()]) if name.strip() else ""
         remarks.append(f"the column '{name}' is no reading and is only passed on{hint}")

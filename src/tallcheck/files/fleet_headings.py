@@ -3,6 +3,8 @@
 from msgspec import Struct
 
 from tallcheck.core.machine.readings import SHORT_NAMES, keys, kind_of, resolve_key
+from tallcheck.core.machine.scanning import fold
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_columns import CLOCK_UNITS, UNITS
 
@@ -43,13 +45,41 @@ def is_text(key: str) -> bool:
 
 
 def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
-    """The reading under a heading; None where it is none."""
+    """The reading under a heading, as the sheets name it; None where it is none."""
     for key, theirs in headings.items():
-        if theirs.heading == name:
+        if theirs.heading.lower() == name.lower():
             return key
-    if name.strip().lower() == "name":
-        return None if "name" in headings else "name"
-    key = SHORT_NAMES.get(name.strip().lower(), name.strip().lower())
+    word = name.strip().lower()
+    key = "name" if word == "name" else SHORT_NAMES.get(word, word)
     if key in headings:
         return None
-    return key if key in keys() or (key.startswith("extra.") and len(key) > 6) else None
+    known = key == "name" or key in keys() or (key.startswith("extra.") and len(key) > 6)
+    return key if known else None
+
+
+_NAMES = frozenset({
+    "host", "hostname", "host name", "computer", "computer name", "computername", "machine",
+    "machine name", "device", "device name", "pc", "pc name", "workstation", "asset",
+    "rechner", "rechnername", "ger\u00e4t", "ger\u00e4tename", "nom", "nom du pc", "poste",
+})  # fmt: skip
+"""Headings that people have over the machines' names."""
+
+
+def recognised(names: list[str], headings: dict[str, Theirs]) -> dict[str, str]:
+    """For headings that the sheets do not have, the reading that the trade means by them.
+
+    Only where no other column has that reading: the first of several is taken.
+    """
+    taken = {key for name in names if (key := key_of(name, headings)) is not None}
+    taken |= headings.keys()
+    labels = vocabulary().phrases.labels
+    found: dict[str, str] = {}
+    for name in names:
+        if key_of(name, headings) is not None:
+            continue
+        word = fold(name)
+        key = "name" if word in _NAMES else labels.get(word)
+        if key is not None and key not in taken and (key == "name" or key in keys()):
+            taken.add(key)
+            found[name] = key
+    return found

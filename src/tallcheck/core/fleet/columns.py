@@ -15,7 +15,7 @@ from tallcheck.core.machine.amounts import Amounts, completed
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.doubts import RULES, type_count
 from tallcheck.core.machine.readings import Told, put
-from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Machine, Origin
+from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.upgrade.models import differing_text
 from tallcheck.core.values.either import UNKNOWN, lesser
@@ -92,9 +92,10 @@ class Fleet(Struct):
         readings = self._readings(at)
         modules = readings.pop("memory.modules", None)
         if modules is not None:
-            machine = put(machine, "memory.modules", modules, _ORIGIN)
+            machine = put(machine, "memory.modules", list(modules), _ORIGIN)
             worked = Origin("worked out", _FROM_LIST)
-            machine = put(machine, "memory.slots", len(modules), worked)
+            if not isinstance(modules, Kit):
+                machine = put(machine, "memory.slots", len(modules), worked)
             total = sum(module.size or 0 for module in modules)
             machine = put(machine, "memory.installed", total, worked)
         for key, value in readings.items():
@@ -277,7 +278,7 @@ def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
         number("memory.installed"), number("memory.usable"), number("memory.available"),
         number("memory.ceiling"), number("memory.position_most"), number("memory.addressable"),
         number("memory.slots"), known("memory.modules", summed),
-        modules.mapped(lambda value: float(len(value))),
+        modules.mapped(lambda value: UNKNOWN if isinstance(value, Kit) else float(len(value))),
         bits("processor.bits", "processor.architecture"),
         bits("system.os_bits", "system.architecture"),
         fleet.word("system.virtual").mapped(float),

@@ -99,7 +99,7 @@ def _next(lines: list[str], at: int, key: str, found: Pasted) -> int:
     """A label for itself: its value is on the next line that is not empty."""
     labels = vocabulary().phrases.labels
     for more, line in enumerate(lines[at + 1 : at + 3], 1):
-        if line:
+        if re.search(r"\w", line):
             if labels.get(fold(line.rstrip(":"))) is None:
                 _take(key, line, at + more, line, found)
                 return more

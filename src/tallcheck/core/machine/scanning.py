@@ -31,3 +31,5 @@ class Scan:
 NUMBER = r"\d+(?:[.,'\u2019\u00a0\u202f]\d+)*"
 UNIT = r"(?:[kmgt]i?b|[kmgt]o|gigs?|megs?|(?:kilo|mega|giga|tera)(?:bytes?|octets?)|bytes?|[mgt])"
 SIZE = rf"({NUMBER}\s*{UNIT})\b"
+ALONE = rf"(?<![-\w.,]){SIZE}"
+"""A size that nothing stands before, a minus sign least of all."""

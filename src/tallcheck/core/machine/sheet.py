@@ -93,6 +93,10 @@ class Cache(Part, frozen=True):
     count: Count | None = None
 
 
+class Kit(list[Module]):
+    """Modules told without their positions: how many more there are is not said."""
+
+
 class Processor(Part, frozen=True):
     """What the processor is and can do; cores are physical, threads logical processors."""
 

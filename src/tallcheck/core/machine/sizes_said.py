@@ -1,11 +1,12 @@
 """Memory and storage as people and screens write them, into readings."""
 
 import re
+from collections.abc import Callable
 from typing import Any
 
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.scanning import NUMBER, SIZE, UNIT, Scan
-from tallcheck.core.machine.sheet import Module
+from tallcheck.core.machine.scanning import ALONE, NUMBER, SIZE, UNIT, Scan
+from tallcheck.core.machine.sheet import Kit, Module
 from tallcheck.core.machine.vocabulary import Phrases
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import (
@@ -50,14 +51,14 @@ def memory_said(text: str, phrases: Phrases) -> list[Told]:
     kind = _kind(scan, told)
     modules, listed = _kits(scan), False
     sizes = []
-    while match := scan.take(SIZE):
+    while match := scan.take(ALONE):
         sizes.append(parse_memory(match[1]))
     left = scan.left(_MEMORY_FILLERS)
     if left.strip("+&/~") or len(sizes) > 1 or not (sizes or modules or told):
+        parse_memory(text)  # its own reason, where it is a plain number
         raise InputError(f'found "{text.strip()}"', MEMORY_EXPECTED)
     if modules:
-        told["memory.modules"] = [Module(size=one, **kind) for one in modules]
-        told["memory.slots"] = None  # positions that are empty are not spoken of
+        told["memory.modules"] = Kit(Module(size=one, **kind) for one in modules)
         listed = True
     for size in sizes:
         if can_be_fitted(size) or size < 64 * MIB or listed:
@@ -99,6 +100,15 @@ def _kits(scan: Scan) -> list[int]:
     return found
 
 
+def plain_size(text: str, parse: Callable[[str], int]) -> int:
+    """One size, with words around it that say nothing: "8 GB RAM". Raises InputError."""
+    scan = Scan(text)
+    match = scan.take(ALONE)
+    if match is None or scan.left((*_MEMORY_FILLERS, *_STORAGE_FILLERS, "ssd", "hdd")):
+        return parse(text)
+    return parse(match[1])
+
+
 # --- storage ---------------------------------------------------------------------------------
 
 _SOLID = r"\b(?:ssd|nvme|m\.?2|solid[ -]state|solid|emmc|flash)\b"
@@ -129,15 +139,16 @@ def storage_said(text: str, phrases: Phrases) -> list[Told]:
             pass
     size = None
     of = r"(?:\s*(?:space|room))?\s*(?:of|von|sur|/)\s*"
-    if match := scan.take(rf"{SIZE}\s*(?:{free})\b{of}{SIZE}"):
+    if match := scan.take(rf"{ALONE}\s*(?:{free})\b{of}{SIZE}"):
         told["storage.free"], size = parse_storage(match[1]), parse_storage(match[2])
     else:
-        for pattern in (rf"{SIZE}\s*(?:{free})\b", rf"\b(?:{free})\b[\s:]*{SIZE}"):
+        for pattern in (rf"{ALONE}\s*(?:{free})\b", rf"\b(?:{free})\b[\s:]*{SIZE}"):
             if "storage.free" not in told and (match := scan.take(pattern)):
                 told["storage.free"] = parse_storage(match[1])
-        if match := scan.take(SIZE):
+        if match := scan.take(ALONE):
             size = parse_storage(match[1])
     if scan.left(_STORAGE_FILLERS) or (size is None and not told):
+        parse_storage(text)
         raise InputError(f'found "{text.strip()}"', STORAGE_EXPECTED)
     if size is not None:
         told = {"storage.size" if volume else "storage.drive": size, **told}

@@ -12,7 +12,7 @@ from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_o
 from tallcheck.core.machine.derive import amounts_of, complete
 from tallcheck.core.machine.doubts import doubts_of
 from tallcheck.core.machine.readings import Told, drop_worked_out, put
-from tallcheck.core.machine.sheet import Doubt, Machine, Origin
+from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Origin
 from tallcheck.core.values.either import UNKNOWN
 
 _FIRST = (
@@ -33,8 +33,8 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
     values: dict[str, Any] = {}
     twice: list[Doubt] = []
     for one in told:
-        if values.get(one.key) is None or one.value is None:
-            values[one.key] = values.get(one.key) or one.value
+        if one.key not in values:
+            values[one.key] = one.value
         elif not _alike(values[one.key], one.value):
             twice.append(Doubt([one.key], f"{one.key} was told twice, with two values"))
     machine = _without_doubts(machine, values)
@@ -124,9 +124,10 @@ def _tell_modules(machine: Machine, key: str, values: dict[str, Any], origin: Or
     old = complete(machine)
     modules = values[key]
     total = sum(module.size or 0 for module in modules)
-    machine = _other_total(_tell(machine, key, values, origin), old, total, "the told modules")
+    machine = _tell(machine, key, {key: list(modules)}, origin)
+    machine = _other_total(machine, old, total, "the told modules")
     worked = Origin("worked out", "the modules that were told")
-    if "memory.slots" not in values:
+    if "memory.slots" not in values and not isinstance(modules, Kit):
         machine = put(machine, "memory.slots", len(modules), worked)
     return put(machine, "memory.installed", total, worked)
 

@@ -9,6 +9,7 @@ from msgspec import Struct
 from tallcheck.core.machine.instructions import set_or_level
 from tallcheck.core.machine.readings import kind_of, resolve_key
 from tallcheck.core.machine.said import value_said
+from tallcheck.core.machine.sizes_said import plain_size
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.key import Key, View
 from tallcheck.core.needs.keys import KEYS
@@ -28,9 +29,23 @@ from tallcheck.core.values.errors import InputError
 
 
 def _parse_ability(text: str) -> int:
-    if text.strip().lower() not in ABILITY:
+    word = text.strip().lower()
+    word = {"capable": "able", "supported": "able", "enabled": "on", "yes": "on"}.get(word, word)
+    if word not in ABILITY:
         raise InputError(f'found "{text.strip()}"', '"on" or "able"')
-    return ABILITY.index(text.strip().lower())
+    return ABILITY.index(word)
+
+
+def _parse_memory(text: str) -> int:
+    return plain_size(text, q.parse_memory)
+
+
+def _parse_storage(text: str) -> int:
+    return plain_size(text, q.parse_storage)
+
+
+def _parse_version(text: str) -> Any:
+    return q.parse_version(re.sub(r"^\s*tpm\s*", "", text, flags=re.IGNORECASE))
 
 
 def _parse_bits(text: str) -> int:
@@ -44,21 +59,22 @@ def _parse_number(text: str) -> float:
 
 
 _PARSERS: dict[str, Callable[[str], Any]] = {
-    "memory": q.parse_memory,
-    "storage": q.parse_storage,
+    "memory": _parse_memory,
+    "storage": _parse_storage,
     "clock": q.parse_clock,
     "count": q.parse_count,
     "bits": _parse_bits,
     "share": q.parse_share,
     "number": _parse_number,
-    "version": q.parse_version,
+    "version": _parse_version,
     "ability": _parse_ability,
     "display": q.parse_display,
 }
-_KNOWN_WORDS = {
-    "storage_kind": ("solid", "spinning"),
-    "firmware": ("uefi", "bios"),
-}
+_WORDS_OF = {
+    "storage_kind": "storage.kind", "firmware": "firmware.mode",
+    "architecture": "processor.architecture",
+}  # fmt: skip
+"""Keys whose words are those of a reading, as people say them."""
 
 
 def _strings(value: Any, expected: str) -> list[str]:
@@ -76,14 +92,9 @@ def _refusal(words: list[str]) -> tuple[list[str], bool]:
 
 def _parse_words(name: str, value: Any) -> OneOf:
     words, refused = _refusal(_strings(value, 'a word or a list of words, such as "x86-64"'))
-    known = _KNOWN_WORDS.get(name)
-    if name == "architecture":
-        words = [value_said("processor.architecture", word) for word in words]
-    folded = tuple(word.lower() for word in words)
-    for word in folded:
-        if known and word not in known:
-            raise InputError(f'found "{word}"', "one of " + ", ".join(known))
-    return OneOf(folded, refused)
+    if name in _WORDS_OF:
+        words = [str(value_said(_WORDS_OF[name], word)) for word in words]
+    return OneOf(tuple(word.lower() for word in words), refused)
 
 
 _NAME_RANGE = re.compile(r"(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<>=!~]+\s*\S+)*)?")
@@ -227,12 +238,17 @@ class Condition(Struct, frozen=True):
         return [True, False]
 
 
+_AS_KEYS = {"system.os": "os", "processor.name": "processors"}
+"""Readings whose names are compared as the keys do, not letter by letter."""
+
+
 def parse_condition(name: str, value: Any) -> Condition:
     """One entry of ``when``: any key of a needs sheet, or any reading, with its value. InputError.
 
     A bare value of a needs sheet's key means what it means there, of a reading just this value.
     """
     text = str(value)
+    name = _AS_KEYS.get(name, name)
     if name in KEYS:
         return Condition(name, parse_test(name, value), text)
     reading = resolve_key(name)

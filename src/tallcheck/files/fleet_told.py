@@ -1,0 +1,58 @@
+"""What the columns of a list tell together: a reading may be told in its own cell and in others."""
+
+import numpy as np
+
+from tallcheck.core.fleet.columns import Fault, Flags, Floats, Words
+
+_ALIKE = 0.01
+"""Two sizes may be the same, rounded in two ways."""
+
+
+class Told:
+    """Columns as they come in, each with what else its cells say."""
+
+    def __init__(self, faults: list[Fault]) -> None:
+        self._faults = faults
+        self._numbers: dict[str, Floats] = {}
+        self._words: dict[str, Words] = {}
+        self._heading: dict[str, str] = {}
+
+    def add(
+        self, key: str, heading: str, numbers: dict[str, Floats], words: dict[str, Words]
+    ) -> None:
+        """The readings of one column; where two columns say otherwise, neither is taken."""
+        for name, column in numbers.items():
+            if name in self._numbers:
+                column = self._both(name, heading, self._numbers[name], column)
+            self._numbers[name] = column
+        for name, texts in words.items():
+            if name in self._words:
+                texts = self._both_words(name, heading, self._words[name], texts)
+            self._words[name] = texts
+        for name in (*numbers, *words):
+            self._heading.setdefault(name, heading)
+
+    def columns(self) -> tuple[dict[str, Floats], dict[str, Words]]:
+        """All columns of numbers, and all of words."""
+        return self._numbers, self._words
+
+    def _both(self, key: str, heading: str, one: Floats, other: Floats) -> Floats:
+        found = np.where(np.isnan(one), other, one)
+        with np.errstate(invalid="ignore"):
+            apart = np.abs(one - other) > _ALIKE * np.maximum(np.abs(one), np.abs(other))
+        self._contradicted(key, heading, apart)
+        return np.where(apart, np.nan, found)
+
+    def _both_words(self, key: str, heading: str, one: Words, other: Words) -> Words:
+        values = [*one.values, *other.values]
+        codes = np.where(other.codes >= 0, other.codes + len(one.values), -1)
+        table = np.array([str(value).lower() for value in values] or [""])
+        apart = (one.codes >= 0) & (codes >= 0) & (table[one.codes] != table[codes])
+        self._contradicted(key, heading, apart)
+        found = np.where(one.codes >= 0, one.codes, codes)
+        return Words(np.where(apart, -1, found).astype(np.int32), values)
+
+    def _contradicted(self, key: str, heading: str, apart: Flags) -> None:
+        if apart.any():
+            text = f"{key} is told otherwise under '{self._heading[key]}': taken as unknown"
+            self._faults.append(Fault(heading, text, np.flatnonzero(apart)))
