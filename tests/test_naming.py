@@ -30,7 +30,7 @@ NAMES = [
     ("Intel(R) Core(TM) i3-4005U CPU @ 1.70GHz", "Core", 4, False),
     ("Intel(R) Core(TM) i7-5600U CPU", "Core", 5, False),
     ("Intel(R) Core(TM) i7-6700HQ CPU", "Core", 6, False),
-    ("Intel(R) Core(TM) i5-8250U CPU @ 1.60GHz", "Core", 8, False),
+    ("Intel(R) Core(TM) i5-8265U CPU @ 1.60GHz", "Core", 8, False),
     ("Intel(R) Core(TM) i7-8086K CPU", "Core", 8, False),
     ("Intel(R) Core(TM) i9-9980HK CPU", "Core", 9, False),
     ("Intel(R) Core(TM) i7-3960X CPU @ 3.30GHz", "Core", 3, True),

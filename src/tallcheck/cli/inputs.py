@@ -11,9 +11,9 @@ from tallcheck.core.jobs.check import installed_programs, newest_first
 from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
-from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.needs.sheet import Need, NeedsSheet
-from tallcheck.core.needs.written import parse_test
+from tallcheck.core.needs.written import parse_test, table_said
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.config import config_folder, settings
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
@@ -44,7 +44,7 @@ def needs_of(text: str) -> Need:
     from tallcheck.core.values.errors import nearest
 
     key, equals, value = text.partition("=")
-    key = key.strip()
+    key = key_called(key.strip())
     if not equals:
         raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB", "--need")
     if key not in KEYS:
@@ -58,20 +58,10 @@ def needs_of(text: str) -> Need:
         raise error.at(f"--need {key}") from None
 
 
-_NO_TABLE = ("generation", "graphics", "extra")
-
-
 def _listed(key: str, value: str) -> object:
     """A value typed on the command line in the form a needs sheet has it."""
-    if key in _NO_TABLE:
-        table: dict[str, object] = {}
-        for part in value.split(","):
-            name, colon, entry = part.rpartition(":")
-            if not colon:
-                raise InputError(f'found "{value}"', f'NAME:VALUE, such as {key}="Osier Wand:5"')
-            number = entry.strip()
-            table[name.strip()] = int(number) if number.isdecimal() else number
-        return table
+    if KEYS[key].kind in ("generation", "interfaces", "extra"):
+        return table_said(key, value)
     if KEYS[key].kind in ("words", "patterns", "named") and "," in value:
         return [part.strip() for part in value.split(",")]
     return value

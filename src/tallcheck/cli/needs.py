@@ -14,18 +14,25 @@ from tallcheck.files.needs_path import DEMO_FOLDER, needs_folders, sheets_on
 EXAMPLE = """  tallcheck needs list
   tallcheck needs show merrow@10
   tallcheck needs new Gatepenny memory=4GB cores=2 recommended.memory=8GB -o gatepenny.needs.toml
-  tallcheck needs validate gatepenny.needs.toml"""
+  tallcheck needs new Gatepenny --text page.txt -o gatepenny.needs.toml
+  tallcheck needs validate gatepenny.needs.toml
+  tallcheck needs keys memory"""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
-    parser.add_argument("what", choices=("list", "show", "new", "validate"))
+    parser.add_argument("what", choices=("list", "show", "new", "validate", "keys", "lines"))
     parser.add_argument(
         "words", nargs="*", metavar="WORD",
-        help="show: NAME[@RELEASE]; new: TITLE [KEY=VALUE…]; validate: FILE…",
+        help="show: NAME[@RELEASE]; new: TITLE [KEY=VALUE…]; validate: FILE…; keys, lines: a word"
+        " to look for",
     )  # fmt: skip
     add_needs_path(parser)
     parser.add_argument("-o", dest="output", metavar="FILE", help="new: write the sheet here")
+    parser.add_argument(
+        "--text", metavar="FILE",
+        help="new: a page of requirements, as copied; '-' for standard input",
+    )  # fmt: skip
     parser.add_argument("--program", action="store_true", help="new: of a program (the default)")
     parser.add_argument("--system", action="store_true", help="new: of an operating system")
 
@@ -36,6 +43,10 @@ def run(args: argparse.Namespace) -> int:
         if args.words:
             raise wrong_usage("needs list takes no words")
         return _list(args)
+    if args.text and args.what != "new":
+        raise wrong_usage("--text belongs to needs new")
+    if args.what in ("keys", "lines"):
+        return _words(args)
     if not args.words:
         raise wrong_usage(f"needs {args.what} takes a name or a file")
     return {"show": _show, "new": _new, "validate": _validate}[args.what](args)
@@ -69,11 +80,35 @@ def _show(args: argparse.Namespace) -> int:
     return 0
 
 
+def _words(args: argparse.Namespace) -> int:
+    """The keys of a needs sheet, or the processor lines that there are."""
+    from tallcheck.report.needs_words import key_lines, keys_with, line_lines, lines_with
+    from tallcheck.report.plain import show
+
+    word = " ".join(args.words)
+    keys = keys_with(word) if args.what == "keys" else []
+    lines = lines_with(word) if args.what == "lines" else []
+    if not keys and not lines:
+        raise InputError(f"found nothing with '{word}'", f"a word of `needs {args.what}`")
+    show(lambda page: key_lines(keys, page) if keys else line_lines(lines, page))
+    return 0
+
+
 def _new(args: argparse.Namespace) -> int:
     from tallcheck.files.needs_template import template
 
     kind = "operating system" if args.system else "program"
-    text = template(args.words[0], kind, args.words[1:], datetime.date.today())
+    page = None
+    if args.text:
+        from tallcheck.core.needs.page import read_page
+        from tallcheck.files.inputs import read, shown
+        from tallcheck.files.inputs import text as decoded
+
+        page = read_page(decoded(read(args.text), shown(args.text)), args.system)
+        for number, left in page.left:
+            line = f"{shown(args.text)}: line {number} not understood: {left}"
+            print(printable(line), file=sys.stderr)
+    text = template(args.words[0], kind, args.words[1:], datetime.date.today(), page)
     if not args.output or args.output == "-":
         sys.stdout.write(text)
         return 0

@@ -27,7 +27,7 @@ _EXAMPLE_OF = {
     "system.os": "Merrow 10", "system.shape": "notebook",
     "firmware.security_module": "2.0, or none",
     "firmware.mode": "UEFI", "firmware.secure_boot": "on", "display": "1920x1080",
-    "storage.kind": "SSD", "memory.installed": "8 GB, or 8.0 GB (7.8 GB usable)",
+    "storage.kind": "SSD", "storage.free": "60 GB", "memory.installed": "8 GB, or 8.0 GB (7.8 GB usable)",
 }  # fmt: skip
 
 
@@ -52,6 +52,7 @@ def _next(result: Check, machine: Machine, skipped: set[str]) -> str | None:
 def hold_call(machine: Machine, task: Task) -> Call:
     """Ask on standard error, read answers line by line from standard input, until settled."""
     skipped: set[str] = set()
+    asked: set[str] = set()
     _say("Enter alone passes a question.")
     while True:
         result = check(machine, task)
@@ -63,9 +64,9 @@ def hold_call(machine: Machine, task: Task) -> Call:
         told = _ask(key, machine)
         if told:
             machine = tell_all(machine, told, "the caller, by telephone")
-        if not any(one.key == key for one in told) or key in _BY_NAME:
-            # what was passed, or answered otherwise, is not asked for twice
-            skipped.add(key)
+        if not told or key in asked or key in _BY_NAME:
+            skipped.add(key)  # what was passed is not asked for again
+        asked.add(key)
 
 
 def _ask(key: str, machine: Machine) -> list[Told]:

@@ -346,10 +346,14 @@ def _columns(
             "it in the header, or --columns name=THEIRS", shown(path),
         )  # fmt: skip
     remarks = []
-    if also:
+    known = also | {
+        name: key for key, name in by_key.items()
+        if name not in SHORT_NAMES and name not in (*keys(), "name") and key not in headings
+    }  # fmt: skip
+    if known:
         said = ", ".join(
             f"'{name}' as {'the name' if key == 'name' else label_of(key)}"
-            for name, key in also.items()
+            for name, key in known.items()
         )
         remarks.append(f"headings recognised: {said}")
     for name in left:

@@ -2,7 +2,7 @@
 
 from msgspec import Struct
 
-from tallcheck.core.machine.readings import SHORT_NAMES, keys, kind_of, resolve_key
+from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
 from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
@@ -50,7 +50,7 @@ def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
         if theirs.heading.lower() == name.lower():
             return key
     word = name.strip().lower()
-    key = "name" if word == "name" else SHORT_NAMES.get(word, word)
+    key = "name" if word == "name" else (SHORT_NAMES | TRADE_WORDS).get(word, word)
     if key in headings:
         return None
     known = key == "name" or key in keys() or (key.startswith("extra.") and len(key) > 6)

@@ -1,25 +1,36 @@
 """A new needs sheet: a commented template, or one filled from ``KEY=VALUE``."""
 
 import datetime
+from typing import Any
 
 import tomlkit
 
 from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.needs.page import Page
 from tallcheck.core.needs.sheet import from_table
-from tallcheck.core.needs.written import parse_test
+from tallcheck.core.needs.written import parse_test, table_said
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.text import printable
 
 _TOP = ("publisher", "source", "read_on", "support_ends")
 _LEVELS = ("floor", "minimum", "recommended")
 
 
-def template(title: str, kind: str, words: list[str], day: datetime.date) -> str:
+Levels = dict[str, dict[str, str]]
+
+
+def template(
+    title: str, kind: str, words: list[str], day: datetime.date, page: Page | None = None
+) -> str:
     """The text of a new sheet. ``words`` are ``KEY=VALUE``, with ``recommended.KEY`` and
-    ``floor.KEY`` for the other strengths, ``release=NAME`` and the sheet's own keys.
+    ``floor.KEY`` for the other strengths, the sheet's own keys, and ``release=NAME``, behind which
+    the words of that release follow. ``page`` is a publisher's page, for what no word says.
 
     Raises InputError.
     """
-    top, release, levels = _sorted(words)
+    top, releases = _sorted(words)
+    if page is not None:
+        _fill(releases, page)
     lines = [
         'tallcheck = "needs/1"',
         f"title = {_toml(title)}",
@@ -28,24 +39,16 @@ def template(title: str, kind: str, words: list[str], day: datetime.date) -> str
         f"source = {_toml(top.get('source', ''))}   # where these figures come from",
         f"read_on = {top.get('read_on', day.isoformat())}   # when a person read them there",
     ]
-    if "support_ends" in top and not release:
-        lines.append(f"support_ends = {top['support_ends']}")
-    prefix = ""
-    if release:
-        prefix = "release."
-        lines += ["", "[[release]]", f"name = {_toml(release)}"]
-        if "support_ends" in top:
-            lines.append(f"support_ends = {top['support_ends']}")
-    for level in _LEVELS:
-        given = levels[level]
-        if given or (level == "minimum" and not any(levels.values())):
-            lines += ["", f"[{prefix}{level}]"]
-            lines += [f"{key} = {value}" for key, value in given.items()]
-    if not any(levels.values()):
+    for name, levels in releases:
+        lines += _release(name, levels)
+    empty = not any(any(levels.values()) for _, levels in releases)
+    prefix = "release." if releases[-1][0] else ""
+    if empty:
         lines.append('memory = "4 GB"   # replace this by what the publisher asks for')
+    lines += _left(page)
     lines += ["", "# What else a table may ask for (take away the # and set the value):"]
     for key in KEYS.values():
-        if key.name not in levels["minimum"]:
+        if key.name not in releases[-1][1]["minimum"]:
             remark = f"   # {key.remark}" if key.remark else ""
             lines.append(f"# {key.name} = {key.example}{remark}")
     lines += [
@@ -58,19 +61,67 @@ def template(title: str, kind: str, words: list[str], day: datetime.date) -> str
     return text
 
 
-def _sorted(words: list[str]) -> tuple[dict[str, str], str, dict[str, dict[str, str]]]:
+def _release(name: str, levels: Levels) -> list[str]:
+    """The lines of one release, or of the only one, which has no name."""
+    lines: list[str] = []
+    prefix = ""
+    ends = levels["top"].get("support_ends")
+    if name:
+        prefix = "release."
+        lines += ["", "[[release]]", f"name = {_toml(name)}"]
+    if ends:
+        lines.append(f"support_ends = {ends}")
+    for level in _LEVELS:
+        given = levels[level]
+        if given or (level == "minimum" and not any(levels[one] for one in _LEVELS)):
+            lines += ["", f"[{prefix}{level}]"]
+            lines += [f"{key} = {value}" for key, value in given.items()]
+    return lines
+
+
+def _fill(releases: list[tuple[str, Levels]], page: Page) -> None:
+    """What a page asks for, where no word says otherwise, into the last release."""
+    for level, values in page.levels.items():
+        for key, value in values.items():
+            written = _value(key, _as_toml(value))
+            if level != "recommended" or releases[-1][1]["minimum"].get(key) != written:
+                releases[-1][1][level].setdefault(key, written)
+
+
+def _as_toml(value: Any) -> str:
+    """A value of a page: text as it is, the rest as TOML has it."""
+    if isinstance(value, dict):
+        return "{" + ", ".join(f"{_toml(k)} = {tomlkit.item(v).as_string()}"
+                               for k, v in value.items()) + "}"  # fmt: skip
+    return value if isinstance(value, str) else tomlkit.item(value).as_string()
+
+
+def _left(page: Page | None) -> list[str]:
+    """The lines of a page that were not understood, as comments."""
+    if page is None or not page.left:
+        return []
+    found = ["", "# Not understood of the page; what of it matters must be written by hand:"]
+    return found + [f"# line {number}: {printable(text)}" for number, text in page.left]
+
+
+def _sorted(words: list[str]) -> tuple[dict[str, str], list[tuple[str, Levels]]]:
     top: dict[str, str] = {}
-    release = ""
-    levels: dict[str, dict[str, str]] = {level: {} for level in _LEVELS}
+    releases: list[tuple[str, Levels]] = [("", _no_levels())]
     for word in words:
         key, equals, value = word.partition("=")
         key, value = key.strip(), value.strip()
         if not equals or not value:
             raise InputError(f'found "{word}"', "KEY=VALUE, such as memory=8GB")
+        levels = releases[-1][1]
         if key == "release":
-            release = value
+            if releases[-1][0] or any(levels[one] for one in _LEVELS):
+                releases.append((value, _no_levels()))
+            else:
+                releases[-1] = (value, levels)
+        elif key == "support_ends":
+            levels["top"][key] = _date(key, value)
         elif key in _TOP:
-            top[key] = _date(key, value) if key in ("read_on", "support_ends") else value
+            top[key] = _date(key, value) if key == "read_on" else value
         else:
             level, dot, name = key.partition(".")
             if not dot:
@@ -79,7 +130,13 @@ def _sorted(words: list[str]) -> tuple[dict[str, str], str, dict[str, dict[str, 
                 known = [*KEYS, *_TOP, "release"]
                 raise InputError(f"found the unknown key '{key}'{nearest(name, known)}", "a need")
             levels[level][name] = _value(name, value)
-    return top, release, levels
+    if len(releases) > 1 and not releases[0][0]:
+        raise InputError("found needs before release=NAME", "each behind its release")
+    return top, releases
+
+
+def _no_levels() -> Levels:
+    return {"top": {}, **{level: {} for level in _LEVELS}}
 
 
 def _date(key: str, value: str) -> str:
@@ -93,6 +150,8 @@ def _value(key: str, value: str) -> str:
     """A typed value as TOML: numbers bare, lists and tables as written, the rest in quotes."""
     if value[0] in "[{" or value.isdecimal():
         written = value
+    elif KEYS[key].kind in ("generation", "interfaces", "extra"):
+        written = _as_toml(table_said(key, value))
     elif KEYS[key].kind in ("sets", "named", "patterns", "words") and "," in value:
         written = _toml([part.strip() for part in value.split(",")])
     else:

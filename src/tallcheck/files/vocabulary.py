@@ -87,7 +87,8 @@ def checked(rules: list[Rule], path: str) -> list[Rule]:
 def systems() -> list[SystemWord]:
     """Every system, the user's first. Raises InputError."""
     found: list[SystemWord] = []
-    for path in (_own(SYSTEMS), os.path.join(_DATA, SYSTEMS)):
+    shipped = (os.path.join(_DATA, SYSTEMS), os.path.join(_DATA, "demo", SYSTEMS))
+    for path in (_own(SYSTEMS), *shipped):
         if path is not None:
             found += _read(path, _Systems, "systems: [[system]] tables").system
     return found
@@ -95,7 +96,8 @@ def systems() -> list[SystemWord]:
 
 def phrases() -> Phrases:
     """Labels and phrases; the user's add to the built-in ones. Raises InputError."""
-    whole: dict[str, Any] = {"labels": {}, "unknown": (), "usable": (), "free": (), "words": {}}
+    whole: dict[str, Any] = {"labels": {}, "unknown": (), "usable": (), "free": (), "words": {},
+                             "page": ()}  # fmt: skip
     for path in (os.path.join(_DATA, LABELS), _own(LABELS)):
         if path is None:
             continue
@@ -110,6 +112,7 @@ def phrases() -> Phrases:
         whole["unknown"] += tuple(map(fold, found.unknown))
         whole["usable"] += found.usable
         whole["free"] += found.free
+        whole["page"] += found.page
         for key, words in found.words.items():
             own = {fold(said): word for said, word in words.items()}
             whole["words"][key] = whole["words"].get(key, {}) | own

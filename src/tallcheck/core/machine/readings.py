@@ -105,6 +105,8 @@ SHORT_NAMES = {
     "firmware": "firmware.mode",
     "secure_boot": "firmware.secure_boot",
     "graphics_memory": "graphics.memory",
+}
+TRADE_WORDS = {
     "ram": "memory.installed",
     "cpu": "processor.name",
     "system": "system.os",
@@ -118,6 +120,7 @@ SHORT_NAMES = {
     "vram": "graphics.memory",
     "bits": "system.os_bits",
 }
+"""What the trade says for some of them."""
 
 # which readings a worked-out reading was worked out from
 WORKED_OUT_FROM = {
@@ -211,7 +214,8 @@ def put(machine: Machine, key: str, value: Any, origin: Origin | None = None) ->
 
 def resolve_key(name: str) -> str:
     """The dotted key for a dotted key or a short name. Raises InputError with the nearest one."""
-    key = SHORT_NAMES.get(name.strip().lower(), name.strip())
+    word = name.strip().lower()
+    key = SHORT_NAMES.get(word) or TRADE_WORDS.get(word, name.strip())
     if key in _KINDS or (key.startswith("extra.") and len(key) > len("extra.")):
         return key
     hint = nearest(name, [*SHORT_NAMES, *_KINDS])

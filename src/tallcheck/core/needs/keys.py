@@ -1,5 +1,6 @@
 """All keys of a needs sheet, in the order in which they are listed."""
 
+from tallcheck.core.machine.readings import TRADE_WORDS
 from tallcheck.core.needs import (
     counts,
     firmware,
@@ -26,3 +27,10 @@ KEYS: dict[str, Key] = {
     )
 }  # fmt: skip
 """Every key by its name: a new need is one entry and a line here."""
+
+
+def key_called(name: str) -> str:
+    """The key that the trade's word for it means; the name itself where it is none of them."""
+    reading = TRADE_WORDS.get(name.lower())
+    found = (key.name for key in KEYS.values() if key.reading == reading)
+    return name if name in KEYS or reading is None else next(found, name)

@@ -156,6 +156,15 @@ def normal_pattern(pattern: str) -> str:
     return found
 
 
+def stands_for(entry: str) -> bool:
+    """Whether an entry of a list can be the name of a processor whose line is known."""
+    named = vocabulary().processors.named
+    if not set(entry) & _WILD:
+        return named(entry) is not None or _is_model(normal_name(entry).split())
+    letters = entry.translate({ord("*"): "00", ord("["): None, ord("]"): None})
+    return any(named(letters.replace("?", one)) is not None for one in ("0", "5", "u"))
+
+
 def _hold_name(test: OneOf, view: View) -> Held:
     name = view["processor.name"]
     if name is None:

@@ -7,6 +7,7 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.needs.sheet import NeedsSheet, Release, from_table
+from tallcheck.core.needs.unknown_names import every_need, unknown_names
 from tallcheck.core.values import comparison as c
 from tallcheck.core.values.comparison import Bound
 from tallcheck.core.values.errors import InputError
@@ -105,6 +106,8 @@ def _of_release(release: Release, prefix: str) -> list[Remark]:
     for level in ("floor", "minimum", "recommended"):
         limits = _limits(release, level)
         place = f"{prefix}{level}"
+        for need in every_need(getattr(release, level) or ()):
+            found += [Remark(f"{place}.{need.key}", text) for text in unknown_names(need)]
         memory = limits.get("memory")
         if memory and memory.limit < 64 * MIB:
             found.append(

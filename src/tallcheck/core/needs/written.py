@@ -145,6 +145,18 @@ def _parse_generations(value: Any) -> Generations:
     return Generations(lines)
 
 
+def table_said(key: str, text: str) -> dict[str, object]:
+    """A table typed on one line, ``NAME:VALUE,NAME:VALUE``. Raises InputError."""
+    table: dict[str, object] = {}
+    for part in text.split(","):
+        name, colon, entry = part.rpartition(":")
+        if not colon or not name.strip() or not entry.strip():
+            raise InputError(f'found "{text}"', f'NAME:VALUE, such as {key}="Osier Wand:5"')
+        number = entry.strip()
+        table[name.strip()] = int(number) if number.isdecimal() and key != "graphics" else number
+    return table
+
+
 def _table(value: Any, expected: str) -> dict[str, Any]:
     if not isinstance(value, dict) or not value:
         raise InputError(f"found {value!r}", expected)

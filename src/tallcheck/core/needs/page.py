@@ -1,0 +1,275 @@
+"""A publisher's page of requirements, as people copy it, into values for a needs sheet.
+
+Nothing is guessed: a line, or a part of one, that is not understood is handed back as it stands.
+"""
+
+import re
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.machine.instructions import LEVELS, canonical
+from tallcheck.core.machine.processor_said import counts_said, processor_said
+from tallcheck.core.machine.scanning import ALONE, NUMBER, Scan, fold
+from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.values.errors import InputError
+
+MINIMUM, RECOMMENDED = "minimum", "recommended"
+_BULLET = re.compile(r"^[\s>*\u2022\u00b7\u25cf\u25aa\u25e6\u2013-]+")
+_CELLS = re.compile(r"\s*(?:\t+|\s\|\s|\||\s{2,})\s*")
+_SECTION = re.compile(
+    r"(minimum|mindest\w*|minimal\w*|minimale\w*|recommended|empfohlen\w*|recommand\u00e9\w*)"
+    r"(?:\s+(?:system\s+)?(?:requirements?|specifications?|specs?|configuration))?\s*:?",
+    re.IGNORECASE,
+)
+_TITLE = re.compile(r"(?:[\w ]{0,40}\s)?(?:requirements|specifications)\s*:?", re.IGNORECASE)
+_HALF = re.compile(
+    rf"\(\s*(?:at least |or )?({NUMBER}\s*[kmgt]i?b)(?:\s*\w+)?\s+(?:is )?recommended\s*\)"
+    rf"|[,;]\s*({NUMBER}\s*[kmgt]i?b)(?:\s*\w+)?\s+(?:is )?recommended\b",
+    re.IGNORECASE,
+)
+
+
+class Page(Struct):
+    """What a page asks for, by level and key, and the lines that were not understood."""
+
+    levels: dict[str, dict[str, Any]]
+    left: list[tuple[int, str]]
+    """Number and text of each line, whole or the part that is left."""
+
+
+def read_page(text: str, system: bool) -> Page:
+    """The page; ``system``: it is of an operating system, whose storage is the whole drive."""
+    page = Page({MINIMUM: {}, RECOMMENDED: {}}, [])
+    level, columns = MINIMUM, False
+    for number, raw in enumerate(text.replace("\ufeff", "").splitlines(), 1):
+        line = _BULLET.sub("", raw.replace("\u00a0", " ").strip()).rstrip()
+        if not re.search(r"\w", line):
+            continue
+        cells = [cell for cell in _CELLS.split(line.strip("| ")) if cell]
+        levels = [_level(cell) for cell in cells]
+        if len(cells) == 1 and _TITLE.fullmatch(cells[0]):
+            continue
+        if {MINIMUM, RECOMMENDED} <= set(levels):
+            columns = True
+            order = [one for one in levels if one]
+        elif len(cells) == 1 and levels[0]:
+            level, columns = levels[0], False
+        elif columns and len(cells) > len(order):
+            for one, cell in zip(order, cells[-len(order) :], strict=True):
+                _statement(f"{' '.join(cells[: -len(order)])}: {cell}", one, number, page, system)
+        else:
+            _statement(_joined(cells), level, number, page, system)
+    return page
+
+
+def _joined(cells: list[str]) -> str:
+    return cells[0] if len(cells) == 1 else f"{cells[0].rstrip(':')}: {' '.join(cells[1:])}"
+
+
+def _level(cell: str) -> str | None:
+    match = _SECTION.fullmatch(cell.strip())
+    if not match:
+        return None
+    return MINIMUM if match[1].lower().startswith("min") else RECOMMENDED
+
+
+def _statement(text: str, level: str, number: int, page: Page, system: bool) -> None:
+    """One statement into the page's values; what is left of it is handed back."""
+    found: dict[str, Any] = {}
+    label, scan = _label(text)
+    better = None
+    if match := scan.take(_HALF.pattern):
+        better = match[1] or match[2]
+    for taker in (_system, _module, _firmware, _processor, _sets, _graphics, _sizes, _display):
+        taker(label, scan, found, system)
+    if better is not None:
+        key = next((one for one in ("memory", "storage", "storage_free") if one in found), "memory")
+        page.levels[RECOMMENDED].setdefault(key, better)
+    for key, value in found.items():
+        own = page.levels[level]
+        if isinstance(value, list) and key in own:
+            own[key] = [*own[key], *(one for one in value if one not in own[key])]
+        else:
+            own.setdefault(key, value)
+    rest = scan.left(vocabulary().phrases.page).strip("+/&, ")
+    if not found and better is None:
+        page.left.append((number, text))
+    elif rest:
+        page.left.append((number, f"{rest} (of: {text})"))
+
+
+def _label(text: str) -> tuple[str, Scan]:
+    """The reading that a statement's label stands for, if it has one, and the rest."""
+    head, colon, rest = text.partition(":")
+    key = vocabulary().phrases.labels.get(fold(head), "") if colon and rest.strip() else ""
+    if not key and colon and rest.strip():
+        key = _HEADS.get(fold(head), "")
+    if key or (colon and len(head.split()) <= 3 and rest.strip()):
+        return key, Scan(rest)
+    return "", Scan(text)
+
+
+_HEADS = {
+    "disk space": "storage.free", "hard disk space": "storage.free",
+    "free disk space": "storage.free",
+    "hard drive space": "storage.free", "available storage": "storage.free",
+    "hard drive": "storage.drive", "video card": "graphics", "graphics": "graphics",
+    "graphics card": "graphics", "system firmware": "firmware.mode", "supported os": "system.os",
+    "supported operating systems": "system.os", "platform": "system.os",
+}  # fmt: skip
+
+
+_EDITIONS = "home|pro|professional|enterprise|education|lts|desktop"
+
+
+def _system(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+    """Operating systems, the lowest version of each, and their bits."""
+    if scan.take(r"\b64[\s-]*bit (?:processor|cpu) and (?:os|operating system)\b"):
+        found["processor_bits"] = found["os_bits"] = 64
+    names = vocabulary().systems
+    least: dict[str, str] = {}
+    for word in sorted({n for w in names.words for n in (w.name, *w.also)}, key=len, reverse=True):
+        pattern = (
+            rf"\b{re.escape(word)}\b(?:\s+(?:GNU/)?Linux)?(?:\s+(?:version\s+)?(\d+(?:\.\d+)*))?"
+            r"((?:\s*(?:/|,|or|and)\s*\d+(?:\.\d+)*(?!\s*(?:[kmgt]i?b|[gm]hz|-?bit)))*)"
+        )
+        while match := scan.take(pattern):
+            called = names.called(word)
+            assert called is not None
+            versions = re.findall(r"\d+(?:\.\d+)*", f"{match[1] or ''} {match[2]}")
+            version = min(versions, key=_parts, default="")
+            known = least.get(called.name)
+            if known is None or (version and _parts(version) < _parts(known)):
+                least[called.name] = version
+    if not least:
+        if label == "system.os" and scan.text.strip():
+            _unknown_system(scan, found)
+        return
+    found["os"] = [f"{name} >= {version}" if version else name for name, version in least.items()]
+    scan.take(rf"\(?\b(?:{_EDITIONS})\b\)?(?:\s*(?:/|,|or|and)\s*\b(?:{_EDITIONS})\b)*")
+    bits = r"\(?\b(32|64)[\s-]*bits?\b(?!\s*(?:processor|cpu))"
+    if match := scan.take(rf"{bits}(?:\s*(?:versions?|editions?|only|os|operating system))?\)?"):
+        found["os_bits"] = int(match[1])
+
+
+_OTHER_SYSTEM = re.compile(
+    r"\s*([^\W\d][\w .!-]*?)\s+(\d[\d.]*)\s*(?:or (?:later|newer|higher)|\+)?\s*", re.IGNORECASE
+)
+
+
+def _unknown_system(scan: Scan, found: dict[str, Any]) -> None:
+    match = _OTHER_SYSTEM.fullmatch(scan.text)
+    if match:
+        found["os"] = [f"{match[1]} >= {match[2]}"]
+        scan.text = ""
+
+
+def _parts(version: str) -> list[int]:
+    return [int(one) for one in version.split(".")]
+
+
+_MODULE = r"(?:trusted platform module|tpm|security module)"
+
+
+def _module(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+    match = scan.take(rf"\b{_MODULE}\b(?:\s*\(\s*tpm\s*\))?,?\s*(?:version\s*)?([12]\.\d)")
+    if match is None and label == "firmware.security_module":
+        match = scan.take(r"\b([12]\.\d)\b")
+    if match:
+        found["security_module"] = match[1]
+
+
+def _firmware(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+    if match := scan.take(r"\bsecure boot(?:[\s-]+(capable|able|enabled|on|required|supported))?"):
+        enabled = (match[1] or "").lower() in ("enabled", "on")
+        found["secure_boot"] = "on" if enabled else "able"
+    if scan.take(r"\buefi\b"):
+        found["firmware"] = "uefi"
+    if scan.take(r"\b(?:hardware )?virtuali[sz]ation(?: support| technology| extensions)?\b"):
+        found["virtualization"] = "able"
+
+
+def _processor(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+    if match := scan.take(rf"\b({NUMBER}\s*[gm]hz)\b"):
+        found["clock"] = match[1]
+    more = r"(\d)\s+or (?:more|greater|higher)\s+(?=(?:physical |logical )?(?:core|thread|proc))"
+    counts, scan.text = counts_said(re.sub(more, r"\1 ", scan.text))
+    for key, value in counts.items():
+        found[key.removeprefix("processor.")] = value
+    if match := scan.take(r"\b(32|64)[\s-]*bits?(?:\s*\(?x\d\d\)?)?\s*(?:processor|cpu|chip)?\b"):
+        found["os_bits" if label == "system.os" else "processor_bits"] = int(match[1])
+    if scan.take(r"\b(?:x64|x86-64|amd64)\b"):
+        found["processor_bits"] = 64
+    lines = {}
+    for part in re.split(r"\s+or\s+(?!newer|later|higher|better|above|greater)|[/;]", scan.text):
+        if not re.search(r"\bgen(?:eration)?\b", part, re.IGNORECASE):
+            continue
+        said = re.sub(r"\b(?:or|and)?\s*(?:newer|later|higher|better|above)\b", " ", part)
+        try:
+            told = {one.key: one.value for one in processor_said(said, vocabulary().processors)}
+        except InputError:
+            continue
+        if "processor.line" in told and "processor.generation" in told:
+            lines[told["processor.line"]] = told["processor.generation"]
+            scan.text = scan.text.replace(part, " ", 1)
+    if lines:
+        found["generation"] = lines
+
+
+def _sets(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+    names = []
+    words = r"[A-Za-z][\w.-]*\d[\w.-]*|\b(?:AVX|POPCNT|FMA|LAHF|MOVBE|AES)\b"
+    for word in re.findall(words, scan.text):
+        plain = word.strip(".")
+        name = plain.lower() if plain.lower() in LEVELS else canonical(plain)
+        if name is not None:
+            names.append(name)
+            scan.take(rf"\b{re.escape(plain)}(?!\w)")
+    if names:
+        found["instructions"] = names
+
+
+def _graphics(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+    api: dict[str, str] = {}
+    for name, pattern in (
+        ("d3d", r"\b(?:directx|direct3d|d3d|dx)\s*(\d+(?:\.\d+)?)"), ("wddm", r"\bwddm\s*(\d\.\d)"),
+        ("opengl", r"\bopengl\s*(\d\.\d)"), ("vulkan", r"\bvulkan\s*(\d\.\d)"),
+    ):  # fmt: skip
+        if match := scan.take(pattern):
+            api[name] = match[1]
+    if api:
+        found["graphics"] = api
+    memory = r"(?:of )?(?:vram|video memory|graphics memory|video ram|dedicated)"
+    match = scan.take(rf"{ALONE}\s*{memory}")
+    if match is None and label.startswith("graphics"):
+        match = scan.take(ALONE)
+    if match:
+        found["graphics_memory"] = match[1]
+
+
+_FREE = (
+    r"(?:of\s+)?(?:free|available|disk space|hard[\s-]?(?:disk|drive) space|storage space|space)"
+)
+
+
+def _sizes(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+    if match := scan.take(rf"{ALONE}\s*(?:of\s+)?(?:system )?(?:ram|memory|arbeitsspeicher)\b"):
+        found["memory"] = match[1]
+    more = r"\s*(?:or (?:larger|more|greater)\s*)?"
+    if match := scan.take(rf"{ALONE}{more}{_FREE}"):
+        found["storage_free"] = match[1]
+    if match := scan.take(rf"{ALONE}{more}(?:storage|drive|(?:hard )?disk|ssd|hdd)\b"):
+        found["storage" if system else "storage_free"] = match[1]
+    if match := scan.take(ALONE) if label.startswith(("memory", "storage")) else None:
+        key = "memory" if label.startswith("memory") else "storage_free"
+        if label == "storage.drive" and system:
+            key = "storage"
+        found.setdefault(key, match[1])
+
+
+def _display(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+    if match := scan.take(r"\b(\d{3,4})\s*[x\u00d7]\s*(\d{3,4})\b"):
+        found["display"] = f"{match[1]}x{match[2]}"
+    elif match := scan.take(r"\(?\b(720|1080)p\b\)?"):
+        found["display"] = {"720": "1280x720", "1080": "1920x1080"}[match[1]]
