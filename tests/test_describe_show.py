@@ -55,7 +55,7 @@ def test_pasted_lines_are_read_and_the_rest_is_listed(tmp_path: Path) -> None:
     assert (processor["cores"], processor["threads"], processor["clock"]) == (4, 8, 2_100_000_000)
     assert (processor["bits"], processor["line"]) == (64, "Osier Wand")
     assert sheet["system"] == {"shape": "notebook", "os": "Merrow", "os_version": "10",
-                               "os_bits": 64}  # fmt: skip
+                               "family": "merrow", "os_bits": 64}  # fmt: skip
     assert sheet["firmware"] == {"mode": "bios", "secure_boot": "able"}
     assert sheet["display"] == "1920x1080"
     lines = [line.split(": line ")[1].split(" ")[0] for line in ran.err.splitlines()]

@@ -14,7 +14,7 @@ from tallcheck.files.needs_path import DEMO_FOLDER, needs_folders, sheets_on
 EXAMPLE = """  tallcheck needs list
   tallcheck needs show merrow@10
   tallcheck needs new Gatepenny memory=4GB cores=2 recommended.memory=8GB -o gatepenny.needs.toml
-  tallcheck needs new Gatepenny --text page.txt -o gatepenny.needs.toml
+  tallcheck needs new Gatepenny --text pages/gatepenny.txt
   tallcheck needs validate gatepenny.needs.toml
   tallcheck needs keys memory"""
 

@@ -27,7 +27,8 @@ _EXAMPLE_OF = {
     "system.os": "Merrow 10", "system.shape": "notebook",
     "firmware.security_module": "2.0, or none",
     "firmware.mode": "UEFI", "firmware.secure_boot": "on", "display": "1920x1080",
-    "storage.kind": "SSD", "storage.free": "60 GB", "memory.installed": "8 GB, or 8.0 GB (7.8 GB usable)",
+    "storage.kind": "SSD", "storage.free": "60 GB",
+    "memory.installed": "8 GB, or 8.0 GB (7.8 GB usable)",
 }  # fmt: skip
 
 

@@ -24,7 +24,7 @@ from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
 from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
 from tallcheck.files.fleet_told import Told
-from tallcheck.files.inputs import shown
+from tallcheck.files.inputs import shown, utf8
 from tallcheck.files.sheets import machine_from, machine_from_table
 
 SHEET_ENDING = ".machine.json"
@@ -68,21 +68,18 @@ class _Rows(Struct):
 
 
 def _csv(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table, _Rows]:
-    data = data.removeprefix(b"\xef\xbb\xbf")
-    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
-        raise InputError("found UTF-16 text", "UTF-8 text", shown(path))
+    data = utf8(data, path)
     kept, comments = _without_comments(data)
-    start = kept[: max(kept.find(b"\n"), 0) or len(kept)]
-    header = [cell.strip() for cell in next(csv.reader([start.decode("utf-8", "replace")]), [])]
+    start = kept[: max(kept.find(b"\n"), 0) or len(kept)].decode("utf-8", "replace")
+    mark = max(",;\t", key=start.count)
+    header = [cell.strip() for cell in next(csv.reader([start], delimiter=mark), [])]
     if not any(header):
         raise InputError("found no header", "a line with name and the sheet's keys", shown(path))
-    if len(header) == 1 and ";" in header[0]:
-        raise InputError("found ';' between the columns", "commas", shown(path))
     for at, name in enumerate(header):
         if name in header[:at]:
             raise InputError(f"found the column '{name}' twice", "each column once", shown(path))
-    table, torn, bad_text = _arrow_table(kept, header, headings, path)
-    lines = _lines(kept, len(table), [number for number, _ in torn])
+    table, torn, bad_text = _arrow_table(kept, header, headings, path, mark)
+    lines = _lines(kept, len(table), [number for number, _ in torn], mark)
     blank = np.array(_blank_lines(kept), dtype=np.int64)
     for left in comments:
         lines = lines + (lines >= left)
@@ -99,7 +96,7 @@ def _blank_lines(data: bytes) -> list[int]:
 
 
 def _arrow_table(
-    data: bytes, header: list[str], headings: dict[str, Theirs], path: str
+    data: bytes, header: list[str], headings: dict[str, Theirs], path: str, mark: str
 ) -> tuple[pa.Table, list[tuple[int, str]], bool]:
     """The table, the rows that have other cells than the header, and whether text was mended."""
     torn: list[tuple[int, str]] = []
@@ -125,7 +122,7 @@ def _arrow_table(
             pacsv.ReadOptions(use_threads=threads, column_names=header, skip_rows=1,
                               block_size=4 << 20),
             pacsv.ParseOptions(ignore_empty_lines=False, invalid_row_handler=left_out,
-                               newlines_in_values=line_ends),
+                               newlines_in_values=line_ends, delimiter=mark),
             pacsv.ConvertOptions(
                 null_values=_UNKNOWN, strings_can_be_null=True, quoted_strings_can_be_null=True,
                 auto_dict_encode=True, auto_dict_max_cardinality=1 << 16, column_types=types,
@@ -143,7 +140,7 @@ def _arrow_table(
             data.decode()
         except UnicodeDecodeError:
             mended = data.decode("utf-8", "replace").encode()
-            table, torn, _ = _arrow_table(mended, header, headings, path)
+            table, torn, _ = _arrow_table(mended, header, headings, path, mark)
             return table, torn, True
         reason = str(error).partition("\n")[0]
         raise InputError(f"found no CSV: {reason}", "a header and rows", shown(path)) from None
@@ -159,7 +156,7 @@ def _without_comments(data: bytes) -> tuple[bytes, list[int]]:
     return b"\n".join(line for line in lines if not line.startswith(b"#")), left
 
 
-def _lines(data: bytes, count: int, torn: list[int]) -> Ints:
+def _lines(data: bytes, count: int, torn: list[int], mark: str) -> Ints:
     """The line of each row that was kept."""
     rows = count + len(torn)
     physical = rows + 1
@@ -168,7 +165,7 @@ def _lines(data: bytes, count: int, torn: list[int]) -> Ints:
     if physical == rows + 1:
         return np.delete(np.arange(2, physical + 1), [number - 2 for number in torn])
     # cells that hold line ends: rows are counted in records, and take up lines of their own
-    reader = csv.reader(io.StringIO(data.decode(), newline=""))
+    reader = csv.reader(io.StringIO(data.decode(), newline=""), delimiter=mark)
     starts, line = [], 1
     for _ in reader:
         starts.append(line)

@@ -31,10 +31,23 @@ def read(path: str, most: int = SHEET_MOST) -> bytes:
     return data
 
 
-def text(data: bytes, path: str) -> str:
-    """The bytes as UTF-8 text, a byte order mark left out. Raises InputError."""
+_WIDE_MARKS = (b"\xff\xfe", b"\xfe\xff")
+
+
+def utf8(data: bytes, path: str) -> bytes:
+    """The bytes as UTF-8 without a mark, from that or from UTF-16 with one. Raises InputError."""
+    if not data.startswith(_WIDE_MARKS):
+        return data.removeprefix(b"\xef\xbb\xbf")
     try:
-        return data.decode("utf-8-sig")
+        return data.decode("utf-16").encode()
+    except UnicodeDecodeError:
+        raise InputError("found UTF-16 that breaks off", "whole text", shown(path)) from None
+
+
+def text(data: bytes, path: str) -> str:
+    """The bytes as text, from UTF-8, or UTF-16 with its mark. Raises InputError."""
+    try:
+        return utf8(data, path).decode()
     except UnicodeDecodeError as error:
         line = data[: error.start].count(b"\n") + 1
         raise InputError(

@@ -114,7 +114,7 @@ def _sorted(words: list[str]) -> tuple[dict[str, str], list[tuple[str, Levels]]]
             raise InputError(f'found "{word}"', "KEY=VALUE, such as memory=8GB")
         levels = releases[-1][1]
         if key == "release":
-            if releases[-1][0] or any(levels[one] for one in _LEVELS):
+            if releases[-1][0]:
                 releases.append((value, _no_levels()))
             else:
                 releases[-1] = (value, levels)
@@ -130,8 +130,6 @@ def _sorted(words: list[str]) -> tuple[dict[str, str], list[tuple[str, Levels]]]
                 known = [*KEYS, *_TOP, "release"]
                 raise InputError(f"found the unknown key '{key}'{nearest(name, known)}", "a need")
             levels[level][name] = _value(name, value)
-    if len(releases) > 1 and not releases[0][0]:
-        raise InputError("found needs before release=NAME", "each behind its release")
     return top, releases
 
 

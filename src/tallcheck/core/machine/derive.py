@@ -37,6 +37,11 @@ def _work_out(
 def _named(machine: Machine, leave: Collection[str]) -> Machine:
     """What the processor's name tells: maker, line, generation, and what all of its line have."""
     processor = machine.processor
+    read = machine.origins.get("processor.instructions")
+    whole = read is not None and read.how == "read" and processor.instructions is not None
+    if None not in (processor.maker, processor.line, processor.generation, processor.bits,
+                    processor.architecture) and (whole or processor.level):  # fmt: skip
+        return machine  # as of every gathered sheet: the rules need not be read at all
     if processor.name is None or "processor.name" in leave:
         named = None
     else:
@@ -53,8 +58,6 @@ def _named(machine: Machine, leave: Collection[str]) -> Machine:
     note = f"{processor.name}: {named.note}"
     if named.note and note not in machine.notes:
         machine = structs.replace(machine, notes=[*machine.notes, note])
-    read = machine.origins.get("processor.instructions")
-    whole = read is not None and read.how == "read" and processor.instructions is not None
     if named.level is not None and not whole and not machine.system.virtual:
         machine = _work_out(machine, "processor.level", named.level, BY_NAME, leave)
     return machine
@@ -74,7 +77,7 @@ def _of_line(machine: Machine, name: str | None, leave: Collection[str]) -> Mach
 
 def _family(machine: Machine, leave: Collection[str]) -> Machine:
     system = machine.system
-    if system.os is None or "system.os" in leave:
+    if system.os is None or system.family is not None or "system.os" in leave:
         return machine
     family = vocabulary().systems.family(system.os)
     if family is None:

@@ -8,11 +8,10 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_memory
 
 _EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one)"
-_EMPTY = re.compile(r"-|empty|free|none|leer|vide|0 ?gb|0", re.IGNORECASE)
-_ONE = re.compile(
-    rf"(?:(\d+)\s*[x\u00d7*]\s*)?{SIZE}\s*(?:((?:lp)?ddr[1-6]?[lx]?)(?:[ -]?\d{{3,5}})?)?\s*"
-    r"(\*|soldered|on board|onboard)?",
-    re.IGNORECASE,
+_EMPTY = r"(?i)-|empty|free|none|leer|vide|0 ?gb|0"
+_ONE = (
+    rf"(?i)(?:(\d+)\s*[x\u00d7*]\s*)?{SIZE}\s*(?:((?:lp)?ddr[1-6]?[lx]?)(?:[ -]?\d{{3,5}})?)?\s*"
+    r"(\*|soldered|on board|onboard)?"
 )
 
 
@@ -20,10 +19,10 @@ def modules_said(text: str) -> list[Module]:
     """The positions in order. Raises InputError."""
     modules: list[Module] = []
     for word in (part.strip() for part in re.split(r"[,;+|/]", text)):
-        if _EMPTY.fullmatch(word):
+        if re.fullmatch(_EMPTY, word):
             modules.append(Module(size=0))
             continue
-        match = _ONE.fullmatch(word)
+        match = re.fullmatch(_ONE, word)
         if match is None:
             raise InputError(f'found "{word}"', _EXPECTED)
         one = Module(

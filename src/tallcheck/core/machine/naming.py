@@ -85,6 +85,14 @@ def normal_name(name: str) -> str:
     return _MAKERS.sub("", text) or text
 
 
+def _first_word(pattern: str) -> str:
+    """The word that a pattern begins with, where nothing else can stand for it."""
+    if not pattern.startswith("\\b") or "|" in pattern:
+        return ""
+    word = pattern[2:].partition(" ")[0].partition("\\")[0].lower()
+    return word if word.isalpha() else ""
+
+
 class Namer:
     """Naming rules, with the lines that they speak of."""
 
@@ -104,6 +112,9 @@ class Namer:
 
     def _by_rules(self, text: str) -> Named | None:
         for rule in self.rules:
+            word = _first_word(rule.pattern)
+            if word and word not in text:
+                continue  # to compile all patterns takes longer than all the rest
             match = re.search(rule.pattern, text, re.IGNORECASE)
             if match:
                 return self._told(rule, match) if rule.line else None

@@ -20,19 +20,15 @@ _COUNTS = (
     ("processor.cores",
      r"(?:physical )?(?:core|kern|c\u0153ur|coeur)(?:\(s\)|s\b|e\b|en\b|\b)"),
 )  # fmt: skip
-_GENERATION = re.compile(
-    r"\b(\d{1,2})(?:st|nd|rd|th|\.|te|e|eme|\u00e8me)?\s*-?(?:gen(?:eration)?|g\u00e9n(?:\u00e9ration)?)\b"
-    r"|\bgen(?:eration)?\s*(\d{1,2})\b|\b(\d)000(?:[\s-]*series)?\b|\b(\d{1,2})(?:st|nd|rd|th)\b",
-    re.IGNORECASE,
+_GENERATION = (
+    r"(?i)\b(\d{1,2})(?:st|nd|rd|th|\.|te|e|eme|\u00e8me)?\s*-?(?:gen(?:eration)?|g\u00e9n(?:\u00e9ration)?)\b"
+    r"|\bgen(?:eration)?\s*(\d{1,2})\b|\b(\d)000(?:[\s-]*series)?\b|\b(\d{1,2})(?:st|nd|rd|th)\b"
 )
-_LOOSE = re.compile(
-    r"\b(?:some|an?|it'?s|is|the|with|kind of|sort of|ein|un|v ?pro|evo|inside|series)\b",
-    re.IGNORECASE,
-)
+_LOOSE = r"(?i)\b(?:some|an?|it'?s|is|the|with|kind of|sort of|ein|un|v ?pro|evo|inside|series)\b"
 _LINES = (
-    (re.compile(r"(?:intel )?(?:core )?(?:i[3579]|m[357]?)", re.IGNORECASE), "Core"),
-    (re.compile(r"(?:intel )?core ultra(?: [3579])?", re.IGNORECASE), "Core Ultra"),
-    (re.compile(r"(?:amd )?ryzen(?: [3579])?(?: pro)?", re.IGNORECASE), "Ryzen"),
+    (r"(?i)(?:intel )?(?:core )?(?:i[3579]|m[357]?)", "Core"),
+    (r"(?i)(?:intel )?core ultra(?: [3579])?", "Core Ultra"),
+    (r"(?i)(?:amd )?ryzen(?: [3579])?(?: pro)?", "Ryzen"),
 )
 
 
@@ -74,7 +70,7 @@ def _name(text: str, namer: Namer) -> str | None:
     text = " ".join(text.split(",")[0].split()).strip(" ,;")
     if not re.search(r"[^\W\d_]{1}", text) or len(text) < 2:
         return None
-    bare = _LOOSE.sub(" ", text).strip()
+    bare = re.sub(_LOOSE, " ", text).strip()
     return bare if namer.named(bare) is not None or re.search(r"\d", bare) else _plain(bare)
 
 
@@ -84,12 +80,12 @@ def _plain(text: str) -> str | None:
 
 def _line(text: str, namer: Namer) -> dict[str, Any] | None:
     """Line and generation, where no model is named: "i5, 8th generation"."""
-    match = _GENERATION.search(text)
-    rest = _GENERATION.sub(" ", text)
-    rest = " ".join(_LOOSE.sub(" ", re.sub(r"[(),;-]", " ", rest)).split())
+    match = re.search(_GENERATION, text)
+    rest = re.sub(_GENERATION, " ", text)
+    rest = " ".join(re.sub(_LOOSE, " ", re.sub(r"[(),;-]", " ", rest)).split())
     rest = re.sub(r"\b(?:processor|cpu|prozessor|processeur)\b", "", rest, flags=re.IGNORECASE)
     rest = " ".join(re.sub(r"\((?:r|tm)\)|[\u00ae\u2122]", "", rest, flags=re.IGNORECASE).split())
-    name = next((line for pattern, line in _LINES if pattern.fullmatch(rest)), None)
+    name = next((line for pattern, line in _LINES if re.fullmatch(pattern, rest)), None)
     makers = {line.maker.lower(): line.maker for line in namer.lines.values()}
     if rest.lower() in makers and match is None:
         return {"processor.maker": makers[rest.lower()]}

@@ -233,20 +233,18 @@ def _system(key: str, text: str) -> list[Told]:
     return told
 
 
-_TYPE_BITS = re.compile(
-    r"\b(32|64)[\s-]?bit[\s-]*(?:operating system|betriebssystem|edition)"
-    r"|syst\u00e8me d.exploitation (32|64)", re.IGNORECASE,
-)  # fmt: skip
-_TYPE_PROCESSOR = re.compile(
-    r"\b(x64|x86|arm)(?:64)?[\s-]?bas\w+|processeur (x64|x86|arm)", re.IGNORECASE
+_TYPE_BITS = (
+    r"(?i)\b(32|64)[\s-]?bit[\s-]*(?:operating system|betriebssystem|edition)"
+    r"|syst\u00e8me d.exploitation (32|64)"
 )
+_TYPE_PROCESSOR = r"(?i)\b(x64|x86|arm)(?:64)?[\s-]?bas\w+|processeur (x64|x86|arm)"
 
 
 def _system_type(key: str, text: str) -> list[Told]:
     told = []
-    if match := _TYPE_BITS.search(text):
+    if match := re.search(_TYPE_BITS, text):
         told.append(Told("system.os_bits", int(match[1] or match[2])))
-    if match := _TYPE_PROCESSOR.search(text):
+    if match := re.search(_TYPE_PROCESSOR, text):
         word = (match[1] or match[2]).lower()
         architecture = {"x64": "x86-64", "x86": "x86", "arm": "arm64"}[word]
         told.append(Told("processor.architecture", architecture))

@@ -8,14 +8,15 @@ from tallcheck.core.values.errors import InputError
 
 _MAKERS = re.compile(r"^(?:microsoft|майкрософт|ms|apple|canonical|the)\s+", re.IGNORECASE)
 _MARKS = re.compile(r"\((?:r|tm|c)\)|[®™©]", re.IGNORECASE)
-_BITS = re.compile(
-    r"[,(]?\s*\b(?:(32|64)[\s-]*bits?\b|x(64|86)\b(?:-based(?: pc| processor)?)?|(amd64|x86_64))"
-    r"(?:[\s-]+(?:edition|version|system|operating system))?\s*\)?",
-    re.IGNORECASE,
+# searched for as text: to compile what only told systems need takes time from every start
+_BITS = (
+    r"(?i)[,(]?\s*\b(?:(32|64)[\s-]*bits?\b|x(64|86)\b(?:-based(?: pc| processor)?)?"
+    r"|(amd64|x86_64))"
+    r"(?:[\s-]+(?:edition|version|system|operating system))?\s*\)?"
 )
 _VERSION = r"(?:version|ver\.?|release|v)?\s*(\d+(?:\.\d+)*(?:\s+R\d)?)"
-_RELEASE = re.compile(r"\b(\d{2}H[12]|1[5-9]\d\d|20[0-2]\d)\b", re.IGNORECASE)
-_BUILD = re.compile(r"\(?\b(?:os\s+)?build\s+(\d{4,6}(?:\.\d+)?)\)?", re.IGNORECASE)
+_RELEASE = r"(?i)\b(\d{2}H[12]|1[5-9]\d\d|20[0-2]\d)\b"
+_BUILD = r"(?i)\(?\b(?:os\s+)?build\s+(\d{4,6}(?:\.\d+)?)\)?"
 EXPECTED = 'a system with its version, such as "Merrow 10"'
 
 
@@ -99,10 +100,10 @@ class Systems:
         """A system as people and screens write it. Raises InputError."""
         rest = " ".join(re.sub(r"[\[\]]", " ", _MARKS.sub(" ", text)).split())
         bits = None
-        if match := _BITS.search(rest):
+        if match := re.search(_BITS, rest):
             bits = 32 if match[1] == "32" or match[2] == "86" else 64
             rest = (rest[: match.start()] + " " + rest[match.end() :]).strip(" ,")
-        build = _BUILD.search(rest)
+        build = re.search(_BUILD, rest)
         if build:
             rest = (rest[: build.start()] + rest[build.end() :]).strip(" ,")
         rest = re.sub(r"\s*\([^)]*\)\s*", " ", rest).strip(" ,.;")
@@ -117,7 +118,7 @@ class Systems:
         word, rest = found
         release = None
         version, rest = self._version(word, rest)
-        if match := _RELEASE.search(rest):
+        if match := re.search(_RELEASE, rest):
             release, rest = match[1], rest.replace(match[0], " ", 1)
         words = [one for one in re.split(r"[\s,]+", rest) if one]
         editions = " ".join(one for one in words if one.lower() not in ("edition", "version"))

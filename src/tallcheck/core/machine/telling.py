@@ -22,6 +22,7 @@ _FIRST = (
 """What other readings follow from comes before them."""
 _KEPT = ("processor.bits", "memory.modules")
 """What a told system or total does not make unknown: the machine has it all the same."""
+_OF_THE_NAME = ("processor.maker", "processor.line", "processor.generation")
 _OF_THE_SYSTEM = ("system.os_version", "system.family", "system.kernel")
 
 
@@ -86,6 +87,15 @@ def _tell_system(machine: Machine, key: str, values: dict[str, Any], origin: Ori
         for other in _OF_THE_SYSTEM:
             if other not in values:
                 machine = put(machine, other, None)
+    return machine
+
+
+def _tell_name(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+    """Another processor's name: its line and generation are what that name tells."""
+    machine = _tell(machine, key, values, origin)
+    for other in _OF_THE_NAME:
+        if other not in values:
+            machine = put(machine, other, None)
     return machine
 
 
@@ -184,6 +194,7 @@ def _tell_level(machine: Machine, key: str, values: dict[str, Any], origin: Orig
 
 _Teller = Callable[[Machine, str, dict[str, Any], Origin], Machine]
 _TELLERS: dict[str, _Teller] = {
+    "processor.name": _tell_name,
     "system.os": _tell_system,
     "system.os_bits": _tell_bits,
     "memory.installed": _tell_total,

@@ -166,7 +166,7 @@ def _unknown_system(scan: Scan, found: dict[str, Any]) -> None:
 
 
 def _parts(version: str) -> list[int]:
-    return [int(one) for one in version.split(".")]
+    return [int(one) for one in re.findall(r"\d+", version)]
 
 
 _MODULE = r"(?:trusted platform module|tpm|security module)"

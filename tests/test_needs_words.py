@@ -1,0 +1,177 @@
+"""Needs as publishers print them: pages, lists of processors, generations, names to review."""
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tallcheck.core.needs.keys import KEYS, key_called
+from tallcheck.core.needs.page import read_page
+from tests.helpers import demo_machine, run
+
+BULLETS = """\
+System requirements
+• Processor: 1 GHz or faster with 2 or more cores on a compatible 64-bit processor
+• RAM: 4 GB RAM (8 GB recommended)
+• Storage: 64 GB or larger storage device
+• System firmware: UEFI, Secure Boot capable
+• TPM: Trusted Platform Module (TPM) version 2.0
+• Display: 1366 x 768
+• Internet connection: needed for updates
+"""
+COLUMNS = """\
+                 Minimum                          Recommended
+OS               Windows 10 version 22H2 or later (64-bit)    Windows 11
+Processor        Intel Core i5, 8th generation or newer     6 cores, 3.0 GHz
+Memory           8 GB RAM                         16 GB RAM
+Graphics         DirectX 12, 2 GB VRAM            4 GB VRAM
+Disk space       20 GB                            40 GB
+"""
+PROSE = """\
+Minimum requirements:
+- requires AVX2
+- at least 20 GB of free disk space
+- Windows 10/11 64-bit or macOS 12 or later or Linux
+- 2.4 GHz quad-core processor
+| Memory | 4 GB |
+Recommended:
+- 16 GB of memory
+- OpenGL 3.3
+- a good mood
+"""
+# page, whether of a system, minimum, recommended, lines not understood
+PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
+    (BULLETS, True,
+     {"clock": "1 GHz", "cores": 2, "processor_bits": 64, "memory": "4 GB", "storage": "64 GB",
+      "firmware": "uefi", "secure_boot": "able", "security_module": "2.0", "display": "1366x768"},
+     {"memory": "8 GB"}, [8]),
+    (COLUMNS, False,
+     {"os": ["Windows >= 10"], "os_bits": 64, "generation": {"Core": 8}, "memory": "8 GB",
+      "graphics": {"d3d": "12"}, "graphics_memory": "2 GB", "storage_free": "20 GB"},
+     {"os": ["Windows >= 11"], "cores": 6, "clock": "3.0 GHz", "memory": "16 GB",
+      "graphics_memory": "4 GB", "storage_free": "40 GB"}, [2]),
+    (PROSE, False,
+     {"instructions": ["AVX2"], "storage_free": "20 GB", "os_bits": 64, "clock": "2.4 GHz",
+      "os": ["Windows >= 10", "macOS >= 12", "Linux"], "cores": 4, "memory": "4 GB"},
+     {"memory": "16 GB", "graphics": {"opengl": "3.3"}}, [10]),
+    ("4 GB of system memory\n64-bit CPU and operating system\nMerrow 9 or later\n", False,
+     {"memory": "4 GB", "processor_bits": 64, "os_bits": 64, "os": ["Merrow >= 9"]}, {}, []),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "system", "minimum", "better", "left"), PAGES)
+def test_pages(
+    text: str, system: bool, minimum: dict[str, Any], better: dict[str, Any], left: list[int]
+) -> None:
+    page = read_page(text, system)
+    assert page.levels == {"minimum": minimum, "recommended": better}
+    assert [number for number, _ in page.left] == left
+
+
+@given(st.text(max_size=200) | st.lists(st.sampled_from(PROSE.split()), max_size=30).map(" ".join))
+def test_any_page_is_read_or_handed_back(text: str) -> None:
+    page = read_page(text, False)
+    assert set(page.levels["minimum"]) <= set(KEYS)
+
+
+@pytest.mark.parametrize(("text", "words"), [(BULLETS, ["--system"]), (COLUMNS, []), (PROSE, [])])
+def test_a_page_becomes_a_sheet_that_reads(tmp_path: Path, text: str, words: list[str]) -> None:
+    (tmp_path / "page.txt").write_text(text, encoding="utf-8")
+    ran = run("needs", "new", "Wattle", "--text", "page.txt", "-o", "w.needs.toml", *words,
+              cwd=tmp_path)  # fmt: skip
+    assert ran.code == 0
+    sheet = (tmp_path / "w.needs.toml").read_text(encoding="utf-8")
+    for line in ran.err.splitlines():
+        assert line.split("not understood: ")[1] in sheet
+    assert run("needs", "validate", "w.needs.toml", cwd=tmp_path).code == 0
+    assert run("needs", "show", "w.needs.toml", cwd=tmp_path).code == 0
+
+
+def test_releases_and_tables_on_the_command_line(tmp_path: Path) -> None:
+    ran = run("needs", "new", "Wattle", "--system", "release=9", "memory=4GB", "release=10",
+              "memory=6GB", "support_ends=2031-01-01", 'generation=Osier Wand:5,*:none',
+              "-o", "w.needs.toml", cwd=tmp_path)  # fmt: skip
+    assert ran.code == 0
+    shown = run("needs", "show", "w.needs.toml", cwd=tmp_path).out
+    assert shown.index("Wattle 10") < shown.index("Wattle 9")
+    assert "2031-01-01" in shown
+    assert run("needs", "new", "W", "generation=Osier Wand").code == 3
+
+
+# --- the rule that publishers print ---------------------------------------------------------
+
+RULE = {"Core": 8, "Ryzen": 2, "*": "none"}
+PROCESSORS = [
+    ("Intel(R) Core(TM) i5-7500 CPU @ 3.40GHz", "short"), ("Core 2 Duo E8400", "short"),
+    ("i7-8700", "met"), ("Intel Core i5-8365U", "met"), ("i5, 8th gen", "met"),
+    ("12th Gen Intel(R) Core(TM) i5-1240P", "met"), ("Intel(R) Core(TM) Ultra 7 155H", "met"),
+    ("Intel(R) Core(TM) 7 150U", "met"), ("AMD Ryzen 7 1700", "short"), ("Ryzen 5 2600", "met"),
+    ("AMD Ryzen AI 9 HX 370", "met"), ("AMD Ryzen 7 260", "met"), ("Pentium G4560", "short"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "status"), PROCESSORS)
+def test_a_printed_rule_in_one_line(name: str, status: str) -> None:
+    words = [f"generation={','.join(f'{line}:{least}' for line, least in RULE.items())}"]
+    ran = run("check", demo_machine("glasshouse-05"), "--need", *words, "--have", f"cpu={name}",
+              "--format", "json")  # fmt: skip
+    assert [row["status"] for row in ran.json()["rows"]] == [status]
+
+
+LISTED = ["Intel® Core™ | i5-8365U", "i5-8365U", "Intel Core i5 8365U", "8365U", "Core i5-8???U",
+          "i5-8*"]  # fmt: skip
+
+
+@pytest.mark.parametrize("entry", [one.replace(" | ", " ") for one in LISTED])
+def test_lists_of_processors_match_real_names(entry: str) -> None:
+    for name, answer in (("Intel(R) Core(TM) i5-8365U CPU @ 1.60GHz", "ready"),
+                         ("i5 8365u", "ready"), ("i5-9400", "not-memory")):  # fmt: skip
+        ran = run("check", demo_machine("herbarium-01"), "--need", f"processors={entry}",
+                  "--have", f"cpu={name}", "--format", "json")  # fmt: skip
+        found = ran.json()["rows"][0]["status"]
+        assert found == ("met" if answer == "ready" else "short"), (entry, name)
+
+
+# --- review -----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("need", "part"),
+    [
+        ('generation = {"Osier Wandd" = 5}', "nearest known: 'Osier Wand'"),
+        ('os = ["Widnows >= 10"]', "nearest known: 'Windows'"),
+        ('architecture = "x86-46"', "nearest known: 'x86-64'"),
+        ('processors = ["Osier", "Sedge Nine"]', "'sedge nine'"),
+        ('graphics = {vulcan = "1.2"}', "nearest known: 'vulkan'"),
+    ],
+)
+def test_names_that_nothing_is_known_by_are_warned_of(tmp_path: Path, need: str, part: str) -> None:
+    path = tmp_path / "w.needs.toml"
+    path.write_text(f'tallcheck = "needs/1"\ntitle = "W"\nkind = "program"\n[minimum]\n{need}\n')
+    ran = run("needs", "validate", str(path))
+    assert ran.code == 0
+    assert part in ran.out
+
+
+def test_known_names_pass_review(tmp_path: Path) -> None:
+    path = tmp_path / "w.needs.toml"
+    path.write_text(
+        'tallcheck = "needs/1"\ntitle = "W"\nkind = "program"\nsource = "x"\nread_on = 2026-09-04\n'
+        '[minimum]\ngeneration = {"intel core" = 8, "*" = "none"}\nos = ["Linux", "Win 10"]\n'
+        'processors = ["i5-8365U", "Osier Wand S5 ???"]\n'
+    )
+    assert run("needs", "validate", str(path)).out.rstrip().endswith("sound")
+
+
+def test_keys_and_lines_are_listed() -> None:
+    out = run("needs", "keys").out
+    assert all(f"\n{name}" in f"\n{out}" for name in KEYS)
+    assert "storage_free" not in run("needs", "keys", "instruction").out
+    lines = run("needs", "lines", "osier").out
+    assert lines.startswith("Osier Wand")
+    assert "generations 1 to 9" in lines
+    assert run("needs", "lines", "nothing like it").code == 3
+    assert key_called("RAM") == "memory"
+    assert key_called("cores") == "cores"

@@ -1,0 +1,371 @@
+"""What people say: the same readings from the same words through every door."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tallcheck.core.machine.pasted import read_lines
+from tallcheck.core.machine.readings import TRADE_WORDS, keys, resolve_key
+from tallcheck.core.machine.said import is_unknown, plainly, read_said
+from tallcheck.core.machine.sheet import Kit
+from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.values.errors import InputError
+from tests.helpers import GIB, run
+
+GB = 10**9
+MODULES = "memory.modules"
+
+# key, what people say, and the readings in it
+SAID: list[tuple[str, str, dict[str, Any]]] = [
+    ("memory", "8gb", {"memory.installed": 8 * GIB}),
+    ("memory", "8192 MB", {"memory.installed": 8 * GIB}),
+    ("ram", "8 Gigs of RAM", {"memory.installed": 8 * GIB}),
+    ("memory", "8GB DDR4", {"memory.installed": 8 * GIB, "extra.memory_type": "DDR4"}),
+    ("memory", "2x4GB", {MODULES: [4 * GIB] * 2}),
+    ("memory", "2 × 4 GB", {MODULES: [4 * GIB] * 2}),
+    ("memory", "8 GB (2x4)", {"memory.installed": 8 * GIB, MODULES: [4 * GIB] * 2}),
+    ("memory", "4GB + 8GB", {MODULES: [4 * GIB, 8 * GIB]}),
+    ("memory", "8.00 GB (7.83 GB usable)",
+     {"memory.installed": 8 * GIB, "memory.usable": 8407398482}),
+    ("memory", "8,00 GB (7,83 GB verwendbar)",
+     {"memory.installed": 8 * GIB, "memory.usable": 8407398482}),
+    ("memory", "7.8 GB", {"memory.usable": 8375186227}),
+    ("memory", "8,067 MB", {"memory.usable": 8067 << 20}),
+    ("memory", "8.192 MB", {"memory.installed": 8 * GIB}),
+    ("memory", "8 Go", {"memory.installed": 8 * GIB}),
+    ("memory", "2.5 GB", {"memory.installed": 5 * GIB // 2}),
+    ("memory", "keine Ahnung", {}),
+    ("disk", "256 GB SSD", {"storage.drive": 256 * GB, "storage.kind": "solid"}),
+    ("disk", "1TB HDD", {"storage.drive": 1000 * GB, "storage.kind": "spinning"}),
+    ("storage", "256 GB SSD, 60 GB free",
+     {"storage.drive": 256 * GB, "storage.kind": "solid", "storage.free": 60 * GB}),
+    ("storage", "C: 238 GB, 61 GB free", {"storage.size": 238 * GB, "storage.free": 61 * GB}),
+    ("storage", "60 GB free of 256 GB", {"storage.drive": 256 * GB, "storage.free": 60 * GB}),
+    ("storage", "1.000 GB", {"storage.drive": 1000 * GB}),
+    ("cpu", "i5-8365U", {"processor.name": "i5-8365U"}),
+    ("cpu", "Osier Wand S5 214, 4 cores, 8 threads",
+     {"processor.name": "Osier Wand S5 214", "processor.cores": 4, "processor.threads": 8}),
+    ("cpu", "Intel Core i5 8th gen",
+     {"processor.line": "Core", "processor.maker": "Intel", "processor.generation": 8}),
+    ("cpu", "some i5, 8th generation",
+     {"processor.line": "Core", "processor.maker": "Intel", "processor.generation": 8}),
+    ("cpu", "quad-core 2.4 GHz", {"processor.cores": 4, "processor.clock": 2_400_000_000}),
+    ("os", "Win 10", {"system.os": "Windows", "system.os_version": "10"}),
+    ("os", "Microsoft Windows 10 Enterprise",
+     {"system.os": "Windows", "system.os_version": "10", "extra.os_edition": "Enterprise"}),
+    ("os", "Windows 11 Pro 23H2",
+     {"system.os": "Windows", "system.os_version": "11", "extra.os_edition": "Pro",
+      "extra.os_release": "23H2"}),
+    ("os", "Windows 10 64-bit",
+     {"system.os": "Windows", "system.os_version": "10", "system.os_bits": 64}),
+    ("os", "Майкрософт Windows 10", {"system.os": "Windows", "system.os_version": "10"}),
+    ("os", "macOS Sonoma 14.4", {"system.os": "macOS", "system.os_version": "14.4"}),
+    ("os", "Debian 12", {"system.os": "Debian GNU/Linux", "system.os_version": "12"}),
+    ("os", "Windows", {"system.os": "Windows"}),
+    ("os", "Merrow 10", {"system.os": "Merrow", "system.os_version": "10"}),
+    ("shape", "laptop", {"system.shape": "notebook"}),
+    ("shape", "all in one", {"system.shape": "all-in-one"}),
+    ("os_bits", "x64-based PC", {"system.os_bits": 64}),
+    ("architecture", "amd64", {"processor.architecture": "x86-64"}),
+    ("tpm", "TPM 2.0", {"firmware.security_module": "2.0"}),
+    ("secure_boot", "Disabled", {"firmware.secure_boot": "able"}),
+    ("storage_kind", "NVMe", {"storage.kind": "solid"}),
+    ("display", "1920 × 1080", {"display": "1920x1080"}),
+]  # fmt: skip
+SAID_IDS = [f"{key}={text}" for key, text, _ in SAID]
+
+
+def plain(told: list[Any]) -> dict[str, Any]:
+    """Told readings with modules as their sizes."""
+    return {
+        one.key: [m.size for m in one.value] if one.key == MODULES else one.value for one in told
+    }  # fmt: skip
+
+
+def on_sheet(raw: dict[str, Any]) -> dict[str, Any]:
+    """The readings of a sheet's JSON by dotted key."""
+    found: dict[str, Any] = {}
+    for section, part in raw.items():
+        if isinstance(part, dict):
+            found |= {f"{section}.{key}": value for key, value in part.items()}
+    for key, value in (raw.get("storage") or [{}])[0].items():
+        found[f"storage.{key}"] = value
+    found["display"] = raw.get("display")
+    if MODULES in found:
+        found[MODULES] = [one["size"] for one in found[MODULES]]
+    return found
+
+
+@pytest.mark.parametrize(("key", "text", "expected"), SAID, ids=SAID_IDS)
+def test_the_reader(key: str, text: str, expected: dict[str, Any]) -> None:
+    assert plain(read_said(resolve_key(key), text)) == expected
+
+
+LABEL = {"memory": "RAM", "ram": "RAM", "disk": "Disk", "storage": "Storage", "cpu": "Processor",
+         "os": "OS", "shape": "Shape", "os_bits": "Bits", "architecture": "Architecture",
+         "tpm": "TPM", "secure_boot": "Secure boot", "storage_kind": "Disk type",
+         "display": "Screen"}  # fmt: skip
+
+
+def test_every_door_reads_the_same(tmp_path: Path) -> None:
+    """describe typed, describe pasted, --have and a fleet's cell give the same readings."""
+    (tmp_path / "none.machine.json").write_text('{"tallcheck": "machine/1", "name": "x"}')
+    rows = {}
+    for at, (key, text, expected) in enumerate(SAID[::3]):
+        typed = run("describe", "x", f"{key}={text}", "extra.there=yes").json()
+        pasted = run("describe", "x", "extra.there=yes", "--text", "-",
+                     stdin=f"{LABEL[key]}: {text}\n".encode()).json()  # fmt: skip
+        for raw in (typed, pasted):
+            found = on_sheet(raw)
+            assert {name: found.get(name) for name in expected} == expected, (key, text)
+        rows[f"m{at}"] = (key, text)
+    heads = sorted({key for key, _ in rows.values()} - {"disk", "ram"})
+    lines = [",".join(["name", *heads])]
+    for name, (key, text) in rows.items():
+        key = {"disk": "storage", "ram": "memory"}.get(key, key)
+        lines.append(",".join([name, *(f'"{text}"' if head == key else "" for head in heads)]))
+    (tmp_path / "list.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    ran = run("fleet", "list.csv", "merrow@10", "--format", "json", cwd=tmp_path)
+    assert (ran.code, ran.json()["faults"]) == (0, [])
+
+
+def test_have_reads_as_describe_does() -> None:
+    sheet = json.loads(run("describe", "x", "cores=4").out)
+    assert sheet["processor"]["cores"] == 4
+    words = ("--have", "ram=8.00 GB (7.83 GB usable)", "--have", "type=laptop",
+             "--have", "os=Win 10", "--have", "disk=256 GB SSD, 60 GB free")  # fmt: skip
+    ran = run("check", "-", "--need", "ram=8 GB RAM", "--need", "os=Windows 10 or later",
+              "--need", "storage_kind=ssd", *words, "--format", "json",
+              stdin=json.dumps(sheet).encode())  # fmt: skip
+    assert ran.json()["decision"]["answer"] == "ready"
+
+
+@pytest.mark.parametrize(
+    ("key", "text"),
+    [
+        ("memory", "lots"), ("memory", "8"), ("memory", "1.000 GB"), ("memory", "-8 GB"),
+        ("memory", "8 GB or 16 GB"), ("disk", "256GB SSD + 1TB HDD"), ("cpu", "64"), ("cpu", "4"),
+        ("cpu", "Windows 10"), ("cpu", "laptop"), ("cpu", "256 GB SSD"), ("os", "laptop"),
+        ("os", "64-bit"), ("os_bits", "4"), ("shape", "brick"), ("tpm", "yes"), ("clock", "2.4"),
+        ("cores", "plenty"), ("virtual", "maybe"), ("modules", "8GB,lots"),
+        ("architecture", "?!"), ("display", "big"), ("gpu", "17"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_read_is_refused_with_what_was_expected(key: str, text: str) -> None:
+    with pytest.raises(InputError) as caught:
+        read_said(resolve_key(key), text)
+    assert caught.value.expected
+
+
+@pytest.mark.parametrize("told", ["memory=8192 GB", "memory=0 GB", "memory=4096 kB"])
+def test_unlikely_figures_are_doubts(told: str) -> None:
+    assert run("describe", "x", told).json()["doubts"]
+
+
+def test_told_modules_say_nothing_of_empty_positions() -> None:
+    (kit,) = read_said("memory.installed", "2x4GB")
+    (positions,) = read_said("memory.modules", "8GB,-")
+    assert isinstance(kit.value, Kit)
+    assert not isinstance(positions.value, Kit)
+    sheet = run("describe", "x", "memory=2x4GB").json()["memory"]
+    assert sheet["installed"] == 8 * GIB
+    assert "slots" not in sheet
+    assert run("describe", "x", "modules=4GB,4GB").json()["memory"]["slots"] == 2
+
+
+def test_a_second_value_that_contradicts_the_first_is_a_doubt() -> None:
+    told = b"RAM: 16 GB\nMemory: 8 GB\nScreen: 1920x1080\nResolution: 1920x1080\n"
+    doubts = run("describe", "x", "--text", "-", stdin=told).json()["doubts"]
+    assert [one["about"] for one in doubts] == [["memory.installed"]]
+    same = b"Installed RAM: 8 GB (7.83 GB usable)\nTotal physical memory: 7.8 GB\n"
+    assert "doubts" not in run("describe", "x", "--text", "-", stdin=same).json()
+
+
+@given(st.sampled_from(sorted(keys())), st.text(max_size=60))
+def test_any_text_is_read_or_refused(key: str, text: str) -> None:
+    try:
+        told = read_said(key, text)
+    except InputError:
+        return
+    assert told or is_unknown(text)
+
+
+WORDS = st.sampled_from(
+    [
+        "8",
+        "GB",
+        "RAM",
+        ":",
+        "\t",
+        "i5-8365U",
+        "Windows 10",
+        "laptop",
+        "SSD",
+        "flags",
+        "avx2",
+        "free",
+        "\n",
+        "?",
+        "(",
+        "64-bit",
+        "=",
+        "|",
+        "TPM",
+    ]
+)
+
+
+@given(st.lists(WORDS, max_size=30))
+def test_any_pasted_text_is_read_or_listed(words: list[str]) -> None:
+    text = " ".join(words)
+    told, left = read_lines(text)
+    assert all(0 < one.line <= len(text.splitlines()) for one in left)
+    assert plainly(text) is None or isinstance(plainly(text), str)
+    assert isinstance(told, list)
+
+
+def test_the_trades_words_lead_to_readings() -> None:
+    assert {resolve_key(word) for word in TRADE_WORDS} <= set(keys())
+    assert resolve_key("RAM") == "memory.installed"
+
+
+MAIL = """\
+> Hi, here is what I see:
+> Prozessor\tIntel(R) Core(TM) i5-8365U CPU @ 1.60GHz   1.90 GHz
+> Installierter RAM\t8,00 GB (7,83 GB verwendbar)
+> Systemtyp\t64-Bit-Betriebssystem, x64-basierter Prozessor
+Edition
+Windows 10 Pro
+| Hard disk | 256 GB SSD, 60 GB free |
+• Auflösung: 1920 x 1080
+TPM:
+  2.0
+Laptop
+foo bar
+"""
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16"])
+def test_a_mail_is_read_line_by_line(tmp_path: Path, encoding: str) -> None:
+    (tmp_path / "mail.txt").write_bytes(MAIL.encode(encoding))
+    ran = run("describe", "x", "--text", "mail.txt", cwd=tmp_path)
+    sheet = ran.json()
+    assert sheet["memory"] == {"installed": 8 * GIB, "usable": 8407398482}
+    processor = sheet["processor"]
+    assert (processor["line"], processor["generation"], processor["bits"]) == ("Core", 8, 64)
+    system = sheet["system"]
+    assert (system["os"], system["os_version"], system["os_bits"], system["shape"]) == (
+        "Windows", "10", 64, "notebook",
+    )  # fmt: skip
+    assert sheet["storage"][0]["free"] == 60 * GB
+    assert (sheet["display"], sheet["firmware"]["security_module"]) == ("1920x1080", "2.0")
+    assert [line.split("line ")[1].split(" ")[0] for line in ran.err.splitlines()] == ["1", "12"]
+
+
+CPUINFO = """\
+processor\t: 0
+vendor_id\t: GenuineIntel
+model name\t: Intel(R) Core(TM) i5-8365U CPU @ 1.60GHz
+physical id\t: 0
+siblings\t: 2
+core id\t\t: 0
+cpu cores\t: 1
+flags\t\t: fpu lm sse sse2 sse4_2 popcnt avx avx2 odd_flag
+processor\t: 1
+model name\t: Intel(R) Core(TM) i5-8365U CPU @ 1.60GHz
+physical id\t: 0
+cpu cores\t: 1
+flags\t\t: fpu lm sse sse2 sse4_2 popcnt avx avx2 odd_flag
+"""
+
+
+def test_pasted_cpuinfo_is_one_processor() -> None:
+    ran = run("describe", "x", "--text", "-", stdin=CPUINFO.encode())
+    processor = ran.json()["processor"]
+    assert (processor["cores"], processor["threads"], processor["bits"]) == (1, 2, 64)
+    assert {"AVX2", "SSE4.2"} <= set(processor["instructions"])
+    assert ran.err == ""
+
+
+def test_a_call_takes_answers_as_callers_give_them(tmp_path: Path) -> None:
+    (tmp_path / "w.needs.toml").write_text(
+        'tallcheck = "needs/1"\ntitle = "Wattle"\nkind = "program"\n[minimum]\nmemory = "8 GB"\n'
+        'os = ["Windows >= 10"]\nstorage = "64 GB"\ngeneration = {"Core" = 8, "*" = "none"}\n'
+    )
+    answers = ["Windows 10 Home", "laptop", "8.00 GB (7.83 GB usable)", "64", "some i5, 8th gen",
+               "256 GB SSD", "no idea"]  # fmt: skip
+    ran = run("describe", "x", "--for", "w.needs.toml", cwd=tmp_path,
+              stdin="\n".join(answers).encode())  # fmt: skip
+    heard = ran.err
+    assert ran.code == 0
+    assert heard.startswith("Enter alone passes a question.\noperating system?")
+    for part in ("version 10, edition Home", "that is the shape of the machine: taken for it",
+                 "8 GB fitted", 'not understood: found "64"', "generation 8", "a drive of 256 GB",
+                 "Press the Windows key"):  # fmt: skip
+        assert part in heard
+    assert ran.json()["system"]["shape"] == "notebook"
+
+
+OFFICE = """\
+Computer name,User,RAM,CPU,OS,Disk,Free,Type
+pc-01,Ann,8 GB,i5-8365U,Win 10,256 GB SSD,60 GB,laptop
+pc-02,Bob,8.00 GB (7.83 GB usable),Intel Core i5-6500,Windows 10 Pro 64-bit,500 GB HDD,,desktop
+pc-03,,7.8 GB,"i5, 8th gen",Win 11,not sure,?,all in one
+pc-04,,2x4GB,R5 3600,Windows 11 Pro 23H2,1TB,,tower
+pc-05,Eve,lots,Pentium,Ubuntu 22.04 LTS,C: 238 GB,61 GB,box
+"""
+
+
+def test_an_offices_list_is_read_as_it_is_kept(tmp_path: Path) -> None:
+    (tmp_path / "office.csv").write_text(OFFICE)
+    words = ("--format", "json")
+    ran = run("fleet", "office.csv", "w.needs.toml", *words, cwd=tmp_path)
+    assert ran.code == 3
+    (tmp_path / "w.needs.toml").write_text(
+        'tallcheck = "needs/1"\ntitle = "Wattle"\nkind = "program"\n[minimum]\nmemory = "8 GB"\n'
+        'os = ["Windows >= 10"]\ngeneration = {"Intel Core" = 8, "Ryzen" = 2, "*" = "none"}\n'
+    )
+    ran = run("fleet", "office.csv", "w.needs.toml", *words, "--save", "out.csv", cwd=tmp_path)
+    raw = ran.json()
+    assert raw["answers"] == {
+        "ready": 3, "memory-alone": 0, "memory-plus": 0, "not-memory": 1, "replace": 0,
+        "undecided": 1,
+    }  # fmt: skip
+    assert sorted(one["column"] for one in raw["faults"]) == ["RAM", "Type"]
+    recognised = next(one for one in raw["remarks"] if one.startswith("headings recognised"))
+    for heading in ("Computer name", "RAM", "CPU", "OS", "Disk", "Free", "Type"):
+        assert f"'{heading}'" in recognised
+    assert any("'User'" in one for one in raw["remarks"])
+
+
+def test_a_users_words_add_to_the_vocabulary(tmp_path: Path) -> None:
+    (tmp_path / "systems.toml").write_text(
+        '[[system]]\nname = "Sedge OS"\nfamily = "linux"\nalso = ["Sedge"]\n'
+    )
+    (tmp_path / "labels.toml").write_text(
+        'unknown = ["weet niet"]\n[labels]\n"geheugen" = "memory"\n'
+        '[words."system.shape"]\n"schootcomputer" = "notebook"\n'
+    )
+    env = {"TALLCHECK_CONFIG": str(tmp_path)}
+    sheet = run("describe", "x", "os=sedge 4", "shape=Schootcomputer", "cores=weet niet", "--text",
+                "-", stdin=b"Geheugen: 8 GB\n", env=env).json()  # fmt: skip
+    assert sheet["system"] == {"os": "Sedge OS", "os_version": "4", "family": "linux",
+                               "shape": "notebook"}  # fmt: skip
+    assert sheet["memory"]["installed"] == 8 * GIB
+    assert "processor" not in sheet
+    (tmp_path / "systems.toml").write_text("system = 4")
+    assert run("describe", "x", "os=sedge 4", env=env).code == 3
+
+
+def test_families_follow_from_names() -> None:
+    systems = vocabulary().systems
+    assert systems.family("Debian GNU/Linux") == "linux"
+    assert systems.family("Sedge", ("debian",)) == "linux"
+    assert systems.family("Windows Server") == "windows"
+    assert systems.family("Sedge") is None
+    assert systems.same("RHEL", "Red Hat Enterprise Linux")
+    assert not systems.same("Windows", "Windows Server")
