@@ -9,7 +9,7 @@ from tallcheck.core.machine.modules_said import modules_said
 from tallcheck.core.machine.processor_said import EXPECTED as PROCESSOR_EXPECTED
 from tallcheck.core.machine.processor_said import NUMBER_WORDS, counts_said, processor_said
 from tallcheck.core.machine.readings import Told, kind_of, label_of, resolve_key
-from tallcheck.core.machine.scanning import NUMBER, SIZE, fold
+from tallcheck.core.machine.scanning import NUMBER, SAID_MOST, SIZE, fold
 from tallcheck.core.machine.sheet import Graphics, Program
 from tallcheck.core.machine.sizes_said import memory_said, storage_said
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
@@ -17,6 +17,7 @@ from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
 
+_LISTS = ("sets", "modules", "software")
 SYSTEM_TYPE = "system type"
 """The pseudo key of a text that tells two things: the system's bits and the processor's."""
 
@@ -88,11 +89,17 @@ def read_said(key: str, text: str) -> list[Told]:
     if is_unknown(text) and not (key == "memory.modules" and text.strip() == "-"):
         return []
     try:
+        if len(text) > SAID_MOST and _kind(key) not in _LISTS:
+            raise InputError(f"found {len(text)} characters", f"at most {SAID_MOST}")
         if key in _NAMES and plainly(text) not in (None, key):
             raise InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
         return _READERS.get(key, _single)(key, text)
     except InputError as error:
         raise error.at(key) from None
+
+
+def _kind(key: str) -> str:
+    return "text" if key == SYSTEM_TYPE else kind_of(key)
 
 
 def value_said(key: str, text: str) -> Any:
@@ -114,6 +121,8 @@ def parse_told(text: str) -> list[Told]:
 
 def plainly(text: str) -> str | None:
     """The reading that a text answers without doubt, whatever was asked; None where none."""
+    if len(text) > SAID_MOST:
+        return None
     if shape_said(text) is not None:
         return "system.shape"
     words = vocabulary()
@@ -343,7 +352,7 @@ def _graphics(key: str, text: str) -> list[Told]:
 
 
 def _single(key: str, text: str) -> list[Told]:
-    reader = _BY_KIND.get(kind_of(key))
+    reader = _BY_KIND.get(_kind(key))
     if reader is not None:
         return reader(key, text)
     return [Told(key, " ".join(text.split()))]

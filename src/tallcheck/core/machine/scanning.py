@@ -28,6 +28,8 @@ class Scan:
         return " ".join(one for one in words if one.lower() not in fillers and one != "-")
 
 
+SAID_MOST = 400
+"""What one says of a reading, in characters; what is longer is no such thing."""
 NUMBER = r"\d+(?:[.,'\u2019\u00a0\u202f]\d+)*"
 UNIT = r"(?:[kmgt]i?b|[kmgt]o|gigs?|megs?|(?:kilo|mega|giga|tera)(?:bytes?|octets?)|bytes?|[mgt])"
 SIZE = rf"({NUMBER}\s*{UNIT})\b"

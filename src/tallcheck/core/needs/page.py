@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.instructions import LEVELS, canonical
 from tallcheck.core.machine.processor_said import counts_said, processor_said
-from tallcheck.core.machine.scanning import ALONE, NUMBER, Scan, fold
+from tallcheck.core.machine.scanning import ALONE, NUMBER, SAID_MOST, Scan, fold
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
@@ -22,7 +22,7 @@ _SECTION = re.compile(
     r"(?:\s+(?:system\s+)?(?:requirements?|specifications?|specs?|configuration))?\s*:?",
     re.IGNORECASE,
 )
-_TITLE = re.compile(r"(?:[\w ]{0,40}\s)?(?:requirements|specifications)\s*:?", re.IGNORECASE)
+_TITLE = re.compile(r"(?:[\w :,-]{0,60}\s)?(?:requirements|specifications)\s*:?", re.IGNORECASE)
 _HALF = re.compile(
     rf"\(\s*(?:at least |or )?({NUMBER}\s*[kmgt]i?b)(?:\s*\w+)?\s+(?:is )?recommended\s*\)"
     rf"|[,;]\s*({NUMBER}\s*[kmgt]i?b)(?:\s*\w+)?\s+(?:is )?recommended\b",
@@ -44,11 +44,14 @@ def read_page(text: str, system: bool) -> Page:
     level, columns = MINIMUM, False
     for number, raw in enumerate(text.replace("\ufeff", "").splitlines(), 1):
         line = _BULLET.sub("", raw.replace("\u00a0", " ").strip()).rstrip()
+        if len(line) > 4 * SAID_MOST:
+            page.left.append((number, line[:SAID_MOST]))
+            continue
         if not re.search(r"\w", line):
             continue
         cells = [cell for cell in _CELLS.split(line.strip("| ")) if cell]
         levels = [_level(cell) for cell in cells]
-        if len(cells) == 1 and _TITLE.fullmatch(cells[0]):
+        if len(cells) == 1 and not levels[0] and _TITLE.fullmatch(cells[0]):
             continue
         if {MINIMUM, RECOMMENDED} <= set(levels):
             columns = True

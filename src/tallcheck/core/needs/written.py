@@ -97,7 +97,9 @@ def _parse_words(name: str, value: Any) -> OneOf:
     return OneOf(tuple(word.lower() for word in words), refused)
 
 
-_NAME_RANGE = re.compile(r"(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<>=!~]+\s*\S+)*)?")
+_NAME_RANGE = re.compile(
+    r"(?s)(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<>=!~]+\s*\S+)*)?"
+)
 
 
 def _parse_named(value: Any, every: bool) -> Named:
