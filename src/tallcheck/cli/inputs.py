@@ -19,6 +19,8 @@ from tallcheck.files.config import config_folder, settings
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
 from tallcheck.files.sheets import read_machine, read_needs
 
+CAPTURE_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
+
 if TYPE_CHECKING:
     from tallcheck.core.upgrade.parts import PartsList
     from tallcheck.core.usage.summary import Usage
@@ -31,6 +33,10 @@ def machine_of(word: str, told: list[str]) -> Machine:
         from tallcheck.gather import gather_here
 
         machine = gather_here(script_path("windows"))
+    elif os.path.isdir(word) or word.lower().endswith(CAPTURE_ENDINGS):
+        from tallcheck.gather import gather_from
+
+        machine = gather_from(word)
     else:
         machine = read_machine(word)
     try:

@@ -47,17 +47,27 @@ class Cim:
         found = self.load(name)
         if found is None:
             return None
-        entries = found if isinstance(found, list) else [found]
-        return [one for one in entries if isinstance(one, dict)]
+        return [one for one in unwrapped(found) if isinstance(one, dict)]
 
     def first(self, name: str) -> dict[str, Any]:
         """The first object of a class, or an empty one."""
         return next(iter(self.objects(name) or []), {})
 
 
+def unwrapped(found: Any) -> list[Any]:
+    """The objects in what a shell wrote: alone, in a list, in a list within one, or wrapped."""
+    if isinstance(found, list):
+        return [one for entry in found for one in unwrapped(entry)]
+    if isinstance(found, dict) and isinstance(found.get("value"), list) and len(found) <= 2:
+        return unwrapped(found["value"])  # {"value": [...], "Count": n}
+    return [found]
+
+
 def number(table: dict[str, Any], key: str) -> int | None:
     """A property as a whole number, zero or more; 64-bit ones may be written as text."""
     value = table.get(key)
+    if isinstance(value, dict):
+        value = value.get("value")
     if isinstance(value, str) and value.strip().isdecimal() and len(value) < 20:
         value = int(value)
     if isinstance(value, bool) or not isinstance(value, int | float):

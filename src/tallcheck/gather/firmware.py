@@ -2,15 +2,13 @@
 
 import re
 
-from msgspec import structs
-
 from tallcheck.core.machine.amounts import likely_fitted
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.gather.draft import Draft
+from tallcheck.gather.listed import as_positions
 from tallcheck.gather.smbios import (
     SHAPES,
-    SOLDERED_FORMS,
     Device,
     Socket,
     Tables,
@@ -70,6 +68,7 @@ def put_tables(tables: Tables, draft: Draft, serials: bool) -> None:
 
 def put_system(maker: str | None, model: str | None, origin: str, draft: Draft) -> None:
     """Maker and model; what hosts put there tells a virtual machine."""
+    maker, model = meant(maker), meant(model)
     draft.read("system.maker", maker, origin)
     draft.read("system.model", model, origin)
     if is_virtual(maker, model):
@@ -91,29 +90,44 @@ def iso_date(text: str | None) -> str | None:
 
 
 def _put_processors(sockets: list[Socket], draft: Draft) -> None:
-    """What only the tables tell: positions of the processors, and cores that firmware disables."""
+    """What only the tables tell: positions of the processors, and cores that are switched off."""
     fitted = [one for one in sockets if one.populated]
-    off = sum(
-        max((one.cores or 0) - (one.cores_enabled or 0), 0)
-        for one in fitted
-        if one.cores and one.cores_enabled
-    )
-    if off:
-        cores = "core is" if off == 1 else "cores are"
-        draft.note(f"{off} {cores} switched off in the firmware's settings")
-        draft.extra("cores_off", off)
     if len(sockets) > len(fitted):
         draft.note(f"{len(fitted)} of {len(sockets)} processor sockets are filled")
+    if not fitted or draft.machine.system.virtual:
+        return
+    total = _sum([one.cores for one in fitted])
+    threads = _sum([one.threads for one in fitted])
+    enabled = _sum([one.cores_enabled or one.cores for one in fitted])
+    if total is None or enabled is None:
+        return
+    draft.extra("firmware_cores", total)
+    if threads is not None:
+        draft.extra("firmware_threads", threads)
+    runs = draft.machine.processor.cores
+    if total > enabled:
+        _switched_off(total - enabled, "in the firmware's settings", draft)
+    elif runs is not None and runs < enabled:
+        _switched_off(enabled - runs, "by the running system", draft)
+    if total > (enabled if runs is None else min(runs, enabled)):
+        draft.extra("cores_off", total - (enabled if runs is None else min(runs, enabled)))
+
+
+def _sum(counts: list[int | None]) -> int | None:
+    return None if not counts or None in counts else sum(count or 0 for count in counts)
+
+
+def _switched_off(count: int, where: str, draft: Draft) -> None:
+    draft.note(f"{count} {'core is' if count == 1 else 'cores are'} switched off {where}")
 
 
 def _module(device: Device, serials: bool) -> Module:
     fitted = bool(device.size)
-    soldered = fitted and device.form in SOLDERED_FORMS
     return Module(
         slot=device.locator or device.bank,
         size=device.size,
-        type=device.type if device.size != 0 else None,
-        form=device.form if device.size != 0 else None,
+        type=device.type,
+        form=device.form,
         speed=device.speed if fitted else None,
         running=device.running if fitted else None,
         maker=device.maker,
@@ -124,7 +138,6 @@ def _module(device: Device, serials: bool) -> Module:
         rank=device.rank if fitted else None,
         ecc=device.ecc if fitted else None,
         registered=device.registered if fitted else None,
-        fixed=True if soldered else (False if device.form and fitted else None),
     )
 
 
@@ -132,7 +145,7 @@ def _put_memory(tables: Tables, draft: Draft, serials: bool) -> None:
     origin = "SMBIOS structure 17"
     devices = tables.devices
     if devices:
-        modules = [_module(device, serials) for device in devices]
+        modules = as_positions(_module(device, serials) for device in devices)
         draft.read("memory.modules", modules, origin)
         sizes = [device.size for device in devices]
         filled = sum(1 for size in sizes if size != 0)
@@ -198,7 +211,13 @@ def _speeds(draft: Draft) -> None:
                     f"{slot}: no {module.type} module has {speed} MT/s; that is the clock of one "
                     f"with {meant} MT/s",
                 )
-        if module.speed and module.running and module.running < module.speed - 1:
+        if module.speed and module.running and abs(2 * module.running - module.speed) <= 1:
+            draft.doubt(
+                [f"memory.modules[{at}].running"],
+                f"{slot} is rated {module.speed} MT/s and said to run at {module.running}, exactly "
+                "half: that is the clock, and the speed is the rated one",
+            )
+        elif module.speed and module.running and module.running < module.speed - 1:
             draft.note(
                 f"{slot} is rated {module.speed} MT/s and runs at {module.running} MT/s: all "
                 "modules run at the speed of the slowest, or of the board"
@@ -265,8 +284,8 @@ def _from_udev(text: str, draft: Draft) -> None:
             Module(
                 slot=locator or bank,
                 size=size,
-                type=values.get(prefix + "TYPE") if size else None,
-                form=form if size else None,
+                type=values.get(prefix + "TYPE"),
+                form=form,
                 speed=number(prefix + "SPEED_MTS") if size else None,
                 running=number(prefix + "CONFIGURED_SPEED_MTS") if size else None,
                 maker=values.get(prefix + "MANUFACTURER") if size else None,
@@ -275,11 +294,10 @@ def _from_udev(text: str, draft: Draft) -> None:
                 bank=bank,
                 rank=number(prefix + "RANK") if size else None,
                 ecc=total > data if size and total and data else None,
-                fixed=(form or "").lower() in {f.lower() for f in SOLDERED_FORMS} if size else None,
             )
         )
     if modules:
-        modules = [structs.replace(m, **_cleaned(m)) for m in modules]
+        modules = as_positions(modules)
         draft.read("memory.modules", modules, origin)
         sizes = [module.size for module in modules]
         if None not in sizes and any(sizes):
@@ -287,10 +305,3 @@ def _from_udev(text: str, draft: Draft) -> None:
     draft.read("memory.slots", number("MEMORY_ARRAY_NUM_DEVICES"), origin)
     draft.read("memory.ceiling", number("MEMORY_ARRAY_MAX_CAPACITY"), origin)
     hold_memory(draft)
-
-
-def _cleaned(module: Module) -> dict[str, str | None]:
-    from tallcheck.gather.draft import clean
-
-    texts = ("slot", "type", "form", "maker", "part", "bank")
-    return {key: clean(getattr(module, key)) for key in texts if getattr(module, key)}

@@ -7,6 +7,7 @@ os-release(5).
 import re
 
 from tallcheck.core.machine.amounts import ADDRESSABLE_PAE
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import GIB
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import read_firmware
@@ -32,11 +33,21 @@ def read_linux(source: Source, draft: Draft, serials: bool) -> None:
 
 
 def _system(source: Source, draft: Draft) -> None:
+    kernel = re.match(r"\d+(?:\.\d+)*", read_text(source, "proc/sys/kernel/osrelease") or "")
+    version = re.search(r"version (\d+(?:\.\d+)*)", read_text(source, "proc/version") or "")
+    if kernel or version:
+        found = kernel[0] if kernel else version[1] if version else ""
+        draft.read("system.kernel", found, "/proc/sys/kernel/osrelease")
     for path in ("etc/os-release", "usr/lib/os-release"):
         release = _assignments(read_text(source, path) or "")
         if release:
             draft.read("system.os", release.get("NAME") or release.get("ID"), "/" + path)
             draft.read("system.os_version", release.get("VERSION_ID"), "/" + path)
+            like = (release.get("ID", ""), *release.get("ID_LIKE", "").split())
+            name = release.get("NAME") or release.get("ID") or ""
+            draft.work_out(
+                "system.family", vocabulary().systems.family(name, like) or "linux", "/" + path
+            )
             return
     if "Linux" in (read_text(source, "proc/version") or ""):
         draft.read("system.os", "Linux", "/proc/version")

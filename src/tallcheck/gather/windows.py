@@ -8,10 +8,12 @@ import re
 from typing import Any
 
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import GIB, KIB, MIB
-from tallcheck.gather.cim import Cim, cim_date, number, text
+from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import hold_memory, is_virtual, put_system, put_tables
+from tallcheck.gather.listed import as_positions
 from tallcheck.gather.smbios import SHAPES, TYPES, channel_of, decode, split_system_table
 from tallcheck.gather.source import Source
 
@@ -66,12 +68,14 @@ def read_windows(source: Source, draft: Draft, serials: bool) -> None:
 
 def _system(cim: Cim, draft: Draft) -> None:
     system = cim.first("Win32_OperatingSystem")
-    caption = re.sub(r"^Microsoft\s+", "", text(system, "Caption") or "")
-    named = re.match(r"(.+?)\s+(\d[\d.]*)\b", caption)
     origin = "Win32_OperatingSystem"
-    draft.read("system.os", named[1] if named else caption or None, origin)
-    version = named[2] if named else text(system, "Version")
-    draft.read("system.os_version", version, origin)
+    if caption := text(system, "Caption"):
+        said = vocabulary().systems.said(caption)
+        draft.read("system.os", said.name, origin)
+        draft.read("system.os_version", said.version or text(system, "Version"), origin)
+        if said.edition:
+            draft.extra("os_edition", said.edition)
+    draft.read("system.kernel", text(system, "Version"), origin)
     if build := text(system, "BuildNumber"):
         draft.extra("os_build", build)
     usable, free = number(system, "TotalVisibleMemorySize"), number(system, "FreePhysicalMemory")
@@ -99,9 +103,10 @@ def _system(cim: Cim, draft: Draft) -> None:
         ):
             sizes = [number(page, name) or 0 for page in pages]
             draft.read(key, sum(sizes) * MIB, "Win32_PageFileUsage")
-    types = cim.first("Win32_SystemEnclosure").get("ChassisTypes")
-    kind = types[0] if isinstance(types, list) and types else types
-    if isinstance(kind, int):
+    enclosure = cim.first("Win32_SystemEnclosure")
+    kinds = [number({"kind": one}, "kind") for one in unwrapped(enclosure.get("ChassisTypes"))]
+    kind = next((one for one in kinds if one is not None), None)
+    if kind is not None:
         draft.read("system.shape", SHAPES.get(kind & 0x7F), "Win32_SystemEnclosure")
 
 
@@ -196,7 +201,7 @@ def _modules(cim: Cim, draft: Draft) -> None:
         total = sum(ceiling or 0 for ceiling in ceilings) * KIB
         draft.read("memory.ceiling", total, "Win32_PhysicalMemoryArray")
     if listed and draft.machine.memory.modules is None:
-        modules = [_cim_module(one) for one in listed]
+        modules = as_positions(_cim_module(one) for one in listed)
         empty = max((draft.machine.memory.slots or 0) - len(modules), 0)
         draft.read(
             "memory.modules", modules + [Module(size=0)] * min(empty, 1024), "Win32_PhysicalMemory"

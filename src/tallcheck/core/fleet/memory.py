@@ -32,7 +32,7 @@ from tallcheck.core.machine.amounts import (
     use_of,
     use_under,
 )
-from tallcheck.core.machine.modules import ALL_SIZES
+from tallcheck.core.machine.modules import ALL_SIZES, soldered
 from tallcheck.core.machine.totals import UNIT, MakeUp, built_table, fillable, makeup_of
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 from tallcheck.core.values.either import at_or_above, up_to_step
@@ -142,10 +142,10 @@ def _rows(part: Fleet, memory: Amounts) -> Any:
 
 
 def _all_soldered(part: Fleet) -> Any:
-    def soldered(modules: Any) -> float:
-        return float(bool(modules) and all(one.fixed for one in modules))
+    def whole(modules: Any) -> float:
+        return float(bool(modules) and all(soldered(one) for one in modules))
 
-    return part.word("memory.modules").mapped(soldered) == 1
+    return part.word("memory.modules").mapped(whole) == 1
 
 
 def own_of(asks: list[Ask]) -> int:

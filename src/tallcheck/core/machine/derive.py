@@ -58,7 +58,8 @@ def _named(machine: Machine, leave: Collection[str]) -> Machine:
     note = f"{processor.name}: {named.note}"
     if named.note and note not in machine.notes:
         machine = structs.replace(machine, notes=[*machine.notes, note])
-    if named.level is not None and not whole and not machine.system.virtual:
+    x86 = machine.processor.architecture in (None, "x86-64")
+    if named.level is not None and x86 and not whole and not machine.system.virtual:
         machine = _work_out(machine, "processor.level", named.level, BY_NAME, leave)
     return machine
 

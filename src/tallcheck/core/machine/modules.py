@@ -83,7 +83,14 @@ def type_fits(board: str, part: str) -> bool:
 
 def soldered(module: Module) -> bool:
     """Whether a module cannot come out."""
-    return bool(module.fixed)
+    return bool(module.size) and (
+        bool(module.fixed) or (module.fixed is None and only_soldered(module.type, module.form))
+    )
+
+
+def only_soldered(kind: str | None, form: str | None) -> bool:
+    """Whether memory of a type is only ever soldered: LPDDR, unless its form is CAMM (JESD318)."""
+    return (kind or "").upper().startswith("LPDDR") and "CAMM" not in (form or "").upper()
 
 
 def types_of(modules: list[Module]) -> set[str]:

@@ -10,7 +10,14 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.machine.amounts import HOST_STEP, ROUND_TOTALS
-from tallcheck.core.machine.modules import ANY_TYPE, family, module_sizes, one_type, types_of
+from tallcheck.core.machine.modules import (
+    ANY_TYPE,
+    family,
+    module_sizes,
+    one_type,
+    soldered,
+    types_of,
+)
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.either import at_or_above
 from tallcheck.core.values.quantities import MIB
@@ -55,7 +62,7 @@ def makeup_of(
         return MakeUp(None, slots, most, False, family(told_type))
     kind = one_type(types_of(modules)) or family(told_type)
     spots = tuple(
-        (one.size or 0, bool(one.fixed), family(one.type) if not one.size else None)
+        (one.size or 0, soldered(one), family(one.type) if not one.size else None)
         for one in modules
     )
     if slots is None and not all(fixed for _, fixed, _ in spots):

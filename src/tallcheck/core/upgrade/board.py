@@ -10,6 +10,7 @@ from tallcheck.core.machine.modules import (
     form_of,
     one_type,
     registered_by_form,
+    soldered,
     type_fits,
     types_of,
 )
@@ -87,7 +88,7 @@ def board_of(machine: Machine, other_system: bool = False) -> Board | None:
         return None
     positions, unknown = found
     fitted = [one.module for one in positions if one.module and one.size]
-    open_ones = [one for one in memory.modules or [] if not one.fixed]
+    open_ones = [one for one in memory.modules or [] if not soldered(one)]
     told = machine.extra or {}
     kind = one_type(types_of(open_ones)) or family(_word(told.get("memory_type")))
     forms = {form for one in open_ones if (form := form_of(one.form))}
@@ -121,10 +122,15 @@ def _agreed(values: list[bool | None]) -> bool | None:
 def _board_speed(fitted: list[Module]) -> int | None:
     """What the board holds modules to: known where all run slower than the slowest is rated."""
     rated = [one.speed for one in fitted if one.speed]
-    running = [one.running for one in fitted if one.running]
+    running = [one.running for one in fitted if one.running and not _is_clock(one)]
     if not rated or len(rated) < len(fitted) or not running:
         return None
     return max(running) if max(running) < min(rated) - 1 else None
+
+
+def _is_clock(module: Module) -> bool:
+    """Whether what is given as the running speed is the clock: exactly half the rated one."""
+    return abs(2 * (module.running or 0) - (module.speed or 0)) <= 1
 
 
 def _limit(machine: Machine, other_system: bool) -> tuple[int | None, Why | None]:
@@ -187,7 +193,7 @@ def _sized(machine: Machine) -> list[Module] | None:
 
 def _position(module: Module, at: int) -> Position:
     name = module.slot or f"position {at + 1}"
-    return Position(name, module if module.size else None, bool(module.fixed), module.channel)
+    return Position(name, module if module.size else None, soldered(module), module.channel)
 
 
 def why_not_usable(offer: Offer, board: Board, priced: bool) -> Why | None:

@@ -4,7 +4,7 @@ from typing import Any
 
 from msgspec import structs
 
-from tallcheck.core.machine.modules import family, form_of
+from tallcheck.core.machine.modules import family, form_of, soldered
 from tallcheck.core.machine.readings import get, label_of, put
 from tallcheck.core.machine.sheet import Doubt, Machine, Module, Origin
 from tallcheck.core.upgrade.parts import Model
@@ -88,7 +88,7 @@ def modules_with_kind(
     for module in modules:
         for name, read in (("type", family), ("form", form_of)):
             have, listed = read(getattr(module, name)), read(getattr(model, name))
-            if not module.size or module.fixed or listed is None:
+            if not module.size or soldered(module) or listed is None:
                 continue
             if have is None:
                 module = structs.replace(module, **{name: getattr(model, name)})

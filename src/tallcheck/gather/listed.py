@@ -1,0 +1,51 @@
+"""Memory positions as a source lists them, made the same whatever the source.
+
+What is no main memory is left out, names that firmware leaves unset are none, memory of a kind that
+is only ever soldered is soldered, a free position keeps its form and type, and positions that have
+one name get their bank's.
+"""
+
+from collections import Counter
+from collections.abc import Iterable
+
+from msgspec import structs
+
+from tallcheck.core.machine.modules import only_soldered
+from tallcheck.core.machine.sheet import Module
+from tallcheck.gather.smbios import SOLDERED_FORMS, meant
+
+_NOT_MAIN_MEMORY = frozenset({
+    "ROM", "FLASH", "EEPROM", "FEPROM", "EPROM", "NON-VOLATILE", "VRAM", "CACHE", "CACHE DRAM",
+})  # fmt: skip
+_SOLDERED = frozenset(form.lower() for form in SOLDERED_FORMS)
+
+
+def main_memory(kind: str | None) -> bool:
+    """Whether a position of this type holds main memory, as far as its type tells."""
+    return (kind or "").upper() not in _NOT_MAIN_MEMORY
+
+
+def as_positions(listed: Iterable[Module]) -> list[Module]:
+    """The positions of main memory."""
+    found = [_cleaned(one) for one in listed if main_memory(one.type)]
+    names = Counter(one.slot for one in found)
+    return [
+        structs.replace(one, slot=f"{one.slot} ({one.bank})")
+        if one.slot and one.bank and names[one.slot] > 1 and one.bank != one.slot
+        else one
+        for one in found
+    ]
+
+
+def _cleaned(module: Module) -> Module:
+    bank = meant(module.bank)
+    form, kind = meant(module.form), meant(module.type)
+    fixed = module.fixed
+    if module.size:
+        soldered = (form or "").lower() in _SOLDERED or only_soldered(kind, form)
+        fixed = True if soldered else (False if form else fixed)
+    return structs.replace(
+        module, slot=meant(module.slot) or bank, bank=bank, form=form, type=kind,
+        maker=meant(module.maker) if module.size else None,
+        part=meant(module.part) if module.size else None, fixed=fixed,
+    )  # fmt: skip

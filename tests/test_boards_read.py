@@ -1,0 +1,256 @@
+"""One board through raw firmware tables, the udev database and CIM: the same positions."""
+
+import json
+from typing import Any
+
+import pytest
+
+from tallcheck.core.machine.known import known
+from tallcheck.core.machine.modules import soldered
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.upgrade.board import board_of
+from tallcheck.gather import gather
+from tallcheck.gather.smbios import FORMS, TYPES
+from tallcheck.gather.source import Captured
+from tests.helpers import CHASSIS, END, GIB, array_structure, linux_tree, module_structure, run
+
+GB = 1024
+"""In the MB of structure 17."""
+_KINDS = {name: number for number, name in TYPES.items()} | {"": 2}
+_FORM = {name: number for number, name in FORMS.items()} | {"": 2}
+_CIM_FORMS = {"DIMM": 8, "SODIMM": 12, "row of chips": 21, "": 0}
+
+
+class Place:
+    """One memory position as firmware lists it."""
+
+    def __init__(self, size: int, kind: str = "DDR4", form: str = "SODIMM", slot: str = "DIMM A1",
+                 bank: str = "BANK 0", speed: int = 3200, running: int = 0,
+                 maker: str = "Larkmoor") -> None:  # fmt: skip
+        self.size, self.kind, self.form, self.slot, self.bank = size, kind, form, slot, bank
+        self.speed, self.running, self.maker = speed, running, maker
+
+
+def _captured(files: dict[str, Any]) -> Machine:
+    encoded = {path: text if isinstance(text, bytes) else str(text).encode()
+               for path, text in files.items()}  # fmt: skip
+    return gather(Captured(encoded), "bench")
+
+
+def by_tables(*places: Place, slots: int | None = None) -> Machine:
+    """The board through the raw tables."""
+    count = len(places) if slots is None else slots
+    structures = [CHASSIS, array_structure(count, 32 << 20)]
+    structures += [
+        module_structure(0x20 + at, one.size, one.slot, one.bank, _KINDS[one.kind],
+                         _FORM[one.form], one.speed, one.running, maker=one.maker)
+        for at, one in enumerate(places)
+    ]  # fmt: skip
+    return _captured({**linux_tree(), "sys/firmware/dmi/tables/DMI": b"".join([*structures, END])})
+
+
+def by_udev(*places: Place, slots: int | None = None) -> Machine:
+    """The board through the udev database."""
+    lines = [f"E:MEMORY_ARRAY_NUM_DEVICES={len(places) if slots is None else slots}",
+             f"E:MEMORY_ARRAY_MAX_CAPACITY={32 * GIB}"]  # fmt: skip
+    for at, one in enumerate(places):
+        form = {"SODIMM": "SO-DIMM", "row of chips": "Row Of Chips", "": "Unknown"}
+        values = {"LOCATOR": one.slot, "BANK_LOCATOR": one.bank, "TYPE": one.kind or "Unknown",
+                  "FORM_FACTOR": form.get(one.form, one.form), "SPEED_MTS": one.speed,
+                  "CONFIGURED_SPEED_MTS": one.running or one.speed,
+                  "MANUFACTURER": one.maker}  # fmt: skip
+        values |= {"SIZE": one.size << 20} if one.size else {"PRESENT": 0}
+        lines += [f"E:MEMORY_DEVICE_{at}_{key}={value}" for key, value in values.items()]
+    tree: dict[str, Any] = {**linux_tree(), "run/udev/data/+dmi:id": "\n".join(lines) + "\n"}
+    return _captured(tree)
+
+
+def by_cim(*places: Place, slots: int | None = None, wrap: bool = False) -> Machine:
+    """The board through CIM, which lists filled positions only."""
+    listed: Any = [
+        {"Capacity": str(one.size << 20), "DeviceLocator": one.slot, "BankLabel": one.bank,
+         "SMBIOSMemoryType": _KINDS[one.kind], "FormFactor": _CIM_FORMS[one.form],
+         "Speed": one.speed, "ConfiguredClockSpeed": one.running or one.speed,
+         "Manufacturer": one.maker}
+        for one in places if one.size
+    ]  # fmt: skip
+    if wrap:
+        listed = {"value": [listed], "Count": len(listed)}
+    files = {
+        "Win32_PhysicalMemory.json": json.dumps(listed),
+        "Win32_PhysicalMemoryArray.json": json.dumps(
+            {"Use": 3, "MemoryDevices": len(places) if slots is None else slots,
+             "MaxCapacity": 32 << 20}
+        ),
+        "Win32_OperatingSystem.json": json.dumps(
+            {"Caption": "Майкрософт Windows 10 Pro", "Version": "10.0.19045",
+             "TotalVisibleMemorySize": "8131284", "OSArchitecture": "64-bit"}
+        ),
+        "Win32_SystemEnclosure.json": json.dumps({"ChassisTypes": {"value": [10], "Count": 1}}),
+    }  # fmt: skip
+    return _captured(files)
+
+
+DOORS = [by_tables, by_udev, by_cim]
+CHIPS = Place(8 * GB, "LPDDR4", "row of chips", "Motherboard")
+
+# positions; then size, soldered, type and form of each that is left
+BOARDS: list[tuple[list[Place], list[tuple[int, bool, str | None, str | None]]]] = [
+    ([Place(8 * GB), Place(8 * GB, slot="DIMM B1")],
+     [(8, False, "DDR4", "SODIMM"), (8, False, "DDR4", "SODIMM")]),
+    # LPDDR is soldered, whatever form firmware gives it
+    ([Place(8 * GB, "LPDDR4", "row of chips")], [(8, True, "LPDDR4", "row of chips")]),
+    ([Place(8 * GB, "LPDDR5", "SODIMM")], [(8, True, "LPDDR5", "SODIMM")]),
+    ([Place(8 * GB, "LPDDR3", "")], [(8, True, "LPDDR3", None)]),
+    ([Place(8 * GB, "DDR4", "row of chips")], [(8, True, "DDR4", "row of chips")]),
+    # flash and the like are no memory
+    ([Place(8 * GB), Place(16, "FLASH", "row of chips", "SYSTEM ROM")],
+     [(8, False, "DDR4", "SODIMM")]),
+    ([Place(8 * GB), Place(8, "ROM", "")], [(8, False, "DDR4", "SODIMM")]),
+    # names that firmware leaves unset are none
+    ([Place(8 * GB, maker="To be filled by O.E.M.")], [(8, False, "DDR4", "SODIMM")]),
+    ([Place(8 * GB, maker="Unknown")], [(8, False, "DDR4", "SODIMM")]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("door", DOORS)
+@pytest.mark.parametrize(("places", "expected"), BOARDS)
+def test_positions_through_every_door(
+    door: Any, places: list[Place], expected: list[tuple[int, bool, str | None, str | None]]
+) -> None:
+    found = door(*places, slots=len(expected))
+    modules = found.memory.modules
+
+    def form(text: str | None) -> str | None:
+        return text.lower().replace("row of chips", "chip") if text else None
+
+    assert [
+        ((one.size or 0) // GIB, soldered(one), one.type, form(one.form)) for one in modules
+    ] == [(size, fixed, kind, form(shape)) for size, fixed, kind, shape in expected]
+    assert found.memory.installed == sum(size for size, *_ in expected) * GIB
+    assert {one.maker for one in modules} <= {"Larkmoor", None}
+
+
+def test_a_camm_can_be_changed() -> None:
+    found = by_tables(Place(16 * GB, "LPDDR5", "CAMM"))
+    assert not soldered((found.memory.modules or [])[0])
+
+
+@pytest.mark.parametrize("door", [by_tables, by_udev])
+def test_a_free_position_keeps_its_form(door: Any) -> None:
+    soldered_8 = Place(8 * GB, "DDR4", "row of chips", "Onboard")
+    free = Place(0, "", "SODIMM", "DIMM B1")
+    found = door(soldered_8, free)
+    second = (found.memory.modules or [])[1]
+    assert (second.size, second.form, second.type) == (0, "SODIMM", None)
+    board = board_of(found)
+    assert board is not None
+    # what the soldered memory is tells nothing of the type that the free position takes
+    assert (board.form, board.type) == ("SODIMM", None)
+
+
+@pytest.mark.parametrize("door", DOORS)
+def test_positions_of_one_name_get_their_banks(door: Any) -> None:
+    found = door(Place(8 * GB, slot="DIMM 0", bank="Channel A"),
+                 Place(8 * GB, slot="DIMM 0", bank="Channel B"))  # fmt: skip
+    assert [one.slot for one in found.memory.modules or []] == [
+        "DIMM 0 (Channel A)", "DIMM 0 (Channel B)",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("door", DOORS)
+def test_exactly_half_the_rated_speed_is_the_clock(door: Any) -> None:
+    found = door(Place(8 * GB, speed=3200, running=1600))
+    assert [one.about for one in found.doubts] == [["memory.modules[0].running"]]
+    board = board_of(found)
+    assert board is not None
+    assert board.runs is None
+
+
+def test_lists_that_shells_wrap() -> None:
+    plain, wrapped = (by_cim(Place(8 * GB), Place(8 * GB, slot="DIMM B1"), wrap=wrap)
+                      for wrap in (False, True))  # fmt: skip
+    assert plain.memory == wrapped.memory
+    system = wrapped.system
+    assert (system.os, system.os_version, system.family, system.shape) == (
+        "Windows", "10", "windows", "notebook",
+    )  # fmt: skip
+
+
+def test_soldered_memory_and_no_free_position(tmp_path: Any) -> None:
+    sheet = tmp_path / "x.machine.json"
+    sheet.write_text(json.dumps({
+        "tallcheck": "machine/1", "name": "x", "system": {"shape": "notebook"},
+        "memory": {"installed": "8 GB", "slots": 1,
+                   "modules": [{"slot": "board", "size": "8 GB", "type": "LPDDR4"}]},
+    }))  # fmt: skip
+    ran = run("check", str(sheet), "--need", "memory=16GB", "--format", "json")
+    assert ran.json()["decision"]["answer"] == "replace"
+    assert run("upgrade", str(sheet), "--to", "16GB").code == 13
+
+
+def _with_processor(kernel_cores: int, cores: int, enabled: int) -> Machine:
+    from tests.helpers import structure
+
+    body = bytearray(0x30 - 4)
+    body[0], body[1] = 1, 3  # the socket's name; a central processor
+    body[0x18 - 4] = 0x41
+    body[0x23 - 4], body[0x24 - 4], body[0x25 - 4] = cores, enabled, enabled
+    tables = b"".join([CHASSIS, structure(4, 4, bytes(body), "CPU1"), END])
+    return _captured({**linux_tree(cores=kernel_cores, each=1),
+                      "sys/firmware/dmi/tables/DMI": tables})  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("kernel", "cores", "enabled", "off", "note"),
+    [
+        (8, 8, 8, None, ""),
+        (6, 8, 6, 2, "in the firmware's settings"),
+        (4, 8, 8, 4, "by the running system"),
+    ],
+)
+def test_cores_that_are_switched_off(
+    kernel: int, cores: int, enabled: int, off: int | None, note: str
+) -> None:
+    found = _with_processor(kernel, cores, enabled)
+    assert found.processor.cores == kernel
+    assert (found.extra or {}).get("cores_off") == off
+    assert note in " ".join(found.notes)
+    assert not found.doubts
+
+
+def test_more_cores_than_the_firmware_counts_are_a_doubt() -> None:
+    found = _with_processor(8, 4, 4)
+    assert ["processor.cores"] in [one.about for one in known(found).doubts]
+
+
+def test_family_and_kernel_of_a_system_like_another() -> None:
+    found = _captured({
+        **linux_tree(), "proc/sys/kernel/osrelease": "5.15.0-91-generic\n",
+        "etc/os-release": 'NAME="Sedge OS"\nID=sedge\nID_LIKE="ubuntu debian"\nVERSION_ID="4"\n',
+    })  # fmt: skip
+    assert (found.system.family, found.system.kernel) == ("linux", "5.15.0")
+    ran = run("check", "-", "--need", "os=Linux >= 5.10", "--format", "json",
+              stdin=json.dumps({"tallcheck": "machine/1", "name": "x", "system": {
+                  "os": "Sedge OS", "family": "linux", "kernel": "5.15.0"}}).encode())  # fmt: skip
+    assert ran.json()["decision"]["answer"] == "ready"
+
+
+def test_a_capture_can_be_checked_at_once(tmp_path: Any) -> None:
+    for path, text in linux_tree().items():
+        target = tmp_path / "tree" / path
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_bytes(text if isinstance(text, bytes) else str(text).encode())
+    assert run("check", str(tmp_path / "tree"), "--need", "cores=2").code == 0
+    assert run("show", str(tmp_path / "tree")).code == 0
+
+
+def test_a_level_by_name_is_for_machines_that_can_have_it() -> None:
+    for words in (["virtual=yes"], ["architecture=arm64"], ["instructions=-AVX2"]):
+        sheet = run("describe", "x", "cpu=Osier Wand S5 214", *words).json()
+        if words[0].startswith("instructions"):
+            ran = run("check", "-", "--need", "instructions=AVX2", "--format", "json",
+                      stdin=json.dumps(sheet).encode())  # fmt: skip
+            assert ran.json()["rows"][0]["status"] == "short"
+        else:
+            assert "level" not in sheet["processor"]
