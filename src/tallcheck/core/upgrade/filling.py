@@ -157,16 +157,21 @@ class Search:
         """The largest total that can be built, in bytes; 0 where nothing can."""
         return max((total for *_, total in self._reached(0)), default=0)
 
-    def best(self, target: int) -> Filling | None:
-        """The best filling that reaches ``target`` bytes, or None where there is none."""
+    def best(self, target: int, even_first: bool = False) -> Filling | None:
+        """The best filling that reaches ``target`` bytes, or None where there is none.
+
+        ``even_first``: of those that cost the same, evenness counts before few modules.
+        """
         found = list(self._reached(target))
         if not found:
             return None
-        cost, count = min((cost, count) for cost, count, _, _ in found)
-        ties = [added for c, n, added, _ in found if (c, n) == (cost, count)]
+        cost, fewest = min((cost, count) for cost, count, _, _ in found)
+        ties = sorted(
+            (n, added) for c, n, added, _ in found if c == cost and (even_first or n == fewest)
+        )
         fillings: list[Filling] = []
         tried = 0
-        for added in ties:
+        for count, added in ties:
             for sizes in self._vectors(len(self._sizes), count, added // self._unit, cost):
                 filling = self.arranged(sizes, target, cost)
                 if filling is not None:
@@ -174,7 +179,7 @@ class Search:
                 tried += 1
                 if tried >= _VECTORS_MOST:
                     break
-        return min(fillings, key=lambda one: (one.uneven, -one.total), default=None)
+        return min(fillings, key=lambda one: (one.uneven, one.count, -one.total), default=None)
 
     def most_for_money(self, installed: int, target: int) -> Filling | None:
         """The filling that reaches ``target`` with the least cost for each byte gained."""

@@ -72,6 +72,8 @@ class Upgrade(Struct, frozen=True):
     rejected: tuple[Rejected, ...] = ()
     listed: bool = False
     """Whether a parts list was used; without one the plan speaks in kinds."""
+    beyond: int | None = None
+    """The largest module in bytes, where the board is not known to take so large a one."""
 
 
 class _Shelf(Struct):
@@ -117,7 +119,8 @@ def plan_upgrade(
         if wanted <= board.fitted:
             return Upgrade(machine, NOTHING, Why("no room"), None, board,
                            rejected=tuple(shelf.rejected), listed=shelf.listed)  # fmt: skip
-    best = _exact(board, shelf, wanted) or search.best(wanted)
+    known_most = None if shelf.listed else _known_most(board)
+    best = _exact(board, shelf, wanted, known_most) or search.best(wanted)
     if best is None:
         return Upgrade(
             machine, IMPOSSIBLE, _impossible(machine, board, wanted, shelf), wanted, board,
@@ -127,15 +130,44 @@ def plan_upgrade(
     return Upgrade(
         machine, PLAN, Why("planned"), wanted, board, plan, parts.currency if parts else "",
         tuple(_alternatives(search, board, shelf, plan, wanted)), tuple(shelf.rejected),
-        shelf.listed,
+        shelf.listed, _beyond(plan, known_most),
     )  # fmt: skip
 
 
-def _exact(board: Board, shelf: _Shelf, wanted: int) -> Filling | None:
-    """Without a list, the total that the answer names, and no more."""
+def _known_most(board: Board) -> int | None:
+    """The largest module that the board is known to take, in bytes; None where all is known.
+
+    That is what a position holds today, or what each must hold for the board's ceiling.
+    """
+    if board.position_most is not None:
+        return None
+    fitted = max((one.size for one in board.positions if not one.assumed), default=0)
+    ceiling = 0
+    if (
+        board.limit is not None
+        and board.limit_why is not None
+        and board.limit_why.what == "ceiling"
+    ):
+        ceiling = board.limit // max(len(board.positions), 1)
+    return max(fitted, ceiling)
+
+
+def _exact(board: Board, shelf: _Shelf, wanted: int, known_most: int | None) -> Filling | None:
+    """Without a list, just the total that the answer names, of modules known to fit first."""
     if shelf.listed or (board.limit is not None and wanted > board.limit):
         return None
-    return Search(board.spots(), shelf.costs(), wanted).best(wanted)
+    costs = shelf.costs()
+    if known_most is not None:
+        sure = {size: each for size, each in costs.items() if size <= known_most}
+        found = Search(board.spots(), sure, wanted).best(wanted, even_first=True)
+        if found is not None:
+            return found
+    return Search(board.spots(), costs, wanted).best(wanted, even_first=True)
+
+
+def _beyond(plan: Plan, known_most: int | None) -> int | None:
+    largest = max((one.offer.size for one in plan.add), default=0)
+    return largest if known_most is not None and largest > known_most else None
 
 
 def _impossible(machine: Machine, board: Board, target: int, shelf: _Shelf) -> Why:
@@ -230,6 +262,10 @@ def _alternatives(
 ) -> list[Alternative]:
     """The other plans worth knowing, each only where it differs from those before it."""
     found: list[tuple[str, Filling | None]] = []
+    if not shelf.listed and len(best.add) > 1:
+        fewer = Search(board.spots(), shelf.costs(), target).best(target)
+        if fewer is not None and fewer.count < len(best.add):
+            found.append(("fewer modules, each larger", fewer))
     if best.uneven:
         even = search.matched(target)
         if even is not None and even.uneven < best.uneven:

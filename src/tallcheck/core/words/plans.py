@@ -20,13 +20,15 @@ def kind_text(size: int, board: Board, least: int | None) -> str:
     """A module in kinds: ``8 GB DDR4 SODIMM, 2400 MT/s or faster``."""
     words = [
         format_memory(size),
-        board.type or "of the type that the board takes",
+        board.type or "",
         board.form or "",
     ]
     if board.registered:
         words.append("registered")
     if board.ecc:
         words.append("ECC")
+    if board.type is None:
+        words.append("of the type that the board takes")
     text = " ".join(filter(None, words))
     return text + (f", {format_speed(least)} or faster" if least else "")
 
@@ -155,6 +157,11 @@ def plan_conditions(found: Upgrade) -> list[str]:
     if found.answer not in (PLAN, UNKNOWN):
         return []
     texts = [_look_up(found, key) for key in board.unknown]
+    if found.beyond is not None:
+        texts.append(
+            f"that a position takes a module of {format_memory(found.beyond)} is not known: look "
+            "it up before buying"
+        )
     if any(one.assumed for one in board.positions):
         texts.insert(0, "one position is taken to be free: where none is, what is fitted comes out "
                         "and more has to be bought")  # fmt: skip
