@@ -254,3 +254,65 @@ def test_a_level_by_name_is_for_machines_that_can_have_it() -> None:
             assert ran.json()["rows"][0]["status"] == "short"
         else:
             assert "level" not in sheet["processor"]
+
+
+# --- boards that a device tree describes, containers, clocks ------------------------------------
+
+ARM_32 = (
+    "processor\t: 0\nmodel name\t: ARMv7 Processor rev 3 (v7l)\nFeatures\t: half thumb neon vfpv4\n"
+    "CPU implementer\t: 0x41\nCPU architecture: 7\nCPU part\t: {part}\n"
+)
+TREE = "sys/firmware/devicetree/base"
+
+
+def _board(part: str, kib: int, release: str = "6.1.21-v7+", **files: Any) -> Machine:
+    return _captured({
+        "proc/cpuinfo": ARM_32.format(part=part), "proc/meminfo": f"MemTotal: {kib} kB\n",
+        "proc/sys/kernel/osrelease": release, "uname-m": "armv7l\n",
+        f"{TREE}/model": b"Larkmoor Seed 4 Rev 1.4\0",
+        f"{TREE}/#address-cells": (2).to_bytes(4, "big"),
+        f"{TREE}/#size-cells": (1).to_bytes(4, "big"),
+        f"{TREE}/memory@0/reg": bytes(8) + (1 << 30).to_bytes(4, "big"), **files,
+    })  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("part", "bits"), [("0xd08", 64), ("0xd03", 64), ("0xd01", 32), ("0xc07", 32)]
+)
+def test_the_part_tells_bits_under_a_32_bit_kernel(part: str, bits: int) -> None:
+    found = _board(part, 948_000)
+    assert (found.processor.bits, found.system.os_bits) == (bits, 32)
+
+
+def test_a_board_has_no_positions() -> None:
+    found = _board("0xd08", 948_000)
+    assert (found.system.model, found.system.shape) == ("Larkmoor Seed 4 Rev 1.4", "board")
+    assert (found.memory.slots, found.memory.installed) == (0, GIB)
+    # a kernel with large addresses shows more than 4 GiB; the node's 1 GB is not all of it then
+    large = _board("0xd08", 7_900_000, "6.1.21-v7l+")
+    assert large.memory.addressable == 1 << 40
+
+
+def test_a_containers_limit_is_what_is_usable() -> None:
+    found = _captured({
+        **linux_tree(), "sys/fs/cgroup/memory.max": str(2 * GIB),
+        "sys/fs/cgroup/memory.current": str(GIB // 2),
+    })  # fmt: skip
+    assert (found.memory.usable, found.memory.available) == (2 * GIB, 3 * GIB // 2)
+    assert found.system.virtual is True
+    assert found.memory.installed == 2 * GIB
+    plain = _captured({**linux_tree(), "sys/fs/cgroup/memory.max": "max"})
+    assert plain.system.virtual is False
+
+
+@pytest.mark.parametrize(("reported", "clock"), [(2112, 1600), (1600, 1600), (1400, 1400)])
+def test_the_names_clock_where_the_system_reports_a_higher_rating(
+    reported: int, clock: int
+) -> None:
+    found = _captured({
+        "Win32_Processor.json": json.dumps(
+            {"Name": "Intel(R) Core(TM) i5-8365U CPU @ 1.60GHz", "MaxClockSpeed": reported}
+        ),
+        "Win32_OperatingSystem.json": "{}",
+    })  # fmt: skip
+    assert found.processor.clock == clock * 10**6

@@ -22,7 +22,7 @@ from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.sheet import from_table
 from tallcheck.core.words.conditions import conditions
 from tallcheck.core.words.rows import have_text
-from tests.helpers import GIB, judge, machine
+from tests.helpers import GIB, asked, judge, machine
 from tests.random_cases import random_machine, random_sheet
 
 READ = {"how": "read", "from": "x"}
@@ -571,3 +571,26 @@ def test_a_range_is_said_by_the_edge_that_settles_it(threads: int, cores: Any, t
 def test_what_settles_most_comes_first() -> None:
     decision = judge(machine(memory=mem(8), **NOTE), memory="4 GB", cores=4).decision
     assert decision.find_out[0] == "processor.cores"
+
+
+def test_each_fix_names_the_rows_that_ask_for_it() -> None:
+    there = machine(memory={"installed": 4 * GIB, "slots": 2, "ceiling": 16 * GIB},
+                    system={"shape": "desktop"}, processor={"cores": 2},
+                    storage=[{"system": True, "drive": 64 * 10**9}])  # fmt: skip
+    found = decide(there, asked(memory="8 GB", storage="128 GB", cores=4)).decision
+    assert {fix.kind: fix.rows for fix in found.fixes} == {
+        "processor": ("cores",), "storage": ("storage",), "memory": ("memory",),
+    }  # fmt: skip
+
+
+def test_told_bits_of_the_system_replace_what_followed_from_the_old_ones() -> None:
+    there = machine(
+        system={"os_bits": 32, "architecture": "x86"}, processor={"architecture": "x86-64"},
+        memory={"installed": 8 * GIB, "usable": 3 * GIB, "addressable": 4 * GIB},
+    )  # fmt: skip
+    told = tell_all(there, parse_told("os_bits=64"))
+    assert (told.system.architecture, told.memory.addressable) == (None, None)
+    assert told.memory.usable is not None
+    assert told.memory.usable > 6 * GIB
+    kept = tell_all(there, [*parse_told("os_bits=64"), Told("system.architecture", "x86-64")])
+    assert kept.system.architecture == "x86-64"

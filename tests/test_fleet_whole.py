@@ -226,3 +226,19 @@ def test_an_output_that_cannot_be_written_loses_nothing(tmp_path: Path) -> None:
     assert ran.code == 4
     assert "no/such/folder.csv" in ran.err
     assert sorted(path.name for path in tmp_path.iterdir()) == ["f.csv"]
+
+
+def test_a_condition_on_a_plain_reading_tells_classes_apart(tmp_path: Path) -> None:
+    (tmp_path / "w.needs.toml").write_text(
+        'tallcheck = "needs/1"\ntitle = "W"\nkind = "program"\n[minimum]\nmemory = "4 GB"\n'
+        '[[minimum.also]]\nwhen = {"storage.drive" = ">= 500 GB"}\ncores = 8\n'
+    )
+    (tmp_path / "f.csv").write_text(
+        "name,memory,cores,storage\na,8 GB,4,100 GB\nb,8 GB,4,900 GB\nc,8 GB,4,500 GB\n"
+    )
+    ran = run("fleet", "f.csv", "w.needs.toml", "--save", "o.csv", "--quiet", cwd=tmp_path)
+    assert ran.code == 0
+    rows = list(csv.DictReader((tmp_path / "o.csv").read_text().splitlines()))
+    answers = [row["answer"] for row in rows]
+    assert answers[0] == "ready"
+    assert "ready" not in answers[1:]

@@ -22,6 +22,10 @@ class Draft:
         """A reading from the system."""
         self._put(key, value, Origin("read", source))
 
+    def forget(self, key: str) -> None:
+        """A reading that is of another machine."""
+        self.machine = put(self.machine, key, None)
+
     def work_out(self, key: str, value: Any, source: str) -> None:
         """A reading worked out from others."""
         self._put(key, value, Origin("worked out", source))

@@ -6,9 +6,10 @@ os-release(5).
 
 import re
 
-from tallcheck.core.machine.amounts import ADDRESSABLE_PAE
+from tallcheck.core.machine.amounts import ADDRESSABLE_LARGE, ADDRESSABLE_PAE
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import GIB
+from tallcheck.gather.device_tree import read_device_tree
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import read_firmware
 from tallcheck.gather.linux_processor import read_processor
@@ -27,6 +28,7 @@ def read_linux(source: Source, draft: Draft, serials: bool) -> None:
     read_processor(source, draft)
     _memory(source, draft)
     read_firmware(source, draft, serials)
+    read_device_tree(source, draft)
     read_rest(source, draft)
     _limits(source, draft)
     _load(source, draft)
@@ -87,10 +89,20 @@ def _memory(source: Source, draft: Draft) -> None:
     draft.read("memory.swap", total, f"{origin}, SwapTotal")
     if total is not None and free is not None:
         draft.read("memory.swap_used", max(total - free, 0), f"{origin}, SwapTotal less SwapFree")
-    if draft.machine.system.architecture == "x86" and _addresses_extended(source, meminfo):
+    architecture = draft.machine.system.architecture
+    if architecture == "x86" and _addresses_extended(source, meminfo):
         draft.read(
             "memory.addressable", ADDRESSABLE_PAE, "a kernel with physical address extension"
         )
+    elif architecture == "arm" and _addresses_large(source, meminfo):
+        draft.read("memory.addressable", ADDRESSABLE_LARGE, "a kernel with large addresses")
+
+
+def _addresses_large(source: Source, meminfo: str) -> bool:
+    """Whether a 32-bit Arm kernel has large physical addresses (40 bits, Armv7-A with LPAE)."""
+    release = read_text(source, "proc/sys/kernel/osrelease") or read_text(source, "uname-r") or ""
+    total = kib(meminfo, "MemTotal") or 0
+    return "lpae" in release.lower() or release.strip().endswith("-v7l+") or total > 4 * GIB
 
 
 def _addresses_extended(source: Source, meminfo: str) -> bool:
@@ -112,15 +124,37 @@ def _limits(source: Source, draft: Draft) -> None:
     if limits:
         draft.limit = f"the kernel's command line has {' '.join(limits)}"
         draft.note(draft.limit)
-    for path in ("sys/fs/cgroup/memory.max", "sys/fs/cgroup/memory/memory.limit_in_bytes"):
+    _container(source, draft)
+
+
+_GROUPS = (
+    ("sys/fs/cgroup/memory.max", "sys/fs/cgroup/memory.current"),
+    ("sys/fs/cgroup/memory/memory.limit_in_bytes", "sys/fs/cgroup/memory/memory.usage_in_bytes"),
+)
+"""Limit and use of the control group at the root of what is seen: a container's, where set."""
+
+
+def _container(source: Source, draft: Draft) -> None:
+    """A container's limit: what it leaves is usable, and it is set on the host."""
+    usable = draft.machine.memory.usable
+    for path, used in _GROUPS:
         text = read_text(source, path) or ""
-        usable = draft.machine.memory.usable
-        if text.isdecimal() and len(text) < 19 and usable and 0 < int(text) < usable:
-            draft.note(
-                f"a container's limit of {int(text) >> 20} MB holds here, below the "
-                f"{usable >> 20} MB that the system manages"
-            )
-            return
+        if not (text.isdecimal() and len(text) < 19 and usable and 0 < int(text) < usable):
+            continue
+        limit = int(text)
+        draft.note(
+            f"a container's limit of {limit >> 20} MB holds here, below the {usable >> 20} MB of "
+            "the host: it is set on the host"
+        )
+        draft.read("memory.usable", limit, f"/{path}")
+        draft.read("system.virtual", True, f"/{path}")
+        draft.forget("memory.available")
+        current = read_text(source, used) or ""
+        if current.isdecimal() and len(current) < 19:
+            draft.read("memory.available", max(limit - int(current), 0), f"/{used}")
+        for key in ("memory.installed", "memory.modules", "memory.slots", "memory.ceiling"):
+            draft.forget(key)
+        return
 
 
 def _load(source: Source, draft: Draft) -> None:

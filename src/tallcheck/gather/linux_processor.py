@@ -112,6 +112,23 @@ def _system_architecture(
     return None, ""
 
 
+_NARROW_V8 = "0xd01"
+"""The one design of Arm's eighth architecture that has no 64 bits."""
+
+
+def _is_wide_part(cpuinfo: list[dict[str, str]]) -> bool:
+    """Whether a processor of Arm's own is of 64 bits by its part number, whatever kernel runs.
+
+    Main ID Register: part numbers from 0xd00 on are of the eighth architecture and later.
+    """
+    parts = [(one.get("CPU implementer", "").lower(), one.get("CPU part", "").lower())
+             for one in cpuinfo]  # fmt: skip
+    return any(
+        maker == "0x41" and re.fullmatch(r"0xd[0-9a-f]{2}", part) and part != _NARROW_V8
+        for maker, part in parts
+    )
+
+
 def _bits(source: Source, draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
     flags = (_first(cpuinfo, "flags") or "").split()
     system, origin = _system_architecture(source, cpuinfo, flags)
@@ -125,9 +142,11 @@ def _bits(source: Source, draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
         draft.read("system.virtual", "hypervisor" in flags, "/proc/cpuinfo, flag hypervisor")
     elif system in ("arm", "arm64"):
         number = _first(cpuinfo, "CPU architecture") or ""
-        wide = system == "arm64" or number.startswith(("8", "9", "AArch64"))
+        part = _is_wide_part(cpuinfo)
+        wide = part or system == "arm64" or number.startswith(("8", "9", "AArch64"))
         if wide or number:
             from_number = origin if system == "arm64" else "/proc/cpuinfo, CPU architecture"
+            from_number = "/proc/cpuinfo, CPU part" if part and system == "arm" else from_number
             draft.read("processor.bits", 64 if wide else 32, from_number)
             draft.read("processor.architecture", "arm64" if wide else "arm", from_number)
     elif system:

@@ -9,7 +9,7 @@ from typing import Any
 
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.machine.vocabulary import vocabulary
-from tallcheck.core.values.quantities import GIB, KIB, MIB
+from tallcheck.core.values.quantities import GIB, KIB, MIB, format_clock, parse_clock
 from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import hold_memory, is_virtual, put_system, put_tables
@@ -130,8 +130,17 @@ def _processor(cim: Cim, draft: Draft) -> None:
         draft.extra("cores_off", off)
         draft.note(f"{off} of {cores} cores are switched off")
     clock = number(first, "MaxClockSpeed")
-    # this class calls the nominal clock the most
-    draft.read("processor.clock", clock * 10**6 if clock else None, origin)
+    stated = re.search(r"@\s*(\d+(?:\.\d+)?\s*[GM]Hz)", text(first, "Name") or "", re.IGNORECASE)
+    named = parse_clock(stated[1]) if stated else None
+    if named is not None and clock and clock * 10**6 > 1.02 * named:
+        draft.read("processor.clock", named, "the processor's name")
+        draft.note(
+            f"the system reports {format_clock(clock * 10**6)} as the nominal clock, which is a "
+            f"higher rating: {format_clock(named)} stands in the processor's name"
+        )
+    else:
+        # this class calls the nominal clock the most
+        draft.read("processor.clock", clock * 10**6 if clock else None, origin)
     bits = number(first, "DataWidth")
     draft.read("processor.bits", bits if bits in (32, 64) else None, origin)
     architecture = _ARCHITECTURES.get(number(first, "Architecture") or 0)

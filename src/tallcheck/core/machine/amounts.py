@@ -20,6 +20,8 @@ from tallcheck.core.values.either import (
 from tallcheck.core.values.quantities import GIB, MIB
 
 ADDRESSABLE_32 = 4 * GIB
+ADDRESSABLE_LARGE = 1 << 40
+"""What a 32-bit Arm kernel with large physical addresses manages."""
 ADDRESSABLE_PAE = 64 * GIB
 HOST_STEP = 128 * MIB
 """The grain in which a host gives memory to a virtual machine."""

@@ -109,6 +109,12 @@ for name in sys_vendor product_name chassis_type bios_version bios_date; do
 done
 take sys/firmware/dmi/tables/smbios_entry_point
 take sys/firmware/dmi/tables/DMI
+tree=sys/firmware/devicetree/base
+if look "$tree"; then
+    for one in /$tree/model /$tree/#address-cells /$tree/#size-cells /$tree/memory*/reg; do
+        [ -e "$one" ] && take "${one#/}"
+    done
+fi
 no_serials() { grep -v SERIAL; }
 take_part run/udev/data/+dmi:id no_serials
 if look sys/firmware/efi; then
