@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.machine.pasted import read_lines
+from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import TRADE_WORDS, keys, resolve_key
 from tallcheck.core.machine.said import is_unknown, plainly, read_said
 from tallcheck.core.machine.sheet import Kit
@@ -369,3 +370,25 @@ def test_families_follow_from_names() -> None:
     assert systems.family("Sedge") is None
     assert systems.same("RHEL", "Red Hat Enterprise Linux")
     assert not systems.same("Windows", "Windows Server")
+
+
+@pytest.mark.parametrize(
+    ("name", "plain", "version"),
+    [
+        ("Fernfolio", "fernfolio", None), ("Fernfolio 3.2 (64-bit)", "fernfolio", "3.2"),
+        ("FERNFOLIO Professional x64", "fernfolio", None),
+        ("Fernfolio (x64 en-US)", "fernfolio", None),
+        ("Mistwright 2", "mistwright", "2"), ("Plot 3D", "plot 3d", None), ("2048", "2048", None),
+    ],
+)  # fmt: skip
+def test_programs_are_compared_by_name(name: str, plain: str, version: str | None) -> None:
+    assert named_version(name) == (plain, version)
+
+
+def test_of_several_versions_any_may_meet_a_need() -> None:
+    sheet = json.dumps({"tallcheck": "machine/1", "name": "x", "software": [
+        {"name": "Fernfolio (64-bit)", "version": "2.9"}, {"name": "fernfolio 4.1 x64"},
+    ]}).encode()  # fmt: skip
+    for need, status in (("Fernfolio >= 4", "met"), ("Fernfolio >= 5", "unknown")):
+        ran = run("check", "-", "--need", f"software={need}", "--format", "json", stdin=sheet)
+        assert ran.json()["rows"][0]["status"] == status

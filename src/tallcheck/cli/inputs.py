@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import installed_programs, newest_first
+from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
@@ -120,7 +121,7 @@ def installed_here(machine: Machine, folders: list[str]) -> tuple[Chosen, ...]:
     if not machine.software:
         return ()
     on_path = sheets_on(needs_folders(folders))
-    names = {program.name.lower() for program in machine.software}
+    names = {named_version(program.name)[0] for program in machine.software}
     sheets = []
     for name, path in on_path.items():
         if any(one.startswith(name) for one in names):

@@ -14,6 +14,7 @@ from tallcheck.core.decide.asked import (
 )
 from tallcheck.core.decide.decision import Row, Verdict, decide
 from tallcheck.core.machine.known import Known, known
+from tallcheck.core.machine.programs import versions_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.usage.summary import Usage
@@ -230,14 +231,15 @@ def newest_first(sheet: NeedsSheet) -> list[Release]:
 
 def installed_programs(machine: Machine, sheets: list[NeedsSheet]) -> list[Chosen]:
     """The machine's own programs whose needs are known, each at the release that fits best."""
-    found = []
-    versions = {one.name.lower(): one.version for one in machine.software or []}
+    found: list[Chosen] = []
     for sheet in sheets:
-        if sheet.kind != PROGRAM or sheet.title.lower() not in versions:
+        if sheet.kind != PROGRAM:
             continue
-        release = _release_for(sheet, versions[sheet.title.lower()])
-        if release is not None:
-            found.append(Chosen(sheet, release))
+        # installed twice, each release counts
+        for version in dict.fromkeys(versions_of(machine.software or [], sheet.title)):
+            release = _release_for(sheet, version)
+            if release is not None and Chosen(sheet, release) not in found:
+                found.append(Chosen(sheet, release))
     return found
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
+from tallcheck.core.machine.programs import named_version, versions_of
 from tallcheck.core.machine.sheet import Program
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.tests import ExtraKeys, Named
@@ -42,8 +43,7 @@ DISPLAY = Key(
 
 
 def _state(wanted: str, span: str, view: View) -> bool | None:
-    versions = [one.version for one in view["software"] if one.name.lower() == wanted.lower()]
-    found = [in_range(version, span) for version in versions]
+    found = [in_range(version, span) for version in versions_of(view["software"], wanted)]
     if True in found:
         return True
     if None in found or not (found or view["software.complete"]):
@@ -69,8 +69,11 @@ def _software_choices(tests: list[Any], view: View) -> Iterable[Choice]:
     asked = [
         Program(name, some_in_range(span) or "1") for test in tests for name, span in test.names
     ]
-    names = {one.name.lower() for one in asked}
-    told = tuple(one for one in there if one.version is not None or one.name.lower() not in names)
+    names = {named_version(one.name)[0] for one in asked}
+    told = tuple(
+        one for one in there
+        if one.version is not None or named_version(one.name)[0] not in names
+    )  # fmt: skip
     yield Choice({"software": (*there, *asked), "software.complete": True}, "part")
     yield Choice({"software": told, "software.complete": True}, "part")
 

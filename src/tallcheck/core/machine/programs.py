@@ -1,0 +1,38 @@
+"""Programs by name, as systems list them: with bits, language, edition and version in the name."""
+
+import re
+
+from tallcheck.core.machine.sheet import Program
+
+_IN_BRACKETS = re.compile(r"\s*[(\[][^)\]]*(?:bit|x64|x86|amd64|arm64|user|machine)[^)\]]*[)\]]")
+_BITS = re.compile(r"\s+(?:64|32)[\s-]?bits?\b|\s+x(?:64|86)\b")
+_EDITION = re.compile(
+    r"\s+(?:professional|pro|standard|home|enterprise|community|education|edition|ltsc?|esr)$"
+)
+_VERSION = re.compile(r"\s+v?(\d+(?:\.\d+)*)$")
+
+
+def named_version(name: str) -> tuple[str, str | None]:
+    """A program's name by which it is compared, and the version that stands in it, if any."""
+    text = " ".join(name.lower().split())
+    version = None
+    while True:
+        before = text
+        text = _EDITION.sub("", _BITS.sub("", _IN_BRACKETS.sub("", text))).strip(" -,")
+        match = _VERSION.search(text)
+        if match and text[: match.start()].strip():
+            version = version or match[1]
+            text = text[: match.start()]
+        if text == before:
+            return text, version
+
+
+def versions_of(programs: list[Program] | tuple[Program, ...], wanted: str) -> list[str | None]:
+    """The versions in which a program is installed, None where one is not told."""
+    plain, _ = named_version(wanted)
+    found = []
+    for one in programs:
+        name, version = named_version(one.name)
+        if name == plain:
+            found.append(one.version or version)
+    return found
