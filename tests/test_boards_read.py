@@ -1,15 +1,20 @@
 """One board through raw firmware tables, the udev database and CIM: the same positions."""
 
+import contextlib
 import json
+import sqlite3
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.modules import soldered
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.upgrade.board import board_of
 from tallcheck.gather import gather
+from tallcheck.gather.rpm import packages
 from tallcheck.gather.smbios import FORMS, TYPES
 from tallcheck.gather.source import Captured
 from tests.helpers import CHASSIS, END, GIB, array_structure, linux_tree, module_structure, run
@@ -189,13 +194,15 @@ def test_soldered_memory_and_no_free_position(tmp_path: Any) -> None:
     assert run("upgrade", str(sheet), "--to", "16GB").code == 13
 
 
-def _with_processor(kernel_cores: int, cores: int, enabled: int) -> Machine:
+def _with_processor(
+    kernel_cores: int, cores: int, enabled: int, threads: int | None = None
+) -> Machine:
     from tests.helpers import structure
 
     body = bytearray(0x30 - 4)
     body[0], body[1] = 1, 3  # the socket's name; a central processor
     body[0x18 - 4] = 0x41
-    body[0x23 - 4], body[0x24 - 4], body[0x25 - 4] = cores, enabled, enabled
+    body[0x23 - 4], body[0x24 - 4], body[0x25 - 4] = cores, enabled, threads or enabled
     tables = b"".join([CHASSIS, structure(4, 4, bytes(body), "CPU1"), END])
     return _captured({**linux_tree(cores=kernel_cores, each=1),
                       "sys/firmware/dmi/tables/DMI": tables})  # fmt: skip
@@ -316,3 +323,39 @@ def test_the_names_clock_where_the_system_reports_a_higher_rating(
         "Win32_OperatingSystem.json": "{}",
     })  # fmt: skip
     assert found.processor.clock == clock * 10**6
+
+
+def test_threads_that_firmware_switches_off_are_a_setting() -> None:
+    found = _with_processor(4, 4, 4, threads=8)
+    assert (found.processor.threads, (found.extra or {})["threads_off"]) == (4, 4)
+    assert "several threads a core" in " ".join(found.notes)
+    assert not known(found).doubts
+
+
+def _rpm_header(**texts: str) -> bytes:
+    tags = {"name": 1000, "version": 1001, "summary": 1004}
+    data, entries = b"", b""
+    for key, text in texts.items():
+        entries += b"".join(n.to_bytes(4, "big") for n in (tags[key], 6, len(data), 1))
+        data += text.encode() + b"\0"
+    return len(texts).to_bytes(4, "big") + len(data).to_bytes(4, "big") + entries + data
+
+
+def test_an_rpm_database_in_sqlite_is_read(tmp_path: Any) -> None:
+    path = tmp_path / "rpmdb.sqlite"
+    with contextlib.closing(sqlite3.connect(path)) as base:
+        base.execute("CREATE TABLE Packages (hnum INTEGER PRIMARY KEY, blob BLOB)")
+        for blob in (_rpm_header(name="fernfolio", summary="x", version="3.2"), b"\0" * 5,
+                     _rpm_header(name="nameless")):  # fmt: skip
+            base.execute("INSERT INTO Packages (blob) VALUES (?)", (blob,))
+        base.commit()
+    where = "var/lib/rpm/rpmdb.sqlite"
+    found = _captured({**linux_tree(), where: path.read_bytes()})
+    assert [(one.name, one.version) for one in found.software or []] == [("fernfolio", "3.2")]
+    assert _captured({**linux_tree(), where: b"SQLite format 3\0" + bytes(90)}).software is None
+
+
+@given(st.binary(max_size=200))
+def test_any_bytes_as_an_rpm_database_are_taken(data: bytes) -> None:
+    assert packages(b"SQLite format 3\0" + data) in (None, [])
+    assert packages(data) in (None, [])

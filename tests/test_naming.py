@@ -13,6 +13,7 @@ from tallcheck.core.machine.instructions import (
     implied,
     told_sets,
 )
+from tallcheck.core.machine.naming import normal_name
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.vocabulary import checked, read_names
@@ -116,6 +117,220 @@ def test_names(name: str, line: str | None, generation: int | None, ahead: bool)
     assert found is not None
     assert (found.line, found.generation) == (line, generation)
     assert ("ahead" in found.note) == ahead
+
+
+# as makers, hypervisors and people write them: name, line ("" where it tells none), generation
+AS_WRITTEN: list[tuple[str, str, int | None]] = [
+    ("Intel(R) Core(TM) i5-1038NG7 CPU @ 2.00GHz", "Core", 10),
+    ("Intel(R) Core(TM) i7-1068NG7 CPU @ 2.30GHz", "Core", 10),
+    ("Intel(R) Core(TM) i3-1000NG4 CPU @ 1.10GHz", "Core", 10),
+    ("Intel(R) Core(TM) i5-L16G7 CPU @ 1.40GHz", "Core", 10),
+    ("Intel(R) Core(TM) 3 N350", "Core i3-N", None),
+    ("Intel(R) Processor N97", "Intel N", None),
+    ("Intel(R) U300", "Intel U", None),
+    ("Intel(R) Core(TM)2 CPU 6600 @ 2.40GHz", "Core 2", None),
+    ("Intel(R) Core(TM)2 Duo CPU T7200 @ 2.00GHz", "Core 2", None),
+    ("T7200", "Core 2", None),
+    ("Intel(R) Core(TM)2 Quad CPU Q6600 @ 2.40GHz", "Core 2", None),
+    ("Genuine Intel(R) CPU T2300 @ 1.66GHz", "Core Duo", None),
+    ("Intel(R) Core(TM) Duo CPU T2400 @ 1.83GHz", "Core Duo", None),
+    ("AMD EPYC 7H12 64-Core Processor", "EPYC", 2),
+    ("AMD EPYC 72F3 8-Core Processor", "EPYC", 3),
+    ("AMD EPYC 9R14", "EPYC", 4),
+    ("AMD EPYC 7R32", "EPYC", 2),
+    ("AMD EPYC 7R13 Processor", "EPYC", 3),
+    ("AMD EPYC 8324P 32-Core Processor", "EPYC", 4),
+    ("AMD EPYC 4464P 12-Core Processor", "EPYC", 4),
+    ("AMD EPYC 3251 8-Core Processor", "EPYC", 1),
+    ("AMD EPYC Processor (with IBPB)", "EPYC", None),
+    ("AMD EPYC-Rome Processor", "EPYC", 2),
+    ("AMD EPYC-Milan Processor", "EPYC", 3),
+    ("QEMU Virtual CPU version 2.5+", "", None),
+    ("Common KVM processor", "", None),
+    ("Intel Xeon Processor (Skylake, IBRS)", "", None),
+    ("Intel Core Processor (Haswell, no TSX)", "", None),
+    ("Intel Xeon E312xx (Sandy Bridge)", "", None),
+    ("Westmere E56xx/L56xx/X56xx (Nehalem-C)", "", None),
+    ("AMD 3020e with Radeon Graphics", "AMD 3000", None),
+    ("AMD G-T56N Processor", "G-Series", None),
+    ("AMD GX-412TC SOC", "G-Series", None),
+    ("Snapdragon (TM) 7c @ 2.40 GHz", "Snapdragon 7c", 1),
+    ("Snapdragon (TM) 7c Gen 2 @ 2.55 GHz", "Snapdragon 7c", 2),
+    ("Qualcomm(R) Snapdragon(TM) 7c+ Gen 3", "Snapdragon 7c", 3),
+    ("Snapdragon (TM) 8cx @ 2.84 GHz", "Snapdragon 8cx", 1),
+    ("Snapdragon (TM) 8cx Gen 3 @ 3.0 GHz", "Snapdragon 8cx", 3),
+    ("Microsoft SQ2 @ 3.15 GHz", "Microsoft SQ", 2),
+    ("Microsoft SQ1 @ 3.0 GHz", "Microsoft SQ", 1),
+    ("Snapdragon(R) X Plus - X1P64100 - Qualcomm(R) Oryon(TM) CPU", "Snapdragon X", 1),
+    ("Snapdragon(R) X 12-core X1E80100 @ 3.40 GHz", "Snapdragon X", 1),
+    ("VIA Nano processor U2250 (1.6GHz Capable)", "Nano", None),
+    ("VIA C7-M Processor 1600MHz", "C7", None),
+    ("VIA Eden X4 C4250", "Eden", None),
+    ("ZHAOXIN KaiXian KX-6640MA@2.2+GHz", "KaiXian", None),
+    ("ZHAOXIN KaiXian KX-U6780A@2.7GHz", "KaiXian", None),
+    ("Hygon C86 7185 32-core Processor", "Hygon C86", None),
+    ("AMD Ryzen 7 260 w/ Radeon 780M Graphics", "Ryzen series", 2),
+    ("AMD Ryzen 7 170 w/ Radeon 680M", "Ryzen series", 1),
+    ("AMD Ryzen AI 7 350 w/ Radeon 860M", "Ryzen AI", 3),
+    ("AMD Ryzen Z1 Extreme", "Ryzen Z", 1),
+    ("Intel(R) Xeon(R) W-2123 CPU @ 3.60GHz", "Xeon W", 1),
+    ("Intel(R) Xeon(R) W-1290P CPU @ 3.70GHz", "Xeon W", 1),
+    ("Intel(R) Xeon(R) w5-2445X", "Xeon W", 4),
+    ("Intel(R) Xeon(R) w9-3495X", "Xeon W", 4),
+    ("Intel(R) Xeon(R) W-3365 CPU", "Xeon W", 3),
+    ("Intel(R) Xeon(R) CPU D-1541 @ 2.10GHz", "Xeon D", None),
+    ("Intel(R) Xeon(R) D-2146NT CPU", "Xeon D", None),
+    ("INTEL(R) XEON(R) CPU MAX 9480", "Xeon Max", None),
+    ("Intel(R) Xeon(R) CPU E7- 4870  @ 2.40GHz", "Xeon E3/E5/E7", 1),
+    ("Intel(R) Xeon(R) CPU E3-1220 V2 @ 3.10GHz", "Xeon E3/E5/E7", 2),
+    ("Intel(R) Xeon(R) CPU E3-1505M v5 @ 2.80GHz", "Xeon E3/E5/E7", 5),
+    ("Intel(R) Xeon(R) Platinum 8259CL CPU @ 2.50GHz", "Xeon Scalable", 2),
+    ("Intel(R) Xeon(R) Platinum 8480+", "Xeon Scalable", 4),
+    ("INTEL(R) XEON(R) GOLD 6548Y+", "Xeon Scalable", 5),
+    ("INTEL(R) XEON(R) PLATINUM 8592+", "Xeon Scalable", 5),
+    ("INTEL(R) XEON(R) SILVER 4514Y", "Xeon Scalable", 5),
+    ("Intel(R) Xeon(R) CPU X5650 @ 2.67GHz", "Xeon", None),
+    ("Intel(R) Xeon(R) 6980P", "Xeon 6", None),
+    ("Intel(R) Xeon(R) E-2388G CPU", "Xeon E", 3),
+    ("Intel(R) Core(TM) i7-6950X CPU @ 3.00GHz", "Core", 6),
+    ("Intel(R) Core(TM) i9-7900X CPU @ 3.30GHz", "Core", 7),
+    ("Intel(R) Core(TM) i9-10980XE CPU @ 3.00GHz", "Core", 10),
+    ("Intel(R) Core(TM) i3-8121U CPU @ 2.20GHz", "Core", 8),
+    ("Intel(R) Core(TM) i7-3960X CPU", "Core", 3),
+    ("12th Gen Intel(R) Core(TM) i3-1220P", "Core", 12),
+    ("12th Gen Intel(R) Core(TM) i9-12900KS", "Core", 12),
+    ("13th Gen Intel(R) Core(TM) i7-1370PE", "Core", 13),
+    ("11th Gen Intel(R) Core(TM) i7-1185GRE @ 2.80GHz", "Core", 11),
+    ("11th Gen Intel(R) Core(TM) i5-1145G7E", "Core", 11),
+    ("Intel(R) Core(TM) i5-8365U CPU @ 1.60GHz", "Core", 8),
+    ("Intel(R) Core(TM) i7-8665UE CPU", "Core", 8),
+    ("Intel(R) Core(TM) i7 CPU       L 640  @ 2.13GHz", "Core", 1),
+    ("Intel(R) Core(TM) i5 CPU       U 520  @ 1.07GHz", "Core", 1),
+    ("i5-520M", "Core", 1),
+    ("i7 920", "Core", 1),
+    ("Intel(R) Core(TM) m5-6Y57 CPU @ 1.10GHz", "Core", 6),
+    ("Intel(R) Core(TM) M-5Y71 CPU @ 1.20GHz", "Core", 5),
+    ("Intel(R) Core(TM) Ultra 7 268V", "Core Ultra", 2),
+    ("Intel(R) Core(TM) Ultra X9 388H", "Core Ultra", 3),
+    ("Ultra 7 155H", "Core Ultra", 1),
+    ("Intel(R) Pentium(R) Gold G5400 CPU @ 3.70GHz", "Pentium", None),
+    ("Intel(R) Pentium(R) 4 CPU 3.00GHz", "Pentium", None),
+    ("Intel(R) Celeron(R) CPU N3350 @ 1.10GHz", "Celeron", None),
+    ("Intel(R) Atom(TM) CPU N270 @ 1.60GHz", "Atom", None),
+    ("AMD Ryzen 3 3250U with Radeon Graphics", "Ryzen", 3),
+    ("AMD Ryzen 5 3550H with Radeon Vega Mobile Gfx", "Ryzen", 3),
+    ("AMD Ryzen 5 2600 Six-Core Processor", "Ryzen", 2),
+    ("AMD Ryzen 5 5500U with Radeon Graphics", "Ryzen", 5),
+    ("AMD Ryzen 5 PRO 5650U with Radeon Graphics", "Ryzen", 5),
+    ("AMD Ryzen 7 PRO 7840U w/ Radeon 780M Graphics", "Ryzen", 7),
+    ("AMD Ryzen 9 9950X3D 16-Core Processor", "Ryzen", 9),
+    ("AMD Ryzen 9 7945HX with Radeon Graphics", "Ryzen", 7),
+    ("AMD Ryzen Threadripper PRO 7995WX 96-Cores", "Ryzen Threadripper", 7),
+    ("AMD Ryzen Embedded V1605B with Radeon Vega Gfx", "Ryzen Embedded", None),
+    ("AMD Athlon Silver 3050U with Radeon Graphics", "Athlon", None),
+    ("AMD Athlon(tm) 64 X2 Dual Core Processor 4200+", "Athlon", None),
+    ("AMD Phenom(tm) II X4 965 Processor", "Phenom", None),
+    ("AMD A10-9700 RADEON R7, 10 COMPUTE CORES 4C+6G", "A-Series", None),
+    ("AMD PRO A10-8770 R7, 10 COMPUTE CORES 4C+6G", "A-Series", None),
+    ("AMD A4-3300M APU with Radeon(tm) HD Graphics", "A-Series", None),
+    ("AMD A6-9225 RADEON R4, 5 COMPUTE CORES 2C+3G", "A-Series", None),
+    ("AMD E1-2100 APU with Radeon(TM) HD Graphics", "E-Series", None),
+    ("AMD E2-9000e RADEON R2", "E-Series", None),
+    ("AMD C-60 APU with Radeon(tm) HD Graphics", "E-Series", None),
+    ("AMD FX(tm)-6300 Six-Core Processor", "FX", None),
+    ("AMD Turion(tm) 64 X2 Mobile Technology TL-60", "Turion", None),
+    ("AMD Sempron(tm) 140 Processor", "Sempron", None),
+    ("AMD Opteron(tm) Processor 6272", "Opteron", None),
+    ("Apple M2 Pro", "Apple M", 2),
+    ("Apple M4", "Apple M", 4),
+    ("VirtualApple @ 2.50GHz", "", None),
+    ("ARM Cortex-A72", "Cortex-A", None),
+    ("Neoverse-N1", "Neoverse", 1),
+    ("AWS Graviton2", "Graviton", 2),
+    ("R5 3600", "Ryzen", 3),
+    ("Ryzen 5-5600X", "Ryzen", 5),
+    ("ryzen 7 5800x", "Ryzen", 5),
+    ("AMD Ryzen 5 7535U with Radeon Graphics", "Ryzen", 7),
+    ("Intel(R) Core(TM) i5-14400", "Core", 14),
+    ("i3 6100u", "Core", 6),
+    ("Core i7-7700K", "Core", 7),
+    ("Intel Core i7 7700 @ 3.60GHz", "Core", 7),
+    ("Intel(R) Celeron(R) G4900", "Celeron", None),
+    ("E8400", "Core 2", None),
+    ("Intel(R) Core(TM)2 Solo CPU    U3500  @ 1.40GHz", "Core 2", None),
+    ("Intel(R) Xeon(R) Platinum 8375C CPU @ 2.90GHz", "Xeon Scalable", 3),
+    ("Intel(R) Xeon(R) Gold 5318N CPU @ 2.10GHz", "Xeon Scalable", 3),
+    ("AMD Custom APU 0405", "", None),
+    ("AMD Ryzen 3 7320U with Radeon Graphics", "Ryzen", 7),
+    ("AMD Ryzen 5 8645HS w/ Radeon 760M Graphics", "Ryzen", 8),
+    ("AMD Ryzen 7 8845HS w/ Radeon 780M Graphics", "Ryzen", 8),
+    ("AMD Ryzen 5 220 w/ Radeon 740M Graphics", "Ryzen series", 2),
+    ("AMD RYZEN AI MAX+ 395 w/ Radeon 8060S", "Ryzen AI", 3),
+    ("AMD Ryzen AI 5 PRO 340 w/ Radeon 840M", "Ryzen AI", 3),
+    ("Intel(R) Core(TM) i7-11370H @ 3.30GHz", "Core", 11),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "line", "generation"), AS_WRITTEN)
+def test_names_as_they_are_written(name: str, line: str, generation: int | None) -> None:
+    found = vocabulary().processors.named(name)
+    assert ("" if found is None else found.line, found and found.generation) == (line, generation)
+
+
+LEVELS = [
+    ("Intel(R) Core(TM) i5-L16G7 CPU @ 1.40GHz", "x86-64-v2"), ("i5-1035G1", "x86-64-v4"),
+    ("i7-11800H", "x86-64-v4"), ("i5-12400", "x86-64-v3"), ("i5-10210U", "x86-64-v3"),
+    ("i9-10980XE", "x86-64-v4"), ("i3-3220", "x86-64-v2"), ("i5-4570", "x86-64-v3"),
+    ("AMD Ryzen 7 7735HS with Radeon Graphics", "x86-64-v3"), ("Ryzen 7 7840U", "x86-64-v4"),
+    ("AMD Ryzen 7 170", "x86-64-v3"), ("AMD Ryzen 7 260", "x86-64-v4"), ("Pentium G4560", None),
+    ("AMD FX-8350", "x86-64-v2"), ("Xeon E5-2680 v2", "x86-64-v2"), ("Xeon W-2123", "x86-64-v4"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "level"), LEVELS)
+def test_levels_follow_the_design(name: str, level: str | None) -> None:
+    found = vocabulary().processors.named(name)
+    assert found is not None
+    assert found.level == level
+
+
+SAME = [
+    ("Intel(R) Core(TM) i5-8365U CPU @ 1.60GHz", "i5 8365u"), ("Ryzen 5-5600X", "R5 5600X"),
+    ("AMD Ryzen 5 5600X 6-Core Processor", "ryzen 5 5600x"), ("Apple M1", "M1"),
+    ("Intel(R) Core(TM) i5 CPU       M 520  @ 2.40GHz", "Core i5-520M"),
+    ("AMD Ryzen 7 7840U w/ Radeon 780M Graphics", "AMD Ryzen 7 7840U"),
+    ("Intel® Core™2 Duo CPU E8400 @ 3.00GHz", "Core 2 Duo E8400"),
+    ("12th Gen Intel(R) Core(TM) i5-1240P", "i5-1240P"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("one", "other"), SAME)
+def test_names_of_one_processor_have_one_normal_form(one: str, other: str) -> None:
+    assert normal_name(one) == normal_name(other)
+
+
+@given(st.sampled_from([name for name, _, _ in AS_WRITTEN]))
+def test_a_normal_form_stays_what_it_is(name: str) -> None:
+    plain = normal_name(name)
+    assert normal_name(plain) == plain
+    assert normal_name(name.upper()) == plain
+
+
+def test_lines_continue_lines() -> None:
+    namer = vocabulary().processors
+    assert namer.before("Core Ultra") == ["Core", "Core 2"]
+    assert namer.before("Ryzen AI") == ["Ryzen"]
+    assert namer.before("Sedge") == []
+    assert namer.line("intel core") == namer.line("Core")
+    assert namer.line("amd core") is None
+
+
+def test_every_rule_speaks_of_a_line_that_is_there() -> None:
+    namer = vocabulary().processors
+    assert [r.line for r in namer.rules if r.line and namer.line(r.line) is None] == []
+    assert [one.after for one in namer.lines.values()
+            if one.after and namer.line(one.after) is None] == []  # fmt: skip
+    checked(namer.rules, "built in")
 
 
 @given(st.text(max_size=300))

@@ -104,7 +104,11 @@ def _put_processors(sockets: list[Socket], draft: Draft) -> None:
     draft.extra("firmware_cores", total)
     if threads is not None:
         draft.extra("firmware_threads", threads)
-    runs = draft.machine.processor.cores
+    runs, graphs = draft.machine.processor.cores, draft.machine.processor.threads
+    off = (draft.machine.extra or {}).get("threads_off")
+    if threads and graphs and runs == enabled == total and graphs < threads and off is None:
+        draft.extra("threads_off", threads - graphs)
+        draft.note("several threads a core are switched off in the firmware's settings")
     if total > enabled:
         _switched_off(total - enabled, "in the firmware's settings", draft)
     elif runs is not None and runs < enabled:

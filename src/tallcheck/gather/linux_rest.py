@@ -6,6 +6,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.sheet import Graphics, Program, Volume
 from tallcheck.gather.draft import Draft
+from tallcheck.gather.rpm import OTHER_FORMATS, PATHS, packages
 from tallcheck.gather.source import ABSENT, THERE, Source, read_int, read_text
 
 _EFI = "sys/firmware/efi"
@@ -189,10 +190,18 @@ def _programs(source: Source, draft: Draft) -> None:
     if pairs:
         _put(draft, pairs, "/var/lib/pacman/local")
         return
+    for path in PATHS:
+        database = source.read(path)
+        found = packages(database) if database else None
+        if found is not None:
+            _put(draft, found, f"/{path}")
+            return
     given = read_text(source, "programs")  # a capture lists them where it could ask
     if given:
         lines = [line.split("\t", 1) for line in given.splitlines() if "\t" in line]
         _put(draft, [(one[0], one[1]) for one in lines], "the capture's list of programs")
+    elif any(source.state(path) == THERE for path in OTHER_FORMATS):
+        draft.note("the list of programs was not read: rpm keeps it in an older format here")
 
 
 def _dpkg(status: bytes) -> list[tuple[str, str]]:

@@ -325,6 +325,7 @@ _CHANNEL = (
     re.compile(r"\b([A-L])\d\b"),
     re.compile(r"([A-L])", re.IGNORECASE),
 )
+_CONTROLLER = re.compile(r"(?:controller|\bimc|\bmc)[\s_]?(\d)", re.IGNORECASE)
 _SOCKET = re.compile(r"(?:\bP|CPU|PROC(?:ESSOR)?|NODE)[\s_]?(\d)", re.IGNORECASE)
 
 
@@ -334,8 +335,12 @@ def channel_of(locator: str | None, bank: str | None) -> str | None:
         for pattern in _CHANNEL[:3]:
             found = pattern.search(text)
             if found:
-                socket = _SOCKET.search(f"{locator} {bank}")
-                return (f"P{socket[1]}-" if socket else "") + found[1].upper()
+                both = f"{locator} {bank}"
+                socket, controller = _SOCKET.search(both), _CONTROLLER.search(both)
+                within = (f"P{socket[1]}-" if socket else "") + (
+                    f"C{controller[1]}-" if controller else ""
+                )
+                return within + found[1].upper()
     alone = _CHANNEL[3].fullmatch((bank or "").strip())
     return alone[1].upper() if alone else None
 
