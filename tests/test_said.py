@@ -392,3 +392,13 @@ def test_of_several_versions_any_may_meet_a_need() -> None:
     for need, status in (("Fernfolio >= 4", "met"), ("Fernfolio >= 5", "short")):
         ran = run("check", "-", "--need", f"software={need}", "--format", "json", stdin=sheet)
         assert ran.json()["rows"][0]["status"] == status
+
+
+def test_bits_told_of_a_processor_whose_line_has_others_are_a_doubt(tmp_path: Path) -> None:
+    sheet = run("describe", "x", "cpu=Osier Wand S5 214", "processor_bits=32").json()
+    assert [one["about"] for one in sheet["doubts"]] == [["processor.bits"]]
+    (tmp_path / "f.csv").write_text(
+        "name,cpu,processor_bits\na,Osier Wand S5 214,32\nb,Osier Wand S5 214,64\n"
+    )
+    raw = run("fleet", "f.csv", "merrow@10", "--format", "json", cwd=tmp_path).json()
+    assert len(raw["doubts"]) == 1

@@ -12,13 +12,13 @@ from msgspec import Struct, structs
 from numpy.typing import NDArray
 
 from tallcheck.core.machine.amounts import Amounts, completed
-from tallcheck.core.machine.derive import BITS_OF
+from tallcheck.core.machine.derive import BITS_OF, bits_by_line
 from tallcheck.core.machine.doubts import RULES, type_count
 from tallcheck.core.machine.readings import Told, put
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.upgrade.models import differing_text
-from tallcheck.core.values.either import UNKNOWN, lesser
+from tallcheck.core.values.either import UNKNOWN, lesser, or_else
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -212,6 +212,7 @@ class _Numbers:
             "memory.listed": raw.listed,
             "memory.types": modules.mapped(type_count),
             "server": fleet.word("system.shape").mapped(lambda word: float(word == "server")),
+            "processor.line_bits": line_bits(fleet),
             "storage.room": lesser(fleet.number("storage.size"), fleet.number("storage.drive")),
             "memory.usable": raw.usable,
             "processor.bits": raw.bits,
@@ -228,6 +229,13 @@ class _Numbers:
     def any(self, keys: tuple[str, ...]) -> bool:
         """Whether all of some numbers are known of any machine."""
         return all(bool((~np.isnan(self(key))).any()) for key in keys)
+
+
+def line_bits(fleet: Fleet) -> Floats:
+    """The bits that all processors of each machine's line have; NaN where none is known."""
+    by_name = fleet.word("processor.name").mapped(lambda name: bits_by_line(name, None))
+    by_line = fleet.word("processor.line").mapped(lambda line: bits_by_line(None, line))
+    return np.asarray(or_else(by_name, by_line))
 
 
 def as_number(value: Any) -> float:
@@ -272,6 +280,8 @@ def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
         by_word = fleet.word(architecture).mapped(lambda word: BITS_OF.get(word, np.nan))
         return known(key, np.where(np.isnan(told), by_word, told))
 
+    processor_bits = or_else(bits("processor.bits", "processor.architecture"),
+                             known("processor.bits", line_bits(fleet)))  # fmt: skip
     modules = fleet.word("memory.modules")
     summed = modules.mapped(lambda value: float(sum(one.size or 0 for one in value)))
     given = Amounts(
@@ -279,7 +289,7 @@ def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
         number("memory.ceiling"), number("memory.position_most"), number("memory.addressable"),
         number("memory.slots"), known("memory.modules", summed),
         modules.mapped(lambda value: UNKNOWN if isinstance(value, Kit) else float(len(value))),
-        bits("processor.bits", "processor.architecture"),
+        processor_bits,
         bits("system.os_bits", "system.architecture"),
         fleet.word("system.virtual").mapped(float),
     )  # fmt: skip

@@ -64,13 +64,23 @@ def _named(machine: Machine, leave: Collection[str]) -> Machine:
     return machine
 
 
+def bits_by_line(name: str | None, line: str | None) -> float:
+    """The bits that all processors of a line have, by a processor's name or line; NaN: unknown."""
+    processors = vocabulary().processors
+    named = processors.named(name) if name else None
+    found = processors.line(named.line if named is not None else line or "")
+    return UNKNOWN if found is None else float(BITS_OF.get(found.architecture, UNKNOWN))
+
+
 def _of_line(machine: Machine, name: str | None, leave: Collection[str]) -> Machine:
     line = vocabulary().processors.line(name) if name else None
     if line is None or line.architecture not in BITS_OF:
         return machine
     source = f"all {line.name} processors have it"
-    bits = machine.processor.bits
-    if bits is not None and bits != BITS_OF[line.architecture]:
+    bits, architecture = machine.processor.bits, machine.processor.architecture
+    if bits not in (None, BITS_OF[line.architecture]):
+        return machine
+    if architecture not in (None, line.architecture):
         return machine
     machine = _work_out(machine, "processor.architecture", line.architecture, source, leave)
     return _work_out(machine, "processor.bits", BITS_OF[line.architecture], source, leave)

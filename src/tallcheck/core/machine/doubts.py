@@ -10,7 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.machine.amounts import BY_USABLE, completed
-from tallcheck.core.machine.derive import amounts_of
+from tallcheck.core.machine.derive import amounts_of, bits_by_line
 from tallcheck.core.machine.modules import one_type, soldered, types_of
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Doubt, Machine, Module
@@ -88,6 +88,10 @@ RULES = (
     Rule(("processor.bits", "system.os_bits"), ("system.os_bits", "processor.bits"),
          lambda r: (r("processor.bits") == 32) & (r("system.os_bits") == 64),
          "a {0}-bit system cannot run on a {1}-bit processor"),
+    Rule(("processor.bits",), ("processor.bits", "processor.line_bits"),
+         lambda r: known(r("processor.bits")) & known(r("processor.line_bits"))
+         & (r("processor.bits") != r("processor.line_bits")),
+         "{0} bits are told of a processor whose line has {1}: are they the system's?"),
     Rule(("memory.available",), ("memory.available",),
          lambda r: r("memory.available") > or_else(r("memory.usable"), r("fitted")),
          "{0} available is more than the machine has"),
@@ -111,7 +115,7 @@ RULES = (
 """Every rule; a fleet numbers its doubts by their places."""
 
 _WHOLE = ("processor.cores", "processor.threads", "memory.slots", "memory.listed", "memory.types",
-          "processor.bits", "system.os_bits", "extra.firmware_cores",
+          "processor.bits", "processor.line_bits", "system.os_bits", "extra.firmware_cores",
           "extra.firmware_threads")  # fmt: skip
 
 
@@ -151,6 +155,7 @@ def numbers_of(machine: Machine) -> Numbers:
         "memory.listed": float(len(machine.memory.modules or [])),
         "memory.types": type_count(machine.memory.modules),
         "server": float(machine.system.shape == "server"),
+        "processor.line_bits": bits_by_line(machine.processor.name, machine.processor.line),
     }
 
     def number(key: str) -> float:
