@@ -76,6 +76,27 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("secure_boot", "Disabled", {"firmware.secure_boot": "able"}),
     ("storage_kind", "NVMe", {"storage.kind": "solid"}),
     ("display", "1920 × 1080", {"display": "1920x1080"}),
+    ("memory", "two 4GB sticks", {MODULES: [4 * GIB] * 2}),
+    ("memory", "2 sticks of 4 GB", {MODULES: [4 * GIB] * 2}),
+    ("memory", "8GB soldered", {MODULES: [8 * GIB]}),
+    ("memory", "8 GB, 2 slots", {"memory.installed": 8 * GIB, "memory.slots": 2}),
+    ("memory", "8 067 MB", {"memory.usable": 8067 << 20}),
+    ("memory", "8 Gbytes", {"memory.installed": 8 * GIB}),
+    ("disk", "120 GB free out of 256 GB", {"storage.drive": 256 * GB, "storage.free": 120 * GB}),
+    ("cpu", "2x Xeon E5-2680 v4",
+     {"processor.sockets": 2, "processor.name": "Xeon E5-2680 v4"}),
+    ("cpu", "Intel 8th gen",
+     {"processor.line": "Core", "processor.maker": "Intel", "processor.generation": 8}),
+    ("cpu", "AMD Athlon 3000G", {"processor.name": "AMD Athlon 3000G"}),
+    ("cores", "4C/8T", {"processor.cores": 4, "processor.threads": 8}),
+    ("clock", "1.60 GHz - 3.90 GHz",
+     {"processor.clock": 1_600_000_000, "processor.clock_most": 3_900_000_000}),
+    ("os", "W10", {"system.os": "Windows", "system.os_version": "10"}),
+    ("os", "Ventura", {"system.os": "macOS", "system.os_version": "13"}),
+    ("os", "Linux 5.15", {"system.os": "Linux", "system.kernel": "5.15"}),
+    ("shape", "Dell laptop", {"system.shape": "notebook"}),
+    ("shape", "VM", {"system.virtual": True}),
+    ("tpm", "yes, 2.0", {"firmware.security_module": "2.0"}),
 ]  # fmt: skip
 SAID_IDS = [f"{key}={text}" for key, text, _ in SAID]
 
@@ -108,7 +129,7 @@ def test_the_reader(key: str, text: str, expected: dict[str, Any]) -> None:
 
 LABEL = {"memory": "RAM", "ram": "RAM", "disk": "Disk", "storage": "Storage", "cpu": "Processor",
          "os": "OS", "shape": "Shape", "os_bits": "Bits", "architecture": "Architecture",
-         "tpm": "TPM", "secure_boot": "Secure boot", "storage_kind": "Disk type",
+         "tpm": "TPM", "cores": "Cores", "clock": "Base speed", "secure_boot": "Secure boot", "storage_kind": "Disk type",
          "display": "Screen"}  # fmt: skip
 
 
@@ -150,7 +171,7 @@ def test_have_reads_as_describe_does() -> None:
     [
         ("memory", "lots"), ("memory", "8"), ("memory", "1.000 GB"), ("memory", "-8 GB"),
         ("memory", "8 GB or 16 GB"), ("disk", "256GB SSD + 1TB HDD"), ("cpu", "64"), ("cpu", "4"),
-        ("cpu", "Windows 10"), ("cpu", "laptop"), ("cpu", "256 GB SSD"), ("os", "laptop"),
+        ("cpu", "Windows 10"), ("cpu", "laptop"), ("cpu", "256 GB SSD"), ("os", "laptop"), ("cpu", "not an i5"), ("cpu", "64-bit"),
         ("os", "64-bit"), ("os_bits", "4"), ("shape", "brick"), ("tpm", "yes"), ("clock", "2.4"),
         ("cores", "plenty"), ("virtual", "maybe"), ("modules", "8GB,lots"),
         ("architecture", "?!"), ("display", "big"), ("gpu", "17"),

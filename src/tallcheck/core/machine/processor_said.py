@@ -5,15 +5,11 @@ from typing import Any
 
 from tallcheck.core.machine.naming import Namer
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.scanning import NUMBER, Scan
+from tallcheck.core.machine.scanning import NUMBER, NUMBER_WORDS, Scan, fold
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_clock
 
 EXPECTED = 'a processor\'s name, such as "Osier Wand S5 214"'
-NUMBER_WORDS = {
-    "single": 1, "dual": 2, "triple": 3, "quad": 4, "hexa": 6, "octa": 8, "two": 2, "four": 4,
-    "six": 6, "eight": 8, "ten": 10, "twelve": 12, "sixteen": 16,
-}  # fmt: skip
 _COUNTED = "|".join(NUMBER_WORDS)
 _COUNTS = (
     ("processor.threads", r"(?:logical (?:processor|core)|thread)(?:\(s\)|s\b|\b)"),
@@ -25,9 +21,13 @@ _GENERATION = (
     r"|\bgen(?:eration)?\s*(\d{1,2})\b|\b(\d)000(?:[\s-]*series)?\b|\b(\d{1,2})(?:st|nd|rd|th)\b"
 )
 _LOOSE = r"(?i)\b(?:some|an?|it'?s|is|the|with|kind of|sort of|ein|un|v ?pro|evo|inside|series)\b"
+_NO_NAMES = frozenset({
+    "x64", "x86", "x86_64", "x86 64", "amd64", "arm64", "aarch64", "64 bit", "32 bit", "64 bits",
+    "32 bits", "64bit", "32bit",
+})  # fmt: skip
 _LINES = (
     (r"(?i)(?:intel )?(?:core )?(?:i[3579]|m[357]?)", "Core"),
-    (r"(?i)(?:intel )?core ultra(?: [3579])?", "Core Ultra"),
+    (r"(?i)(?:intel )?(?:core )?ultra(?: [3579])?", "Core Ultra"),
     (r"(?i)(?:amd )?ryzen(?: [3579])?(?: pro)?", "Ryzen"),
 )
 
@@ -35,6 +35,8 @@ _LINES = (
 def counts_said(text: str) -> tuple[dict[str, int], str]:
     """Cores and threads that a text names, and the rest of the text."""
     scan, told = Scan(text), {}
+    if match := scan.take(r"\b(\d+)\s*c\s*/\s*(\d+)\s*t\b"):
+        return {"processor.cores": int(match[1]), "processor.threads": int(match[2])}, scan.text
     for key, what in _COUNTS:
         if match := scan.take(rf"\b(\d+|{_COUNTED})[\s-]*{what}"):
             word = match[1].lower()
@@ -52,6 +54,9 @@ def processor_said(text: str, namer: Namer) -> list[Told]:
         while scan.take(rf"(?:@\s*)?\b{NUMBER}\s*[gm]hz\b"):
             pass
     rest = re.sub(r"\(\s*\)", " ", scan.text).strip(" ,;@()")
+    if match := re.match(r"([2-8])\s*x\s+(?=\D)", rest, re.IGNORECASE):
+        told["processor.sockets"], rest = int(match[1]), rest[match.end() :]
+        text = text.strip()[match.end() :]
     line = _line(rest, namer)
     name = _name(rest, namer) if line is None else None
     if line is not None:
@@ -59,7 +64,10 @@ def processor_said(text: str, namer: Namer) -> list[Told]:
     elif name is not None:
         # as it stands there, but for what is told apart
         written = text.split(",")[0].strip()
-        told["processor.name"] = re.sub(r"(@.*?hz)\s.*$", r"\1", written, flags=re.IGNORECASE)
+        written = re.sub(r"(@.*?hz)\s.*$", r"\1", written, flags=re.IGNORECASE)
+        if "@" not in written:
+            written = re.sub(rf"\s+{NUMBER}\s*[gm]hz$", "", written, flags=re.IGNORECASE)
+        told["processor.name"] = written
     elif rest.strip() or not (told or counts):
         raise InputError(f'found "{text.strip()}"', EXPECTED)
     return [Told(key, value) for key, value in (told | counts).items()]
@@ -71,11 +79,9 @@ def _name(text: str, namer: Namer) -> str | None:
     if not re.search(r"[^\W\d_]{1}", text) or len(text) < 2:
         return None
     bare = re.sub(_LOOSE, " ", text).strip()
-    return bare if namer.named(bare) is not None or re.search(r"\d", bare) else _plain(bare)
-
-
-def _plain(text: str) -> str | None:
-    return text if len(text.split()) <= 6 and len(text) > 2 else None
+    if re.match(r"(?:not|no|kein|pas)\b", bare, re.IGNORECASE) or fold(bare) in _NO_NAMES:
+        return None
+    return bare if namer.named(bare) is not None or re.search(r"\d", bare) else None
 
 
 def _line(text: str, namer: Namer) -> dict[str, Any] | None:
@@ -86,6 +92,8 @@ def _line(text: str, namer: Namer) -> dict[str, Any] | None:
     rest = re.sub(r"\b(?:processor|cpu|prozessor|processeur)\b", "", rest, flags=re.IGNORECASE)
     rest = " ".join(re.sub(r"\((?:r|tm)\)|[\u00ae\u2122]", "", rest, flags=re.IGNORECASE).split())
     name = next((line for pattern, line in _LINES if re.fullmatch(pattern, rest)), None)
+    if rest.lower() == "intel" and match is not None:
+        name = "Core"  # the one of its lines that the trade counts in generations
     makers = {line.maker.lower(): line.maker for line in namer.lines.values()}
     if rest.lower() in makers and match is None:
         return {"processor.maker": makers[rest.lower()]}

@@ -7,9 +7,9 @@ from typing import Any
 from tallcheck.core.machine.instructions import told_sets
 from tallcheck.core.machine.modules_said import modules_said
 from tallcheck.core.machine.processor_said import EXPECTED as PROCESSOR_EXPECTED
-from tallcheck.core.machine.processor_said import NUMBER_WORDS, counts_said, processor_said
+from tallcheck.core.machine.processor_said import counts_said, processor_said
 from tallcheck.core.machine.readings import Told, kind_of, label_of, resolve_key
-from tallcheck.core.machine.scanning import NUMBER, SAID_MOST, SIZE, fold
+from tallcheck.core.machine.scanning import NUMBER, NUMBER_WORDS, SAID_MOST, SIZE, fold
 from tallcheck.core.machine.sheet import Graphics, Program
 from tallcheck.core.machine.sizes_said import memory_said, storage_said
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
@@ -46,6 +46,7 @@ _WORDS: dict[str, dict[str, str]] = {
         "desktop": "desktop", "desktop pc": "desktop", "desktop computer": "desktop",
         "pc": "desktop", "workstation": "desktop", "sff": "desktop",
         "small form factor": "desktop", "low profile desktop": "desktop", "pizza box": "desktop",
+        "imac": "all-in-one", "mac mini": "mini", "thin client": "mini",
         "tower": "tower", "mini tower": "tower", "minitower": "tower", "tower pc": "tower",
         "midi tower": "tower", "mini": "mini", "mini pc": "mini", "nuc": "mini",
         "stick pc": "mini", "micro": "mini", "space saving": "mini",
@@ -70,8 +71,11 @@ _WORDS: dict[str, dict[str, str]] = {
 }  # fmt: skip
 _FLAGS = {"yes": True, "true": True, "y": True, "1": True, "no": False, "false": False, "n": False,
           "0": False}  # fmt: skip
-_DISPLAYS = {"full hd": "1920x1080", "fhd": "1920x1080", "wuxga": "1920x1200", "wqhd": "2560x1440",
-             "qhd": "2560x1440", "4k": "3840x2160", "uhd": "3840x2160"}  # fmt: skip
+_DISPLAYS = {
+    "full hd": "1920x1080", "fhd": "1920x1080", "1080p": "1920x1080", "720p": "1280x720",
+    "wuxga": "1920x1200", "wqhd": "2560x1440", "qhd": "2560x1440", "4k": "3840x2160",
+    "uhd": "3840x2160",
+}  # fmt: skip
 _EXPECTED = {"processor.name": PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
 _NAMES = ("processor.name", "system.os", "system.maker", "system.model")
 
@@ -126,12 +130,12 @@ def plainly(text: str) -> str | None:
     if shape_said(text) is not None:
         return "system.shape"
     words = vocabulary()
+    if words.processors.named(text) is not None:
+        return "processor.name"
     if re.search(SIZE, text, re.IGNORECASE):
         if re.search(r"\b(?:ssd|hdd|nvme|hard d(?:isk|rive))\b", text, re.IGNORECASE):
             return "storage.drive"
         return "memory.installed"
-    if words.processors.named(text) is not None:
-        return "processor.name"
     system = words.systems.called(re.sub(r"[\d. ]+$", "", text))
     if system is None:
         try:
@@ -144,8 +148,14 @@ def plainly(text: str) -> str | None:
 
 def shape_said(text: str) -> str | None:
     """The shape of a machine in the trade's words; None where it is none of them."""
+    words = _words("system.shape")
     word = fold(text)
-    return _words("system.shape").get(word) or _words("system.shape").get(word.rstrip("s"))
+    found = words.get(word) or words.get(word.rstrip("s"))
+    if found is None and len(word.split()) <= 3:
+        # a maker's word or "computer" beside it
+        within = {words[one] for one in word.split() if one in words and one != "pc"}
+        found = within.pop() if len(within) == 1 else None
+    return found
 
 
 # --- by reading --------------------------------------------------------------------------------
@@ -157,6 +167,8 @@ def _words(key: str) -> dict[str, str]:
 
 def _word(key: str, text: str) -> list[Told]:
     words = _words(key)
+    if key == "system.shape" and fold(text) in ("vm", "virtual machine", "virtual"):
+        return [Told("system.virtual", True)]
     word = shape_said(text) if key == "system.shape" else words.get(fold(text))
     if word is None:
         known = ", ".join(dict.fromkeys(words.values()))
@@ -195,6 +207,7 @@ def _processor(key: str, text: str) -> list[Told]:
 
 def _count(key: str, text: str) -> list[Told]:
     counts, rest = counts_said(text)
+    rest = re.sub(r"\(\s*\d+\s*p\s*\+\s*\d+\s*e\s*\)", " ", rest, flags=re.IGNORECASE)
     rest = re.sub(r"[,()/]|\band\b", " ", rest).strip()
     if counts and rest.isdigit() and key not in counts:
         counts[key], rest = int(rest), ""
@@ -202,12 +215,23 @@ def _count(key: str, text: str) -> list[Told]:
         return [Told(one, value) for one, value in counts.items()]
     if fold(text) in NUMBER_WORDS:
         return [Told(key, NUMBER_WORDS[fold(text)])]
-    plain = re.sub(r"\s*(?:slots?|positions?|sockets?|\(s\)|pieces?)\s*$", "", text.strip(),
+    plain = re.sub(r"\s*(?:slots?|positions?|sockets?|\(s\)|pieces?)\s*$", "", rest or text.strip(),
                    flags=re.IGNORECASE)  # fmt: skip
     return [Told(key, q.parse_count(plain))]
 
 
+_TWO_CLOCKS = (
+    rf"\s*({NUMBER}\s*[mg]hz)\s*(?:-|to|/|,)?\s*\(?(?:up to|boost|turbo|max\.?)?\s*"
+    rf"({NUMBER}(?:\s*[mg]hz)?)\)?\s*"
+)
+
+
 def _clock(key: str, text: str) -> list[Told]:
+    both = re.fullmatch(_TWO_CLOCKS, text, re.IGNORECASE)
+    if both and key == "processor.clock":
+        unit = "" if re.search(r"hz", both[2], re.IGNORECASE) else both[1].strip()[-3:]
+        most = q.parse_clock(both[2] + unit)
+        return [Told(key, q.parse_clock(both[1])), Told("processor.clock_most", most)]
     match = re.fullmatch(
         rf"\s*(?:base|max\.?|up to|about)?\s*({NUMBER}\s*[kmg]?hz)\s*"
         r"(?:\(?(?:base|max\.?|nominal|turbo|boost)\)?)?\s*",
@@ -232,8 +256,10 @@ def _generation(key: str, text: str) -> list[Told]:
 def _system(key: str, text: str) -> list[Told]:
     said = vocabulary().systems.said(text)
     told = [Told("system.os", said.name)]
+    # of Linux itself the version is the kernel's
+    version = "system.kernel" if said.name == "Linux" else "system.os_version"
     for name, value in (
-        ("system.os_version", said.version), ("system.os_bits", said.bits),
+        (version, said.version), ("system.os_bits", said.bits),
         ("extra.os_edition", said.edition), ("extra.os_release", said.release),
         ("extra.os_build", said.build),
     ):  # fmt: skip
@@ -286,10 +312,11 @@ def _architecture(key: str, text: str) -> list[Told]:
 
 def _module_version(key: str, text: str) -> list[Told]:
     word = fold(text)
-    if word in ("none", "no", "not present", "missing", "absent", "not found"):
+    if word in ("none", "no", "not present", "missing", "absent", "not found", "no tpm"):
         return [Told(key, "none")]
     match = re.fullmatch(
-        r"(?:f?tpm|version|v|security module|spec(?:ification)?|\s)*([12](?:\.\d+)?)\b.*",
+        r"(?:yes|ja|oui|,|f?tpm|version|v|security module|spec(?:ification)?|\s)*"
+        r"([12](?:\.\d+)?)\b.*",
         text.strip(), re.IGNORECASE,
     )  # fmt: skip
     if not match:

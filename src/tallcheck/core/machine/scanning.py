@@ -30,8 +30,16 @@ class Scan:
 
 SAID_MOST = 400
 """What one says of a reading, in characters; what is longer is no such thing."""
-NUMBER = r"\d+(?:[.,'\u2019\u00a0\u202f]\d+)*"
-UNIT = r"(?:[kmgt]i?b|[kmgt]o|gigs?|megs?|(?:kilo|mega|giga|tera)(?:bytes?|octets?)|bytes?|[mgt])"
+NUMBER = r"(?:\d{1,3}(?: \d{3})+(?!\d)|\d+)(?:[.,'\u2019\u00a0\u202f]\d+)*"
+UNIT = (
+    r"(?:[kmgt]i?b(?:ytes?)?|[kmgt]o|gigs?|megs?|(?:kilo|mega|giga|tera)(?:bytes?|octets?)?"
+    r"|bytes?|[mgt])"
+)
 SIZE = rf"({NUMBER}\s*{UNIT})\b"
 ALONE = rf"(?<![-\w.,]){SIZE}"
 """A size that nothing stands before, a minus sign least of all."""
+NUMBER_WORDS = {
+    "single": 1, "one": 1, "dual": 2, "triple": 3, "three": 3, "quad": 4, "hexa": 6, "octa": 8,
+    "two": 2, "four": 4,
+    "six": 6, "eight": 8, "ten": 10, "twelve": 12, "sixteen": 16,
+}  # fmt: skip

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import Any
 
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.scanning import ALONE, NUMBER, SIZE, UNIT, Scan
+from tallcheck.core.machine.scanning import ALONE, NUMBER, NUMBER_WORDS, SIZE, UNIT, Scan
 from tallcheck.core.machine.sheet import Kit, Module
 from tallcheck.core.machine.vocabulary import Phrases
 from tallcheck.core.values.errors import InputError
@@ -23,7 +23,7 @@ _MEMORY_FILLERS = (
     *_ABOUT, "ram", "memory", "of", "installed", "fitted", "total", "physical", "system", "main",
     "arbeitsspeicher", "ecc", "memoire", "m\u00e9moire", "vive", "de", "dual", "single", "channel",
     "in", "the", "there", "is", "are", "has", "it", "kit", "modules", "module", "sticks", "stick",
-    "slots", "slot", "x",
+    "slots", "slot", "x", "unified", "shared", "dimms", "dimm",
 )  # fmt: skip
 _TYPE = r"\b((?:lp)?ddr[1-6]?[lx]?|sdram)(?:[ -]?(?:pc\d?-)?(\d{3,5}))?\s*(?:mhz|mt/s|mts)?\b"
 _FORM = r"\b(so-?dimm|u-?dimm|r-?dimm|dimm|lpcamm2?|camm2?)s?\b"
@@ -49,15 +49,21 @@ def memory_said(text: str, phrases: Phrases) -> list[Told]:
             told["memory.usable"] = parse_memory(f"{match[1]} {match[2] or 'GB'}")
             break
     kind = _kind(scan, told)
+    if match := scan.take(r"\b(\d{1,2})\s*slots?\b"):
+        told["memory.slots"] = int(match[1])
+    fixed = bool(scan.take(r"\b(?:soldered|on[ -]?board|verl\u00f6tet|soud\u00e9e?)\b"))
     modules, listed = _kits(scan), False
     sizes = []
     while match := scan.take(ALONE):
         sizes.append(parse_memory(match[1]))
     left = scan.left(_MEMORY_FILLERS)
-    if left.strip("+&/~") or len(sizes) > 1 or not (sizes or modules or told):
+    if left.strip("+&/~") or len(sizes) > 1 or not (sizes or modules or told or kind):
         parse_memory(text)  # its own reason, where it is a plain number
         raise InputError(f'found "{text.strip()}"', MEMORY_EXPECTED)
+    if fixed and not modules:
+        modules, sizes = sizes, []
     if modules:
+        kind |= {"fixed": True} if fixed else {}
         told["memory.modules"] = Kit(Module(size=one, **kind) for one in modules)
         listed = True
     for size in sizes:
@@ -78,15 +84,21 @@ def _kind(scan: Scan, told: dict[str, Any]) -> dict[str, Any]:
     if match := scan.take(_FORM):
         form = match[1].lower().replace("-", "")
         told["extra.memory_form"] = _FORMS.get(form, "CAMM")
-    scan.take(r"\b\d{4,5}\s*(?:mhz|mt/s|mts)")
+    scan.take(r"@?\s*\b\d{3,5}\s*(?:mhz|mt/s|mts)\b")
     return kind
 
 
 def _kits(scan: Scan) -> list[int]:
     """Modules as ``2x4GB``, ``2x4`` behind a size, ``4GB x 2`` or ``4GB + 4GB``, taken out."""
     found: list[int] = []
-    while match := scan.take(rf"\b(\d)\s*[x*]\s*{SIZE}"):
-        found += [parse_memory(match[2])] * int(match[1])
+    count = rf"(\d|{'|'.join(NUMBER_WORDS)})"
+    pieces = r"(?:sticks?|modules?|dimms?|riegel|barrettes?)"
+    for pattern in (rf"\b{count}\s*[x*]\s*{SIZE}",
+                    rf"\b{count}\s+{pieces}\s+(?:of|with|\u00e0|de|mit)\s+{SIZE}",
+                    rf"\b{count}\s+{SIZE}\s*{pieces}"):  # fmt: skip
+        while match := scan.take(pattern):
+            many = NUMBER_WORDS.get(match[1].lower()) or int(match[1])
+            found += [parse_memory(match[2])] * many
     while match := scan.take(rf"{SIZE}\s*[x*]\s*(\d)\b"):
         found += [parse_memory(match[1])] * int(match[2])
     if not found and (match := scan.take(r"\(\s*(\d)\s*[x*]\s*(\d{1,3})\s*\)")):
@@ -138,7 +150,7 @@ def storage_said(text: str, phrases: Phrases) -> list[Told]:
         while scan.take(_SPINNING):
             pass
     size = None
-    of = r"(?:\s*(?:space|room))?\s*(?:of|von|sur|/)\s*"
+    of = r"(?:\s*(?:space|room))?\s*(?:(?:out )?of|von|sur|/)\s*"
     if match := scan.take(rf"{ALONE}\s*(?:{free})\b{of}{SIZE}"):
         told["storage.free"], size = parse_storage(match[1]), parse_storage(match[2])
     else:

@@ -134,8 +134,15 @@ class Systems:
             for written in (name, f"{name} gnu/linux", f"{name} linux"):
                 if lower.startswith(written) and not lower[len(written) :][:1].isalpha():
                     best = written
-            if lower.startswith(name) and not lower[len(name) :][:1].isalpha():
+            following = lower[len(name) :][:1]
+            if len(name) == 1 and not following.isdigit():
+                continue  # W10 is a system, a word that begins with w is none
+            if lower.startswith(name) and not following.isalpha():
                 return self._names[name], plain[len(best) :].strip(" ,-:")
+        for word in self.words:
+            named = {name.lower() for name in word.versions if name.isalpha() and len(name) > 3}
+            if lower in named:
+                return word, plain
         return None
 
     def _version(self, word: SystemWord, text: str) -> tuple[str | None, str]:

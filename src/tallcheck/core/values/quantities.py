@@ -20,10 +20,23 @@ _NUMBER = re.compile(
 
 _WORDS = {
     "": ("", "b", "byte", "bytes"),
-    "k": ("k", "kb", "kilobyte", "kilobytes"),
-    "m": ("m", "mb", "mo", "meg", "megs", "megabyte", "megabytes"),
-    "g": ("g", "gb", "go", "gig", "gigs", "gigabyte", "gigabytes", "gigaoctet", "gigaoctets"),
-    "t": ("t", "tb", "to", "tera", "terabyte", "terabytes"),
+    "k": ("k", "kb", "kbyte", "kbytes", "kilobyte", "kilobytes"),
+    "m": ("m", "mb", "mo", "meg", "megs", "mega", "mbyte", "mbytes", "megabyte", "megabytes"),
+    "g": (
+        "g",
+        "gb",
+        "go",
+        "gig",
+        "gigs",
+        "giga",
+        "gbyte",
+        "gbytes",
+        "gigabyte",
+        "gigabytes",
+        "gigaoctet",
+        "gigaoctets",
+    ),
+    "t": ("t", "tb", "to", "tera", "tbyte", "tbytes", "terabyte", "terabytes"),
 }
 _BINARY_WORDS = {"k": ("kib",), "m": ("mib",), "g": ("gib",), "t": ("tib",)}
 _POWERS = {"": 0, "k": 1, "m": 2, "g": 3, "t": 4}
