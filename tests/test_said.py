@@ -129,8 +129,8 @@ def test_the_reader(key: str, text: str, expected: dict[str, Any]) -> None:
 
 LABEL = {"memory": "RAM", "ram": "RAM", "disk": "Disk", "storage": "Storage", "cpu": "Processor",
          "os": "OS", "shape": "Shape", "os_bits": "Bits", "architecture": "Architecture",
-         "tpm": "TPM", "cores": "Cores", "clock": "Base speed", "secure_boot": "Secure boot", "storage_kind": "Disk type",
-         "display": "Screen"}  # fmt: skip
+         "tpm": "TPM", "cores": "Cores", "clock": "Base speed", "secure_boot": "Secure boot",
+         "storage_kind": "Disk type", "display": "Screen"}  # fmt: skip
 
 
 def test_every_door_reads_the_same(tmp_path: Path) -> None:
@@ -171,7 +171,8 @@ def test_have_reads_as_describe_does() -> None:
     [
         ("memory", "lots"), ("memory", "8"), ("memory", "1.000 GB"), ("memory", "-8 GB"),
         ("memory", "8 GB or 16 GB"), ("disk", "256GB SSD + 1TB HDD"), ("cpu", "64"), ("cpu", "4"),
-        ("cpu", "Windows 10"), ("cpu", "laptop"), ("cpu", "256 GB SSD"), ("os", "laptop"), ("cpu", "not an i5"), ("cpu", "64-bit"),
+        ("cpu", "Windows 10"), ("cpu", "laptop"), ("cpu", "256 GB SSD"), ("os", "laptop"),
+        ("cpu", "not an i5"), ("cpu", "64-bit"),
         ("os", "64-bit"), ("os_bits", "4"), ("shape", "brick"), ("tpm", "yes"), ("clock", "2.4"),
         ("cores", "plenty"), ("virtual", "maybe"), ("modules", "8GB,lots"),
         ("architecture", "?!"), ("display", "big"), ("gpu", "17"),
