@@ -132,7 +132,10 @@ def _system(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None
         found["processor_bits"] = found["os_bits"] = 64
     names = vocabulary().systems
     least: dict[str, str] = {}
-    for word in sorted({n for w in names.words for n in (w.name, *w.also)}, key=len, reverse=True):
+    places: dict[str, int] = {}
+    whole = scan.text
+    words = {name for word in names.words for name in (word.name, *word.also)}
+    for word in sorted(words, key=lambda name: (-len(name), name)):
         pattern = (
             rf"\b{re.escape(word)}\b(?:\s+(?:GNU/)?Linux)?(?:\s+(?:version\s+)?(\d+(?:\.\d+)*))?"
             r"((?:\s*(?:/|,|or|and)\s*\d+(?:\.\d+)*(?!\s*(?:[kmgt]i?b|[gm]hz|-?bit)))*)"
@@ -142,6 +145,8 @@ def _system(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None
             assert called is not None
             versions = re.findall(r"\d+(?:\.\d+)*", f"{match[1] or ''} {match[2]}")
             version = min(versions, key=_parts, default="")
+            at = max(whole.find(match[0]), 0)
+            places[called.name] = min(at, places.get(called.name, at))
             known = least.get(called.name)
             if known is None or (version and _parts(version) < _parts(known)):
                 least[called.name] = version
@@ -149,7 +154,10 @@ def _system(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None
         if label == "system.os" and scan.text.strip():
             _unknown_system(scan, found)
         return
-    found["os"] = [f"{name} >= {version}" if version else name for name, version in least.items()]
+    found["os"] = [
+        f"{name} >= {least[name]}" if least[name] else name
+        for name in sorted(least, key=lambda name: places[name])
+    ]
     scan.take(rf"\(?\b(?:{_EDITIONS})\b\)?(?:\s*(?:/|,|or|and)\s*\b(?:{_EDITIONS})\b)*")
     bits = r"\(?\b(32|64)[\s-]*bits?\b(?!\s*(?:processor|cpu))"
     if match := scan.take(rf"{bits}(?:\s*(?:versions?|editions?|only|os|operating system))?\)?"):
