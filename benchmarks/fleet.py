@@ -6,6 +6,7 @@ memory ratio sets the peak over the table of pandas. ``--rows N`` makes smaller 
 """
 
 import argparse
+import csv
 import os
 import random
 import resource
@@ -13,6 +14,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 
 import numpy as np
 
@@ -87,6 +89,51 @@ def text_file(path: str, rows: int) -> None:
         file.writelines(f"bed-{at},{lines[rng.randrange(3000)]}\n" for at in range(rows))
 
 
+def varied_file(path: str, rows: int) -> None:
+    """An office's list of very varied rows: 29 columns, blanks, modules by position."""
+    rng = random.Random(3)
+
+    def some(value: object, missing: float = 0.15) -> object:
+        return "" if rng.random() < missing else value
+
+    with open(path, "w", newline="", encoding="utf-8") as file:
+        writer = csv.DictWriter(file, list(_varied(0, rng, some)))
+        writer.writeheader()
+        writer.writerows(_varied(at, rng, some) for at in range(rows))
+
+
+def _varied(at: int, rng: random.Random, some: Callable[..., object]) -> dict[str, object]:
+    sizes = [rng.choice([1, 2, 4, 8, 16]) for _ in range(rng.choice([1, 1, 2, 2, 4]))]
+    slots, total = len(sizes) + rng.choice([0, 0, 1, 2]), sum(sizes)
+    cores, bits = rng.choice([1, 2, 4, 6, 8, 12]), rng.choice([64, 64, 64, 64, 32])
+    drive = rng.choice([64, 128, 240, 256, 500, 512, 1000])
+    name = rng.choice([f"Osier Wand S{rng.randint(3, 8)} {rng.randint(100, 480)}",
+                       f"Hazelwick Tern {rng.randint(2, 7)}-{rng.randint(10, 99)}"])  # fmt: skip
+    shapes = ["desktop", "notebook", "tower", "mini", "all-in-one", "server"]
+    return {
+        "name": f"m-{at}", "maker": rng.choice(["Larkmoor", "Tolland & Pike"]),
+        "model": f"Bench {rng.randint(1, 90)}", "shape": some(rng.choice(shapes)),
+        "virtual": rng.choice(["", "", "", "no"]), "processor": some(name), "cores": some(cores),
+        "threads": some(cores * rng.choice([1, 2])), "processor.sockets": some(1, 0.5),
+        "clock": some(f"{rng.randint(12, 38) / 10} GHz"), "processor_bits": some(bits),
+        "architecture": some("x86-64" if bits == 64 else "x86", 0.4),
+        "instructions": some(rng.choice(["x86-64-v2", "SSE4.2 POPCNT AVX", "AVX2", "SSE2"]), 0.4),
+        "virtualization": some(rng.choice(["on", "able", "none"]), 0.5),
+        "memory": some(f"{total} GB"),
+        "memory.usable": some(f"{total * 1024 - rng.randint(50, 400)} MB", 0.5),
+        "memory.available": some(f"{rng.randint(200, max(300, total * 600))} MB", 0.6),
+        "modules": some(",".join([*(f"{s}GB" for s in sizes), *["-"] * (slots - len(sizes))]), 0.3),
+        "ceiling": some(f"{rng.choice([16, 32, 64])} GB", 0.4), "slots": some(slots, 0.3),
+        "storage": some(f"{drive} GB"), "storage_free": some(f"{rng.randint(5, drive - 20)} GB"),
+        "storage_kind": some(rng.choice(["solid", "spinning"]), 0.3),
+        "security_module": some(rng.choice(["none", "1.2", "2.0"]), 0.4),
+        "firmware": some(rng.choice(["uefi", "bios"]), 0.4), "os": some("Merrow"),
+        "os_version": some(rng.choice(["6", "9", "10"])),
+        "os_bits": some(64 if bits == 64 and rng.random() < 0.8 else 32),
+        "room": f"D{rng.randint(1, 99)}",
+    }  # fmt: skip
+
+
 def models_file(path: str) -> None:
     """What the text file's models take, so that modules of the parts list fit them."""
     with open(path, "w", encoding="utf-8") as file:
@@ -130,6 +177,21 @@ def compare(label: str, path: str, needs: str, more: list[str], target: float) -
           f"(at most {target:g})   memory / frame {peak / frame:5.2f}")  # fmt: skip
 
 
+def varied(folder: str, rows: int) -> None:
+    """Print what a row of a very varied list costs, plain and with the what-if table."""
+    path = os.path.join(folder, "varied.csv")
+    varied_file(path, rows)
+    empty = timed(["-c", OURS, "--version"])[0]
+    base = ["-c", OURS, "fleet", path, "merrow@10"]
+    quiet, plain, what_if = (
+        min(timed([*base, *more])[0] for _ in range(2)) - empty
+        for more in (["--quiet"], [], ["--what-if"])
+    )
+    print(f"{rows} very varied rows        {quiet / rows * 1e3:5.2f} ms a row (at most 0.4)   "
+          f"all that is shown {plain / rows * 1e3:5.2f} ms   with what if, to that "
+          f"{what_if / plain:5.2f} (at most 3)")  # fmt: skip
+
+
 def main() -> None:
     """Write the files, time, print."""
     parser = argparse.ArgumentParser()
@@ -152,6 +214,7 @@ def main() -> None:
                 ["--parts", parts, "--models", models], 4)  # fmt: skip
         compare("numbers, with upgrade plans", numeric, os.path.join(folder, "numeric.needs.toml"),
                 ["--parts", parts], 4)  # fmt: skip
+        varied(folder, 8000)
     print(f"peak of this process {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10} MB")
 
 
