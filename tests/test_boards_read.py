@@ -17,7 +17,16 @@ from tallcheck.gather import gather
 from tallcheck.gather.rpm import packages
 from tallcheck.gather.smbios import FORMS, TYPES
 from tallcheck.gather.source import Captured
-from tests.helpers import CHASSIS, END, GIB, array_structure, linux_tree, module_structure, run
+from tests.helpers import (
+    CHASSIS,
+    END,
+    GIB,
+    X86_FLAGS,
+    array_structure,
+    linux_tree,
+    module_structure,
+    run,
+)
 
 GB = 1024
 """In the MB of structure 17."""
@@ -359,3 +368,17 @@ def test_an_rpm_database_in_sqlite_is_read(tmp_path: Any) -> None:
 def test_any_bytes_as_an_rpm_database_are_taken(data: bytes) -> None:
     assert packages(b"SQLite format 3\0" + data) in (None, [])
     assert packages(data) in (None, [])
+
+
+def test_the_domain_that_controls_a_machine_is_no_guest() -> None:
+    tree = linux_tree(flags=X86_FLAGS + " hypervisor")
+    guest = _captured(tree)
+    control = _captured({**tree, "proc/xen/capabilities": "control_d\n"})
+    assert (guest.system.virtual, control.system.virtual) == (True, False)
+
+
+@pytest.mark.parametrize(("kib", "named"), [(6_200_000, True), (5_950_000, False)])
+def test_a_share_for_graphics_is_named_where_nearly_all_is_usable(kib: int, named: bool) -> None:
+    found = _captured(linux_tree(kib=kib))
+    assert found.memory.installed == 6 * GIB
+    assert ("8 GB is fitted where a share" in " ".join(found.notes)) == named

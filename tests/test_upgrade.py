@@ -283,3 +283,12 @@ def test_wrong_usage_and_unusable_targets() -> None:
     ran = run("upgrade", demo_machine("potting-02"), "--to", "8")
     assert ran.code == 3
     assert "without a unit" in ran.err
+
+
+def test_lists_are_read_with_semicolons_and_words(tmp_path: Path) -> None:
+    path = tmp_path / "models.csv"
+    path.write_text(
+        "maker;model;ceiling;slots\nLarkmoor;Bench 14;32 GB RAM;2\nLarkmoor;X;not sure;\n"
+    )
+    found = {one.model: (one.ceiling, one.slots) for one in models_list(str(path)).values()}
+    assert found == {"Bench 14": (32 * GIB, 2), "X": (None, None)}

@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from typing import Any
 
 from tallcheck.core.machine.modules import check_module_size
+from tallcheck.core.machine.said import is_unknown
+from tallcheck.core.machine.sizes_said import plain_size
 from tallcheck.core.upgrade.parts import Model, Offer, PartsList
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import parse_count, parse_memory, parse_money, parse_speed
@@ -26,7 +28,7 @@ def parts_list(path: str) -> PartsList:
     offers, currency = [], ""
     for place, row in _rows(path, PARTS_COLUMNS, ("part", "size")):
         reader = _Cells(place, row)
-        size = reader.take("size", parse_memory)
+        size = reader.take("size", _memory)
         if size is None:
             raise InputError("found no size", "the module's size, such as 8 GB", f"{place}, size")
         try:
@@ -62,8 +64,8 @@ def models_list(path: str) -> dict[tuple[str, str], Model]:
         if not row.get("model"):
             raise InputError("found no model", "the model's name", f"{place}, model")
         model = Model(
-            row.get("maker", ""), row["model"], reader.take("ceiling", parse_memory),
-            reader.take("slots", parse_count), reader.take("position_most", parse_memory),
+            row.get("maker", ""), row["model"], reader.take("ceiling", _memory),
+            reader.take("slots", parse_count), reader.take("position_most", _memory),
             row.get("type") or None, row.get("form") or None, row.get("source", ""),
         )  # fmt: skip
         key = model_key(model.maker, model.model)
@@ -73,6 +75,10 @@ def models_list(path: str) -> dict[tuple[str, str], Model]:
             )
         models[key] = model
     return models
+
+
+def _memory(cell: str) -> int:
+    return plain_size(cell, parse_memory)
 
 
 def _flag(cell: str) -> bool:
@@ -92,7 +98,7 @@ class _Cells:
     def take(self, name: str, parse: Any) -> Any:
         """The parsed cell, or None where it is empty."""
         cell = self._row.get(name, "")
-        if not cell:
+        if not cell or is_unknown(cell):
             return None
         try:
             return parse(cell)
@@ -104,7 +110,10 @@ def _rows(
     path: str, known: tuple[str, ...], needed: tuple[str, ...]
 ) -> Iterator[tuple[str, dict[str, str]]]:
     """Where each row stands, and its cells by column. Raises InputError."""
-    reader = csv.reader(io.StringIO(text(read(path), path), newline=""), skipinitialspace=True)
+    content = text(read(path), path)
+    start = next((line for line in content.splitlines() if line and line[:1] != "#"), "")
+    mark = max(",;\t", key=start.count)
+    reader = csv.reader(io.StringIO(content, newline=""), delimiter=mark, skipinitialspace=True)
     columns: list[str] = []
     try:
         for cells in reader:

@@ -112,6 +112,7 @@ def _system_architecture(
     return None, ""
 
 
+_XEN = "proc/xen/capabilities"
 _NARROW_V8 = "0xd01"
 """The one design of Arm's eighth architecture that has no 64 bits."""
 
@@ -140,6 +141,9 @@ def _bits(source: Source, draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
         draft.read("processor.bits", bits, from_flag)
         draft.read("processor.architecture", "x86-64" if bits == 64 else "x86", from_flag)
         draft.read("system.virtual", "hypervisor" in flags, "/proc/cpuinfo, flag hypervisor")
+        if "control_d" in (read_text(source, _XEN) or ""):
+            # the domain that controls the machine has all of its firmware
+            draft.read("system.virtual", False, f"/{_XEN}, control_d")
     elif system in ("arm", "arm64"):
         number = _first(cpuinfo, "CPU architecture") or ""
         part = _is_wide_part(cpuinfo)

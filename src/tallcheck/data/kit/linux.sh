@@ -78,6 +78,7 @@ done
 take_part proc/mounts real_mounts
 limits() { tr ' ' '\n' | grep -E '^(mem|memmap|hugepages|maxcpus|nr_cpus)=' | tr '\n' ' '; }
 take_part proc/cmdline limits
+look proc/xen/capabilities && take proc/xen/capabilities
 take etc/os-release
 take usr/lib/os-release
 take sys/fs/cgroup/memory.max
