@@ -1,21 +1,28 @@
 """The open formats, in and out; and the vocabulary, which is data in files."""
 
+from typing import TYPE_CHECKING
+
 from tallcheck.core.machine.vocabulary import Sources, use_vocabulary
 
+if TYPE_CHECKING:
+    from tallcheck.core.machine.naming import Line, Rule
+    from tallcheck.core.machine.systems import SystemWord
+    from tallcheck.core.machine.vocabulary import Phrases
 
-def _names():  # type: ignore[no-untyped-def]
+
+def _names() -> "tuple[list[Rule], list[Line]]":
     from tallcheck.files.vocabulary import processor_names
 
     return processor_names()
 
 
-def _systems():  # type: ignore[no-untyped-def]
+def _systems() -> "list[SystemWord]":
     from tallcheck.files.vocabulary import systems
 
     return systems()
 
 
-def _phrases():  # type: ignore[no-untyped-def]
+def _phrases() -> "Phrases":
     from tallcheck.files.vocabulary import phrases
 
     return phrases()

@@ -12,7 +12,7 @@ from tallcheck.core.machine.readings import resolve_key
 from tallcheck.core.machine.said import SYSTEM_TYPE
 from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.systems import SystemWord
-from tallcheck.core.machine.vocabulary import Phrases, Sources
+from tallcheck.core.machine.vocabulary import Phrases
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.config import config_folder
 from tallcheck.files.inputs import read, text
@@ -117,6 +117,3 @@ def phrases() -> Phrases:
             own = {fold(said): word for said, word in words.items()}
             whole["words"][key] = whole["words"].get(key, {}) | own
     return Phrases(**whole)
-
-
-SOURCES = Sources(processor_names, systems, phrases)
