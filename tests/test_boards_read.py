@@ -53,6 +53,11 @@ def _captured(files: dict[str, Any]) -> Machine:
 
 def by_tables(*places: Place, slots: int | None = None) -> Machine:
     """The board through the raw tables."""
+    tables = _tables(places, slots)
+    return _captured({**linux_tree(), "sys/firmware/dmi/tables/DMI": tables})
+
+
+def _tables(places: tuple[Place, ...], slots: int | None) -> bytes:
     count = len(places) if slots is None else slots
     structures = [CHASSIS, array_structure(count, 32 << 20)]
     structures += [
@@ -60,7 +65,7 @@ def by_tables(*places: Place, slots: int | None = None) -> Machine:
                          _FORM[one.form], one.speed, one.running, maker=one.maker)
         for at, one in enumerate(places)
     ]  # fmt: skip
-    return _captured({**linux_tree(), "sys/firmware/dmi/tables/DMI": b"".join([*structures, END])})
+    return b"".join([*structures, END])
 
 
 def by_udev(*places: Place, slots: int | None = None) -> Machine:
@@ -105,7 +110,17 @@ def by_cim(*places: Place, slots: int | None = None, wrap: bool = False) -> Mach
     return _captured(files)
 
 
-DOORS = [by_tables, by_udev, by_cim]
+def by_firmware_call(*places: Place, slots: int | None = None) -> Machine:
+    """The board through the table that Windows hands out, with its header."""
+    tables = _tables(places, slots)
+    head = bytes([0, 3, 2, 0]) + len(tables).to_bytes(4, "little")
+    return _captured({
+        "smbios.bin": head + tables,
+        "Win32_OperatingSystem.json": '{"Caption": "Microsoft Windows 10 Pro"}',
+    })  # fmt: skip
+
+
+DOORS = [by_tables, by_udev, by_cim, by_firmware_call]
 CHIPS = Place(8 * GB, "LPDDR4", "row of chips", "Motherboard")
 
 # positions; then size, soldered, type and form of each that is left
