@@ -59,6 +59,8 @@ class _Way(Struct):
 
     use: Use
     totals: Callable[[], list[Floats]]
+    anywhere: Callable[[], list[Floats]]
+    """The totals that another machine would have, where any can be had."""
 
 
 def memory_codes(fleet: Fleet, group: Group) -> tuple[Ints, int]:
@@ -108,10 +110,12 @@ def _bits(part: Fleet, memory: Amounts, asks: list[Ask], live: frozenset[int]) -
         for total in [memory.installed, *way.totals()]:
             flags += [_met(ask, memory, way.use, total, asks) for ask in asks]
             flags.append(np.isnan(total))
+        flags.append(_met_anywhere(way, memory, asks))
     base = use_of(memory)
     flags += [
-        base.frees, np.isnan(memory.installed), np.isnan(memory.usable), memory.bits == 32,
-        memory.bits == 64, memory.os_bits == 32, memory.os_bits == 64, memory.virtual == 1,
+        base.frees, np.isnan(memory.addressable), np.isnan(memory.installed),
+        np.isnan(memory.usable), memory.bits == 32, memory.bits == 64,
+        memory.os_bits == 32, memory.os_bits == 64, memory.virtual == 1,
         np.isnan(memory.slots), _all_soldered(part),
     ]  # fmt: skip
     words = []
@@ -121,6 +125,17 @@ def _bits(part: Fleet, memory: Amounts, asks: list[Ask], live: frozenset[int]) -
             word |= np.asarray(flag).astype(np.int64) << bit
         words.append(word)
     return np.stack(words)
+
+
+def _met_anywhere(way: _Way, memory: Amounts, asks: list[Ask]) -> Any:
+    """Whether all needs are met at some total, on a machine where any can be had."""
+    found = np.zeros(len(memory.installed), dtype=bool)
+    for total in way.anywhere():
+        good = np.ones(len(found), dtype=bool)
+        for ask in asks:
+            good &= np.asarray(_met(ask, memory, way.use, total, asks)).astype(bool)
+        found |= good
+    return found
 
 
 def _exact(memory: Amounts, asks: list[Ask]) -> Any:
@@ -183,11 +198,16 @@ def _ways(part: Fleet, memory: Amounts, asks: list[Ask]) -> Iterator[tuple[int, 
         for freed in (0, 1):
             way = use.freed() if freed else use
 
-            def totals(way: Use = way) -> list[Floats]:
-                edges = [edge for ask in asks for edge in _edges(ask, memory, way, asks)]
-                return [build.smallest(edge) for edge in edges]
+            def edges(way: Use = way) -> list[Floats]:
+                return [edge for ask in asks for edge in _edges(ask, memory, way, asks)]
 
-            yield system * 2 + freed, _Way(way, totals)
+            def totals(edges: Callable[[], list[Floats]] = edges) -> list[Floats]:
+                return [build.smallest(edge) for edge in edges()]
+
+            def anywhere(edges: Callable[[], list[Floats]] = edges) -> list[Floats]:
+                return [np.maximum(edge, memory.installed + 1) for edge in edges()]
+
+            yield system * 2 + freed, _Way(way, totals, anywhere)
 
 
 def _edges(ask: Ask, memory: Amounts, use: Use, asks: list[Ask]) -> Iterator[Any]:
