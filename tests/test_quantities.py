@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tallcheck.core.values import comparison as c
@@ -78,6 +78,7 @@ def test_clocks_and_durations_read_back(value: int) -> None:
 
 
 @given(st.text(max_size=30))
+@example("0\x1f")
 def test_no_text_does_more_than_raise_an_input_error(text: str) -> None:
     for parse in (q.parse_memory, q.parse_clock, q.parse_share, q.parse_duration, q.parse_count):
         try:

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tallcheck.core.machine.pasted import read_lines
@@ -209,6 +209,7 @@ def test_a_second_value_that_contradicts_the_first_is_a_doubt() -> None:
 
 
 @given(st.sampled_from(sorted(keys())), st.text(max_size=60))
+@example("processor.cores", "4 threads \u00b2")
 def test_any_text_is_read_or_refused(key: str, text: str) -> None:
     try:
         told = read_said(key, text)
@@ -243,6 +244,7 @@ WORDS = st.sampled_from(
 
 
 @given(st.lists(WORDS, max_size=30))
+@example(["cpu cores: \u00b2"])
 def test_any_pasted_text_is_read_or_listed(words: list[str]) -> None:
     text = " ".join(words)
     told, left = read_lines(text)

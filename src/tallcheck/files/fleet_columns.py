@@ -74,10 +74,11 @@ class Column:
 
     def _told(self, text: str) -> list[Told]:
         """What one cell says."""
+        text = text.strip()
         sized = self.kind in ("memory", "storage", "clock")
         if self.unit and not text.strip(" 0123456789.,"):
             text = f"{text} {self.unit}"
-        elif sized and text.strip().isdigit() and int(text) >= _BARE_LEAST:
+        elif sized and text.isdecimal() and int(text) >= _BARE_LEAST:
             # beside cells with units, a plain number that can only be bytes is taken as such
             return [Told(self.key, int(text))]
         return read_said(self.key, text)

@@ -140,9 +140,9 @@ def _without_cpuinfo(lines: list[str], found: Pasted) -> list[str]:
             rest.append(line)
             continue
         rest.append("")
-        if label == "processor" and value.isdigit():
+        if label == "processor" and value.isdecimal():
             threads += 1
-        elif label == "cpu cores" and value.isdigit():
+        elif label == "cpu cores" and value.isdecimal():
             cores = int(value)
         elif label == "physical id":
             sockets.add(value)

@@ -209,7 +209,7 @@ def _count(key: str, text: str) -> list[Told]:
     counts, rest = counts_said(text)
     rest = re.sub(r"\(\s*\d+\s*p\s*\+\s*\d+\s*e\s*\)", " ", rest, flags=re.IGNORECASE)
     rest = re.sub(r"[,()/]|\band\b", " ", rest).strip()
-    if counts and rest.isdigit() and key not in counts:
+    if counts and rest.isdecimal() and key not in counts:
         counts[key], rest = int(rest), ""
     if counts and not rest:
         return [Told(one, value) for one, value in counts.items()]

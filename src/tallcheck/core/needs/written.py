@@ -53,9 +53,10 @@ def _parse_bits(text: str) -> int:
 
 
 def _parse_number(text: str) -> float:
-    if not re.fullmatch(r"\s*\d{1,9}([.,]\d{1,9})?\s*", text):
+    match = re.fullmatch(r"\s*(\d{1,9}(?:[.,]\d{1,9})?)\s*", text)
+    if not match:
         raise InputError(f'found "{text.strip()}"', "a number, such as 2.5")
-    return float(text.replace(",", "."))
+    return float(match[1].replace(",", "."))
 
 
 _PARSERS: dict[str, Callable[[str], Any]] = {

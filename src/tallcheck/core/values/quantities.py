@@ -165,9 +165,10 @@ def parse_speed(text: str) -> int:
 
 def parse_count(text: str) -> int:
     """A whole number, zero or more. Raises InputError."""
-    if not re.fullmatch(r"\s*[0-9]{1,9}\s*", text):
+    match = re.fullmatch(r"\s*([0-9]{1,9})\s*", text)
+    if not match:
         raise InputError(f'found "{text.strip()}"', COUNT_EXPECTED)
-    return int(text)
+    return int(match[1])
 
 
 def parse_share(text: str) -> float:
