@@ -10,7 +10,7 @@ from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import installed_programs, newest_first
 from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.said import parse_told
-from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.needs.sheet import Need, NeedsSheet
@@ -19,8 +19,6 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.files.config import config_folder, settings
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
 from tallcheck.files.sheets import read_machine, read_needs
-
-CAPTURE_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
 
 if TYPE_CHECKING:
     from tallcheck.core.upgrade.parts import PartsList

@@ -82,13 +82,11 @@ def _ask(key: str, machine: Machine) -> list[Told]:
         if not line or is_unknown(line):
             return []
         try:
-            told = _understood(key, line.strip(), machine)
+            return _understood(key, line.strip(), machine)
         except InputError as error:
             _say(
                 f"  not understood: {printable(error.found)}; expected {error.expected or example}"
             )
-            continue
-        return told
 
 
 def _understood(key: str, text: str, machine: Machine) -> list[Told]:

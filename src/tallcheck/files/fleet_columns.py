@@ -38,16 +38,15 @@ class Column:
             return self._nothing(len(column))
         codes, distinct = _coded(column)
         told: dict[str, list[Any]] = {self.key: [None] * len(distinct)}
-        bad = np.zeros(len(distinct), dtype=bool)
         for at, text in enumerate(distinct):
             try:
                 found = self._told(text)
-            except InputError:
-                bad[at] = True
+            except InputError as error:
+                why = f"{error.found}; expected {error.expected}"
+                self.faults.append(Fault(self.heading, why, np.flatnonzero(codes == at)))
                 continue
             for one in found:
                 told.setdefault(one.key, [None] * len(distinct))[at] = one.value
-        self._unread(codes, distinct, bad)
         words: dict[str, Words] = {}
         for key, values in told.items():
             if is_number(key):
@@ -132,14 +131,6 @@ class Column:
         for value in np.unique(values[which]):
             text = f'found "{value:.15g}" {why}'
             self.faults.append(Fault(self.heading, text, np.flatnonzero(which & (values == value))))
-
-    def _unread(self, codes: Any, distinct: list[str], bad: Any) -> None:
-        for at in np.flatnonzero(bad):
-            try:
-                self._told(distinct[at])
-            except InputError as error:
-                why = f"{error.found}; expected {error.expected}"
-                self.faults.append(Fault(self.heading, why, np.flatnonzero(codes == at)))
 
 
 def is_number(key: str) -> bool:

@@ -24,7 +24,7 @@ from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
 from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
 from tallcheck.files.fleet_told import Told
-from tallcheck.files.inputs import shown, utf8
+from tallcheck.files.inputs import delimiter_of, read, shown, utf8
 from tallcheck.files.sheets import machine_from, machine_from_table
 
 SHEET_ENDING = ".machine.json"
@@ -49,7 +49,6 @@ def read_fleet(path: str, headings: dict[str, Theirs], keep: bool) -> FleetFile:
 
 
 def _bytes(path: str) -> bytes:
-    from tallcheck.files.inputs import read
 
     return read(path, _FLEET_MOST)
 
@@ -71,7 +70,7 @@ def _csv(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table,
     data = utf8(data, path)
     kept, comments = _without_comments(data)
     start = kept[: max(kept.find(b"\n"), 0) or len(kept)].decode("utf-8", "replace")
-    mark = max(",;\t", key=start.count)
+    mark = delimiter_of(start)
     header = [cell.strip() for cell in next(csv.reader([start], delimiter=mark), [])]
     if not any(header):
         raise InputError("found no header", "a line with name and the sheet's keys", shown(path))

@@ -55,6 +55,11 @@ def text(data: bytes, path: str) -> str:
         ) from None
 
 
+def delimiter_of(header: str) -> str:
+    """What stands between the cells of a list, by its header."""
+    return max(",;\t", key=header.count)
+
+
 def shown(path: str) -> str:
     """The name under which an input appears in messages."""
     return "standard input" if path == "-" else path

@@ -7,11 +7,11 @@ from typing import Any
 
 from tallcheck.core.machine.modules import check_module_size
 from tallcheck.core.machine.said import is_unknown
-from tallcheck.core.machine.sizes_said import plain_size
+from tallcheck.core.machine.sizes_said import memory_size
 from tallcheck.core.upgrade.parts import Model, Offer, PartsList
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.quantities import parse_count, parse_memory, parse_money, parse_speed
-from tallcheck.files.inputs import read, shown, text
+from tallcheck.core.values.quantities import parse_count, parse_money, parse_speed
+from tallcheck.files.inputs import delimiter_of, read, shown, text
 
 PARTS_COLUMNS = (
     "part", "type", "form", "size", "speed", "ecc", "registered", "price", "currency", "stock",
@@ -28,7 +28,7 @@ def parts_list(path: str) -> PartsList:
     offers, currency = [], ""
     for place, row in _rows(path, PARTS_COLUMNS, ("part", "size")):
         reader = _Cells(place, row)
-        size = reader.take("size", _memory)
+        size = reader.take("size", memory_size)
         if size is None:
             raise InputError("found no size", "the module's size, such as 8 GB", f"{place}, size")
         try:
@@ -64,8 +64,8 @@ def models_list(path: str) -> dict[tuple[str, str], Model]:
         if not row.get("model"):
             raise InputError("found no model", "the model's name", f"{place}, model")
         model = Model(
-            row.get("maker", ""), row["model"], reader.take("ceiling", _memory),
-            reader.take("slots", parse_count), reader.take("position_most", _memory),
+            row.get("maker", ""), row["model"], reader.take("ceiling", memory_size),
+            reader.take("slots", parse_count), reader.take("position_most", memory_size),
             row.get("type") or None, row.get("form") or None, row.get("source", ""),
         )  # fmt: skip
         key = model_key(model.maker, model.model)
@@ -75,10 +75,6 @@ def models_list(path: str) -> dict[tuple[str, str], Model]:
             )
         models[key] = model
     return models
-
-
-def _memory(cell: str) -> int:
-    return plain_size(cell, parse_memory)
 
 
 def _flag(cell: str) -> bool:
@@ -112,8 +108,9 @@ def _rows(
     """Where each row stands, and its cells by column. Raises InputError."""
     content = text(read(path), path)
     start = next((line for line in content.splitlines() if line and line[:1] != "#"), "")
-    mark = max(",;\t", key=start.count)
-    reader = csv.reader(io.StringIO(content, newline=""), delimiter=mark, skipinitialspace=True)
+    reader = csv.reader(
+        io.StringIO(content, newline=""), delimiter=delimiter_of(start), skipinitialspace=True
+    )
     columns: list[str] = []
     try:
         for cells in reader:

@@ -6,13 +6,11 @@ import re
 import sys
 
 from tallcheck.core.machine.known import with_findings
-from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.sense import note_what_is_kept
 from tallcheck.gather.source import Live, Source, open_capture, read_text
-
-_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
 
 
 def gather(source: Source, name: str, serials: bool = False) -> Machine:
@@ -71,7 +69,7 @@ def gather_from(path: str, name: str | None = None, serials: bool = False) -> Ma
     """The machine sheet of a captured tree: a folder, a tar or a zip. Raises InputError."""
     source = open_capture(path)
     stem = os.path.basename(os.path.normpath(path))
-    for ending in _ENDINGS:
+    for ending in CAPTURE_ENDINGS:
         stem = stem.removesuffix(ending)
     try:
         return gather(source, name or stem or "captured", serials)

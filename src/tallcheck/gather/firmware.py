@@ -3,6 +3,7 @@
 import re
 
 from tallcheck.core.machine.amounts import likely_fitted
+from tallcheck.core.machine.modules import running_is_clock
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.gather.draft import Draft
@@ -18,7 +19,7 @@ from tallcheck.gather.smbios import (
     meant,
     parse_entry,
 )
-from tallcheck.gather.source import DENIED, THERE, Source, read_int, read_text
+from tallcheck.gather.source import DENIED, THERE, Source, read_int, read_text, whole_number
 
 _TABLES = "sys/firmware/dmi/tables"
 _ID = "sys/class/dmi/id"
@@ -113,8 +114,9 @@ def _put_processors(sockets: list[Socket], draft: Draft) -> None:
         _switched_off(total - enabled, "in the firmware's settings", draft)
     elif runs is not None and runs < enabled:
         _switched_off(enabled - runs, "by the running system", draft)
-    if total > (enabled if runs is None else min(runs, enabled)):
-        draft.extra("cores_off", total - (enabled if runs is None else min(runs, enabled)))
+    live = enabled if runs is None else min(runs, enabled)
+    if total > live:
+        draft.extra("cores_off", total - live)
 
 
 def _sum(counts: list[int | None]) -> int | None:
@@ -215,7 +217,7 @@ def _speeds(draft: Draft) -> None:
                     f"{slot}: no {module.type} module has {speed} MT/s; that is the clock of one "
                     f"with {meant} MT/s",
                 )
-        if module.speed and module.running and abs(2 * module.running - module.speed) <= 1:
+        if running_is_clock(module):
             draft.doubt(
                 [f"memory.modules[{at}].running"],
                 f"{slot} is rated {module.speed} MT/s and said to run at {module.running}, exactly "
@@ -271,8 +273,7 @@ def _from_udev(text: str, draft: Draft) -> None:
     )
 
     def number(key: str) -> int | None:
-        value = values.get(key, "")
-        return int(value) if value.isdecimal() and len(value) < 19 else None
+        return whole_number(values.get(key, ""))
 
     origin = "the udev database, dmi"
     modules = []

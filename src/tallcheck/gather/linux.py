@@ -14,7 +14,7 @@ from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import read_firmware
 from tallcheck.gather.linux_processor import read_processor
 from tallcheck.gather.linux_rest import read_rest
-from tallcheck.gather.source import Source, read_text
+from tallcheck.gather.source import Source, read_int, read_text
 
 
 def is_linux(source: Source) -> bool:
@@ -138,10 +138,9 @@ def _container(source: Source, draft: Draft) -> None:
     """A container's limit: what it leaves is usable, and it is set on the host."""
     usable = draft.machine.memory.usable
     for path, used in _GROUPS:
-        text = read_text(source, path) or ""
-        if not (text.isdecimal() and len(text) < 19 and usable and 0 < int(text) < usable):
+        limit = read_int(source, path)
+        if limit is None or not usable or not 0 < limit < usable:
             continue
-        limit = int(text)
         draft.note(
             f"a container's limit of {limit >> 20} MB holds here, below the {usable >> 20} MB of "
             "the host: it is set on the host"
@@ -149,9 +148,9 @@ def _container(source: Source, draft: Draft) -> None:
         draft.read("memory.usable", limit, f"/{path}")
         draft.read("system.virtual", True, f"/{path}")
         draft.forget("memory.available")
-        current = read_text(source, used) or ""
-        if current.isdecimal() and len(current) < 19:
-            draft.read("memory.available", max(limit - int(current), 0), f"/{used}")
+        current = read_int(source, used)
+        if current is not None and current >= 0:
+            draft.read("memory.available", max(limit - current, 0), f"/{used}")
         for key in ("memory.installed", "memory.modules", "memory.slots", "memory.ceiling"):
             draft.forget(key)
         return

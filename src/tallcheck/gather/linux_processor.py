@@ -7,9 +7,10 @@ Arm's Main ID Register for the names of arm64 parts.
 import re
 
 from tallcheck.core.machine.instructions import LEVELS, enabled, from_flags
+from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.sheet import Cache
 from tallcheck.core.machine.vocabulary import vocabulary
-from tallcheck.core.values.quantities import KIB, MIB, parse_clock
+from tallcheck.core.values.quantities import KIB, MIB
 from tallcheck.gather.cpuset import parse_cpu_list
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.source import ABSENT, THERE, Source, read_int, read_text
@@ -207,12 +208,12 @@ def _clocks(source: Source, draft: Draft) -> None:
     """Nominal and highest clock; what cpuinfo calls MHz is the clock of the moment."""
     name = draft.machine.processor.name or ""
     base = read_int(source, f"{CPU}/cpu0/cpufreq/base_frequency")
-    stated = re.search(r"@\s*(\d+(?:\.\d+)?\s*[GM]Hz)", name, re.IGNORECASE)
+    stated = stated_clock(name)
     nominal = read_int(source, f"{CPU}/cpu0/acpi_cppc/nominal_freq")
     if base and base > 0:
         draft.read("processor.clock", base * 1000, f"/{CPU}/cpu0/cpufreq/base_frequency")
-    elif stated:
-        draft.read("processor.clock", parse_clock(stated[1]), "the processor's name")
+    elif stated is not None:
+        draft.read("processor.clock", stated, "the processor's name")
     elif nominal and nominal > 0:
         draft.read("processor.clock", nominal * 10**6, f"/{CPU}/cpu0/acpi_cppc/nominal_freq")
     most = [

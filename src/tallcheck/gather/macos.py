@@ -9,7 +9,7 @@ from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.sheet import Cache, Program, Volume
 from tallcheck.core.values.quantities import MIB
 from tallcheck.gather.draft import Draft
-from tallcheck.gather.source import Source, parse_df, read_text
+from tallcheck.gather.source import Source, parse_df, read_text, whole_number
 
 _SHAPES = {
     "MacBook": "notebook", "Macmini": "mini", "iMac": "all-in-one", "MacPro": "tower",
@@ -49,8 +49,7 @@ class _Sysctl:
         return self.values.get(key) or None
 
     def number(self, key: str) -> int | None:
-        value = self.values.get(key, "")
-        return int(value) if value.isdecimal() and len(value) < 19 else None
+        return whole_number(self.values.get(key, ""))
 
 
 def read_macos(source: Source, draft: Draft) -> None:

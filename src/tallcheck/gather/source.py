@@ -49,6 +49,11 @@ def read_int(source: Source, path: str) -> int | None:
     return int(word) if word.lstrip("-").isdecimal() and len(word) < 20 else None
 
 
+def whole_number(text: str) -> int | None:
+    """A number as a system writes it, of at most 18 digits; None where it is none."""
+    return int(text) if text.isdecimal() and len(text) < 19 else None
+
+
 class Live:
     """The machine this runs on."""
 

@@ -7,9 +7,10 @@ IsProcessorFeaturePresent takes; of the header before the raw firmware table.
 import re
 from typing import Any
 
+from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.machine.vocabulary import vocabulary
-from tallcheck.core.values.quantities import GIB, KIB, MIB, format_clock, parse_clock
+from tallcheck.core.values.quantities import GIB, KIB, MIB, format_clock
 from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import hold_memory, is_virtual, put_system, put_tables
@@ -130,8 +131,7 @@ def _processor(cim: Cim, draft: Draft) -> None:
         draft.extra("cores_off", off)
         draft.note(f"{off} of {cores} cores are switched off")
     clock = number(first, "MaxClockSpeed")
-    stated = re.search(r"@\s*(\d+(?:\.\d+)?\s*[GM]Hz)", text(first, "Name") or "", re.IGNORECASE)
-    named = parse_clock(stated[1]) if stated else None
+    named = stated_clock(text(first, "Name") or "")
     if named is not None and clock and clock * 10**6 > 1.02 * named:
         draft.read("processor.clock", named, "the processor's name")
         draft.note(

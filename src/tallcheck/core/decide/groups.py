@@ -226,8 +226,8 @@ class Group:
             hardware = min(trial.hardware, SETTINGS) if self._bare(trial) else trial.hardware
             case = (system, hardware, trial.memory and self.memory, kind)
             there = Trial(case[2], system, hardware, trial.architecture)
-            _, bits = found.get(case, (there, 0))
-            found[case] = (found.get(case, (there, 0))[0], bits | 1 << at)
+            first, bits = found.get(case, (there, 0))
+            found[case] = (first, bits | 1 << at)
         cases = [(case, trial, bits) for case, (trial, bits) in found.items()]
         self._alike = (trials, cases)
         return cases

@@ -5,6 +5,7 @@ to the same; many machines, and many trials of one, share them.
 """
 
 from bisect import bisect_left, bisect_right
+from collections.abc import Callable
 from typing import Any
 
 from msgspec.msgpack import encode
@@ -58,39 +59,36 @@ class Tried:
             values.append(value)
         return encode(values)
 
-    def _remember(self, key: Any, value: Any) -> Any:
+    def _once(self, key: Any, make: Callable[[], Any]) -> Any:
+        """What was made for a key, made now where it was not."""
+        if key in self._found:
+            return self._found[key]
+        made = make()
         if len(self._found) < _REMEMBERED_MOST:
-            self._found[key] = value
-        return value
+            self._found[key] = made
+        return made
 
     def hold(self, world: World) -> list[Answer]:
         """The needs held against a world."""
-        key = (None, self._seen(world))
-        found = self._found.get(key)
-        if found is None:
-            found = self._remember(key, self.group.hold(world))
-        return list(found)
+        return list(self._once((None, self._seen(world)), lambda: self.group.hold(world)))
 
     def outcomes(self, world: World) -> list[tuple[Case, int]]:
         """The worlds that the unknown readings allow, each with the trials that pass there.
 
         They are those of any machine alike in what the group reads.
         """
-        key = self._alike(world)
-        found = self._found.get(key)
-        if found is None:
-            found = [
-                (case, self.group.mask(case[1], self.trials)) for case in self.group.cases(world)
-            ]  # fmt: skip
-            self._remember(key, found)
-        return list(found)
+        group, trials = self.group, self.trials
+        return list(self._once(
+            self._alike(world),
+            lambda: [(case, group.mask(case[1], trials)) for case in group.cases(world)],
+        ))  # fmt: skip
 
     def solve(self, trial: Trial, world: World) -> Change | None:
         """The least that a trial has to change for all needs to be met; None where it cannot."""
-        key = (trial, self._seen(world))
-        if key not in self._found:
-            return self._remember(key, self.group.solve(trial, world, self.trials.systems))  # type: ignore[no-any-return]
-        found: Change | None = self._found[key]
+        systems = self.trials.systems
+        found: Change | None = self._once(
+            (trial, self._seen(world)), lambda: self.group.solve(trial, world, systems)
+        )
         return found
 
     def alone(self, ask: Ask) -> "Tried":

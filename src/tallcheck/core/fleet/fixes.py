@@ -9,7 +9,7 @@ from tallcheck.core.decide.groups import Group
 from tallcheck.core.fleet.columns import CHUNK, Fleet, Floats, Ints, cut_fleet
 from tallcheck.core.fleet.judge import Judge
 from tallcheck.core.fleet.judged import ANSWERS, Judged
-from tallcheck.core.fleet.memory import best_totals, plain_memory
+from tallcheck.core.fleet.memory import best_totals
 from tallcheck.core.needs.key import KINDS
 
 
@@ -30,8 +30,7 @@ def fixes_of(judged: Judged) -> Fixes:
     own = np.full(len(judged.first), np.nan)
     ways = np.full(len(judged.first), -1, dtype=np.int64)
     answers = judged.answers[judged.first] if judged.first else judged.answers
-    open_ones = (ANSWERS.index("ready"),)
-    for at in np.flatnonzero(~np.isin(answers, open_ones)).tolist():
+    for at in np.flatnonzero(answers != ANSWERS.index("ready")).tolist():
         verdict = judge.verdict(judged.first[at])
         decision = verdict.decision
         kinds[at] = sum(1 << KINDS.index(fix.kind) for fix in decision.fixes)
@@ -40,15 +39,11 @@ def fixes_of(judged: Judged) -> Fixes:
             ways[at] = _way_of(verdict)
     targets = own[judged.classes]
     memory = [
-        group for group, part in zip(judge.groups, _plain(judge), strict=True) if part
+        group for group, part in zip(judge.groups, judge.parts, strict=True) if part.memory
     ]  # fmt: skip
     if memory:
         _spread(fleet, memory[0], ways[judged.classes], targets)
     return Fixes(kinds[judged.classes], targets)
-
-
-def _plain(judge: Judge) -> list[bool]:
-    return [judge.fleet.sheets is None and plain_memory(group) for group in judge.groups]
 
 
 def _way_of(verdict: Verdict) -> int:

@@ -1,8 +1,7 @@
 """The decision for each of many machines, by the code that decides for one.
 
 For each group of needs the machines fall into classes; what the group can come to for a class is
-what it comes to for its first machine. Sets of outcomes are numbered as they are met, and the one
-fold, remembered for each pair of numbers, runs over arrays of numbers.
+what it comes to for its first machine.
 """
 
 import numpy as np

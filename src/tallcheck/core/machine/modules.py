@@ -93,6 +93,12 @@ def only_soldered(kind: str | None, form: str | None) -> bool:
     return (kind or "").upper().startswith("LPDDR") and "CAMM" not in (form or "").upper()
 
 
+def running_is_clock(module: Module) -> bool:
+    """Whether what is given as the running speed is the clock: exactly half the rated one."""
+    speed, running = module.speed, module.running
+    return bool(speed and running) and abs(2 * (running or 0) - (speed or 0)) <= 1
+
+
 def types_of(modules: list[Module]) -> set[str]:
     """The types that positions take, as far as the modules tell.
 

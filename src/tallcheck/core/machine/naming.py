@@ -5,6 +5,8 @@ from functools import lru_cache
 
 from msgspec import Struct
 
+from tallcheck.core.values.quantities import parse_clock
+
 _NAME_MOST = 256
 _MARKS = re.compile(r"\((?:R|TM|C|r|tm|c)\)|[®™©]|(?<=[a-z0-9])\s?\(tm\)")
 _BEHIND = re.compile(
@@ -83,6 +85,12 @@ def normal_name(name: str) -> str:
     """The one form in which names are listed and matched: as spelled, without the maker."""
     text = spelled(name)
     return _MAKERS.sub("", text) or text
+
+
+def stated_clock(name: str) -> int | None:
+    """The nominal clock in Hz that stands in a name behind "@"; None where none does."""
+    match = re.search(r"@\s*(\d+(?:\.\d+)?\s*[GM]Hz)", name, re.IGNORECASE)
+    return parse_clock(match[1]) if match else None
 
 
 def _first_word(pattern: str) -> str:

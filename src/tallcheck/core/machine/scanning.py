@@ -9,6 +9,11 @@ def fold(text: str) -> str:
     return " ".join(re.sub(r"[^\w()]+", " ", text.lower()).split())
 
 
+def whole_numbers(text: str) -> list[int]:
+    """The whole numbers in a text, in order: a version's parts, to be compared."""
+    return [int(one) for one in re.findall(r"\d+", text)]
+
+
 class Scan:
     """A text of which understood pieces are taken out."""
 

@@ -9,6 +9,8 @@ from typing import Annotated, Any, Literal
 from msgspec import Meta, Struct, field
 
 SHEET_FORMAT: Literal["machine/1"] = "machine/1"
+CAPTURE_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
+"""Files that hold a captured tree of a machine, of which a sheet is made."""
 
 OR_TEXT = "x-or-text"
 """Marks, in the schema, numbers that may be written as text with a unit."""

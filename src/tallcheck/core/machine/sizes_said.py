@@ -112,8 +112,17 @@ def _kits(scan: Scan) -> list[int]:
     return found
 
 
-def plain_size(text: str, parse: Callable[[str], int]) -> int:
-    """One size, with words around it that say nothing: "8 GB RAM". Raises InputError."""
+def memory_size(text: str) -> int:
+    """One size of memory, with words around it that say nothing: "8 GB RAM". InputError."""
+    return _one_size(text, parse_memory)
+
+
+def storage_size(text: str) -> int:
+    """One size of storage, with words around it that say nothing. Raises InputError."""
+    return _one_size(text, parse_storage)
+
+
+def _one_size(text: str, parse: Callable[[str], int]) -> int:
     scan = Scan(text)
     match = scan.take(ALONE)
     if match is None or scan.left((*_MEMORY_FILLERS, *_STORAGE_FILLERS, "ssd", "hdd")):

@@ -4,6 +4,7 @@ import re
 
 from msgspec import Struct
 
+from tallcheck.core.machine.scanning import whole_numbers
 from tallcheck.core.values.errors import InputError
 
 _MAKERS = re.compile(r"^(?:microsoft|майкрософт|ms|apple|canonical|the)\s+", re.IGNORECASE)
@@ -56,6 +57,11 @@ def fold_system(name: str) -> str:
     return text.removesuffix(" linux").strip() or text
 
 
+def _begins(text: str, name: str) -> bool:
+    """Whether a text begins with a name, and not with a longer word."""
+    return text.startswith(name) and not text[len(name) :][:1].isalpha()
+
+
 class Systems:
     """The systems that the data names."""
 
@@ -67,6 +73,10 @@ class Systems:
                 self._names[fold_system(name)] = word
         self._families = {word.family for word in words if word.family}
         self._longest = sorted(self._names, key=len, reverse=True)
+
+    def every_name(self) -> set[str]:
+        """Every name that a system has, as the data write it."""
+        return {name for word in self.words for name in (word.name, *word.also)}
 
     def called(self, name: str) -> SystemWord | None:
         """The system that a name stands for, or None."""
@@ -131,14 +141,13 @@ class Systems:
         plain = _MAKERS.sub("", text)
         lower = re.sub(r"[\s_-]", " ", plain.lower())
         for name in self._longest:
-            for written in (name, f"{name} gnu/linux", f"{name} linux"):
-                if lower.startswith(written) and not lower[len(written) :][:1].isalpha():
-                    best = written
-            following = lower[len(name) :][:1]
-            if len(name) == 1 and not following.isdigit():
+            if not _begins(lower, name):
+                continue
+            if len(name) == 1 and not lower[1:2].isdigit():
                 continue  # W10 is a system, a word that begins with w is none
-            if lower.startswith(name) and not following.isalpha():
-                return self._names[name], plain[len(best) :].strip(" ,-:")
+            whole = (f"{name} gnu/linux", f"{name} linux", name)
+            written = next(one for one in whole if _begins(lower, one))
+            return self._names[name], plain[len(written) :].strip(" ,-:")
         for word in self.words:
             named = {name.lower() for name in word.versions if name.isalpha() and len(name) > 3}
             if lower in named:
@@ -161,19 +170,15 @@ class Systems:
 
     def people_say(self, word: SystemWord, version: str) -> str:
         """A version as people say it, from one as the system counts."""
-        parts = _numbers(version)
+        parts = whole_numbers(version)
         best = ""
         for least in word.counted:
-            near = _numbers(least)
+            near = whole_numbers(least)
             if (
                 len(parts) > 1
                 and near[:2] == parts[:2]
                 and near <= parts
-                and (not best or near > _numbers(best))
+                and (not best or near > whole_numbers(best))
             ):
                 best = least
         return word.counted[best] if best else version
-
-
-def _numbers(version: str) -> list[int]:
-    return [int(one) for one in re.findall(r"\d+", version)]

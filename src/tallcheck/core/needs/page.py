@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.instructions import LEVELS, canonical
 from tallcheck.core.machine.processor_said import counts_said, processor_said
-from tallcheck.core.machine.scanning import ALONE, NUMBER, SAID_MOST, Scan, fold
+from tallcheck.core.machine.scanning import ALONE, NUMBER, SAID_MOST, Scan, fold, whole_numbers
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
@@ -23,10 +23,9 @@ _SECTION = re.compile(
     re.IGNORECASE,
 )
 _TITLE = re.compile(r"(?:[\w :,-]{0,60}\s)?(?:requirements|specifications)\s*:?", re.IGNORECASE)
-_HALF = re.compile(
+_HALF = (
     rf"\(\s*(?:at least |or )?({NUMBER}\s*[kmgt]i?b)(?:\s*\w+)?\s+(?:is )?recommended\s*\)"
-    rf"|[,;]\s*({NUMBER}\s*[kmgt]i?b)(?:\s*\w+)?\s+(?:is )?recommended\b",
-    re.IGNORECASE,
+    rf"|[,;]\s*({NUMBER}\s*[kmgt]i?b)(?:\s*\w+)?\s+(?:is )?recommended\b"
 )
 
 
@@ -82,7 +81,7 @@ def _statement(text: str, level: str, number: int, page: Page, system: bool) -> 
     found: dict[str, Any] = {}
     label, scan = _label(text)
     better = None
-    if match := scan.take(_HALF.pattern):
+    if match := scan.take(_HALF):
         better = match[1] or match[2]
     for taker in (_system, _module, _firmware, _processor, _sets, _graphics, _sizes, _display):
         taker(label, scan, found, system)
@@ -134,8 +133,7 @@ def _system(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None
     least: dict[str, str] = {}
     places: dict[str, int] = {}
     whole = scan.text
-    words = {name for word in names.words for name in (word.name, *word.also)}
-    for word in sorted(words, key=lambda name: (-len(name), name)):
+    for word in sorted(names.every_name(), key=lambda name: (-len(name), name)):
         pattern = (
             rf"\b{re.escape(word)}\b(?:\s+(?:GNU/)?Linux)?(?:\s+(?:version\s+)?(\d+(?:\.\d+)*))?"
             r"((?:\s*(?:/|,|or|and)\s*\d+(?:\.\d+)*(?!\s*(?:[kmgt]i?b|[gm]hz|-?bit)))*)"
@@ -144,11 +142,11 @@ def _system(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None
             called = names.called(word)
             assert called is not None
             versions = re.findall(r"\d+(?:\.\d+)*", f"{match[1] or ''} {match[2]}")
-            version = min(versions, key=_parts, default="")
+            version = min(versions, key=whole_numbers, default="")
             at = max(whole.find(match[0]), 0)
             places[called.name] = min(at, places.get(called.name, at))
             known = least.get(called.name)
-            if known is None or (version and _parts(version) < _parts(known)):
+            if known is None or (version and whole_numbers(version) < whole_numbers(known)):
                 least[called.name] = version
     if not least:
         if label == "system.os" and scan.text.strip():
@@ -174,10 +172,6 @@ def _unknown_system(scan: Scan, found: dict[str, Any]) -> None:
     if match:
         found["os"] = [f"{match[1]} >= {match[2]}"]
         scan.text = ""
-
-
-def _parts(version: str) -> list[int]:
-    return [int(one) for one in re.findall(r"\d+", version)]
 
 
 _MODULE = r"(?:trusted platform module|tpm|security module)"

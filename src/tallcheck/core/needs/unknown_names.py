@@ -54,7 +54,7 @@ def _lines(test: Generations) -> list[str]:
 
 def _systems(test: Named) -> list[str]:
     systems = vocabulary().systems
-    names = sorted({name for word in systems.words for name in (word.name, *word.also)})
+    names = sorted(systems.every_name())
     return [
         _nearest("system", name, names)
         for name, _ in test.names

@@ -9,7 +9,7 @@ from msgspec import Struct
 from tallcheck.core.machine.instructions import set_or_level
 from tallcheck.core.machine.readings import kind_of, resolve_key
 from tallcheck.core.machine.said import value_said
-from tallcheck.core.machine.sizes_said import plain_size
+from tallcheck.core.machine.sizes_said import memory_size, storage_size
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.key import Key, View
 from tallcheck.core.needs.keys import KEYS
@@ -36,14 +36,6 @@ def _parse_ability(text: str) -> int:
     return ABILITY.index(word)
 
 
-def _parse_memory(text: str) -> int:
-    return plain_size(text, q.parse_memory)
-
-
-def _parse_storage(text: str) -> int:
-    return plain_size(text, q.parse_storage)
-
-
 def _parse_version(text: str) -> Any:
     return q.parse_version(re.sub(r"^\s*tpm\s*", "", text, flags=re.IGNORECASE))
 
@@ -60,8 +52,8 @@ def _parse_number(text: str) -> float:
 
 
 _PARSERS: dict[str, Callable[[str], Any]] = {
-    "memory": _parse_memory,
-    "storage": _parse_storage,
+    "memory": memory_size,
+    "storage": storage_size,
     "clock": q.parse_clock,
     "count": q.parse_count,
     "bits": _parse_bits,

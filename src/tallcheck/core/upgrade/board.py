@@ -10,6 +10,7 @@ from tallcheck.core.machine.modules import (
     form_of,
     one_type,
     registered_by_form,
+    running_is_clock,
     soldered,
     type_fits,
     types_of,
@@ -122,15 +123,10 @@ def _agreed(values: list[bool | None]) -> bool | None:
 def _board_speed(fitted: list[Module]) -> int | None:
     """What the board holds modules to: known where all run slower than the slowest is rated."""
     rated = [one.speed for one in fitted if one.speed]
-    running = [one.running for one in fitted if one.running and not _is_clock(one)]
+    running = [one.running for one in fitted if one.running and not running_is_clock(one)]
     if not rated or len(rated) < len(fitted) or not running:
         return None
     return max(running) if max(running) < min(rated) - 1 else None
-
-
-def _is_clock(module: Module) -> bool:
-    """Whether what is given as the running speed is the clock: exactly half the rated one."""
-    return abs(2 * (module.running or 0) - (module.speed or 0)) <= 1
 
 
 def _limit(machine: Machine, other_system: bool) -> tuple[int | None, Why | None]:

@@ -4,7 +4,7 @@ from tallcheck.core.words.hints import how_to_find
 
 _ABOUT = "Press the Windows key, type About, press Enter; read out the line '{}'."
 _TASKS = "Press Ctrl, Shift and Escape together, choose Performance, then {}; read out '{}'."
-_INFO = "Press the Windows key, type msinfo32, press Enter; read out the line '{}'."
+_INFO = "Press the Windows key, type System Information, press Enter; read out the line '{}'."
 _MAC = "Click the apple at the top left, then About This Mac; read out '{}'."
 _SETTINGS = "Open the system's settings, then About; read out '{}'."
 

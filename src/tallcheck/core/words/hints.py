@@ -93,11 +93,11 @@ _HOW: dict[str, dict[str, str]] = {
         _ANY: "`lsblk -d -o name,rota`: 0 is solid",
     },
     "firmware.mode": {
-        "windows": "press the Windows key and R, type msinfo32: BIOS Mode",
+        "windows": "press the Windows key, type System Information: BIOS Mode",
         _ANY: "/sys/firmware/efi exists under UEFI",
     },
     "firmware.secure_boot": {
-        "windows": "press the Windows key and R, type msinfo32: Secure Boot State",
+        "windows": "press the Windows key, type System Information: Secure Boot State",
         _ANY: "the firmware's settings, under Boot or Security",
     },
     "firmware.security_module": {

@@ -31,11 +31,14 @@ def headline(result: Check) -> str:
 def short_in_use(result: Check) -> bool:
     """Whether a usage log finds memory short that the answer does not bring."""
     usage, world = result.usage, result.verdict.world
-    brought = any(fix.kind == "memory" for fix in result.verdict.decision.fixes)
-    if usage is None or usage.finding != "short" or brought:
+    if usage is None or usage.finding != "short" or _brings_memory(result):
         return False
     demand, fitted = usage.figures.demand, world.get("memory.installed")
     return demand is None or fitted is None or fitted < demand / TIGHT
+
+
+def _brings_memory(result: Check) -> bool:
+    return any(fix.kind == "memory" for fix in result.verdict.decision.fixes)
 
 
 def _enough_in_use(result: Check) -> int | None:
@@ -168,11 +171,12 @@ def _in_use(result: Check) -> str:
     usage = result.usage
     if usage is None:
         return ""
-    brought = any(fix.kind == "memory" for fix in result.verdict.decision.fixes)
     if usage.finding == "short" and not short_in_use(result):
         return ""
     if usage.finding == "ample":
-        return "" if brought else " In use, memory is ample: more would change nothing."
+        return (
+            "" if _brings_memory(result) else " In use, memory is ample: more would change nothing."
+        )
     if usage.finding == "too brief":
         return " The usage log is too brief to tell a habit."
     return f" {usage.sentence}"
