@@ -188,6 +188,21 @@ def test_positions_of_one_name_get_their_banks(door: Any) -> None:
 
 
 @pytest.mark.parametrize("door", DOORS)
+@pytest.mark.parametrize(
+    ("names", "channels"),
+    [([f"{letter}{number}" for letter in "AB" for number in range(1, 7)], {"socket A", "socket B"}),
+     ([f"DIMM_{letter}{number}" for letter in "AB" for number in (1, 2)], {"A", "B"}),
+     ([f"PROC {number} DIMM {at}" for number in (1, 2) for at in range(8)],
+      {"socket 1", "socket 2"})],
+)  # fmt: skip
+def test_letters_of_too_many_positions_are_sockets(
+    door: Any, names: list[str], channels: set[str]
+) -> None:
+    found = door(*(Place(8 * GB, form="DIMM", slot=name) for name in names))
+    assert {one.channel for one in found.memory.modules or []} == channels
+
+
+@pytest.mark.parametrize("door", DOORS)
 def test_exactly_half_the_rated_speed_is_the_clock(door: Any) -> None:
     found = door(Place(8 * GB, speed=3200, running=1600))
     assert [one.about for one in found.doubts] == [["memory.modules[0].running"]]

@@ -193,6 +193,7 @@ def test_entry_points() -> None:
     [("ChannelA-DIMM0", "BANK 0", "A"), ("DIMM B2", None, "B"), ("A1", None, "A"),
      ("DIMM0", "A", "A"), ("DIMM 0", "P0 CHANNEL A", "P0-A"), ("CPU1_DIMM_C1", None, "P1-C"),
      ("Controller0-ChannelA-DIMM0", "BANK 0", "C0-A"), ("Controller1-ChannelA", None, "C1-A"),
+     ("PROC 1 DIMM 3", None, "socket 1"), ("DIMM 3", "NODE 0", "socket 0"),
      ("DIMM 0", "BANK 0", None), (None, None, None)],
 )  # fmt: skip
 def test_channels(locator: str | None, bank: str | None, channel: str | None) -> None:

@@ -2,7 +2,7 @@
 
 What is no main memory is left out, names that firmware leaves unset are none, memory of a kind that
 is only ever soldered is soldered, a free position keeps its form and type, and positions that have
-one name get their bank's.
+one name get their bank's. A letter that names more positions than a channel holds names a socket.
 """
 
 from collections import Counter
@@ -17,6 +17,7 @@ from tallcheck.gather.smbios import SOLDERED_FORMS, meant
 _NOT_MAIN_MEMORY = frozenset({
     "ROM", "FLASH", "EEPROM", "FEPROM", "EPROM", "NON-VOLATILE", "VRAM", "CACHE", "CACHE DRAM",
 })  # fmt: skip
+_DEEPEST = 3  # modules on one channel, with registered modules of the older types
 _SOLDERED = frozenset(form.lower() for form in SOLDERED_FORMS)
 
 
@@ -27,13 +28,24 @@ def main_memory(kind: str | None) -> bool:
 
 def as_positions(listed: Iterable[Module]) -> list[Module]:
     """The positions of main memory."""
-    found = [_cleaned(one) for one in listed if main_memory(one.type)]
+    found = _sockets_told([_cleaned(one) for one in listed if main_memory(one.type)])
     names = Counter(one.slot for one in found)
     return [
         structs.replace(one, slot=f"{one.slot} ({one.bank})")
         if one.slot and one.bank and names[one.slot] > 1 and one.bank != one.slot
         else one
         for one in found
+    ]
+
+
+def _sockets_told(modules: list[Module]) -> list[Module]:
+    """The same, with ``socket A`` for what would be a channel of too many positions."""
+    counts = Counter(one.channel for one in modules)
+    return [
+        structs.replace(one, channel=f"socket {one.channel}")
+        if one.channel and counts[one.channel] > _DEEPEST and not one.channel.startswith("socket")
+        else one
+        for one in modules
     ]
 
 

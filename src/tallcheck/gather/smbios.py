@@ -330,19 +330,24 @@ _SOCKET = re.compile(r"(?:\bP|CPU|PROC(?:ESSOR)?|NODE)[\s_]?(\d)", re.IGNORECASE
 
 
 def channel_of(locator: str | None, bank: str | None) -> str | None:
-    """The channel that a locator or a bank names: ``DIMM A1`` and ``ChannelA`` are both A."""
+    """The channel that a locator or a bank names: ``DIMM A1`` and ``ChannelA`` are both A.
+
+    Where they name no channel but the processor, that is the group: ``socket 1``.
+    """
+    both = f"{locator} {bank}"
+    socket, controller = _SOCKET.search(both), _CONTROLLER.search(both)
     for text in (locator or "", bank or ""):
         for pattern in _CHANNEL[:3]:
             found = pattern.search(text)
             if found:
-                both = f"{locator} {bank}"
-                socket, controller = _SOCKET.search(both), _CONTROLLER.search(both)
                 within = (f"P{socket[1]}-" if socket else "") + (
                     f"C{controller[1]}-" if controller else ""
                 )
                 return within + found[1].upper()
     alone = _CHANNEL[3].fullmatch((bank or "").strip())
-    return alone[1].upper() if alone else None
+    if alone:
+        return alone[1].upper()
+    return f"socket {socket[1]}" if socket else None
 
 
 # speeds in MT/s at which modules of each type are sold (JEDEC), with the trade's roundings
