@@ -5,7 +5,7 @@ PYTHON ?= python3
 # A run-time environment of its own, so that the demo needs nothing but the tool.
 .venv/demo.done: pyproject.toml
 	$(PYTHON) -m venv .venv
-	.venv/bin/pip install --quiet .
+	.venv/bin/pip install --quiet '.[full]'
 	touch $@
 
 .venv/test.done: pyproject.toml

@@ -347,12 +347,18 @@ def test_the_macos_port_gives_the_same_kind_of_sample() -> None:
 def test_the_windows_port_gives_the_same_kind_of_sample() -> None:
     status = struct.pack("<II7Q", 64, 50, 8 * GIB, 3 * GIB, 10 * GIB, 4 * GIB, 0, 0, 0)
     times = iter([(0, 0, 0), (60, 90, 10)])
+    pages = iter([(7000, 10), (7020, 10)])
+    files = b""
 
-    def cores() -> bytes:
-        idle, kernel, user = next(times)
-        return struct.pack("<qqqqqIi", idle, kernel, user, 0, 0, 0, 0) * 4
+    def ask(path: str) -> bytes:
+        if path == "calls/processor-times":
+            return struct.pack("<qqqqqIi", *next(times), 0, 0, 0, 0) * 4
+        if path == "calls/performance":
+            read, written = next(pages)
+            return struct.pack("<80xI12xI200x", read, written)
+        return {"calls/memory-status": status, "calls/page-files": files}.get(path, b"")
 
-    meter = WindowsMeter(lambda: status, cores)
+    meter = WindowsMeter(ask)
     before, levels, now = meter.counters(), meter.levels(), meter.counters()
     assert levels is not None
     one = sample(before, now, levels)
@@ -360,8 +366,17 @@ def test_the_windows_port_gives_the_same_kind_of_sample() -> None:
     assert (one.swap_total, one.swap_used) == (2 * GIB, GIB)
     assert one.cores_busy == pytest.approx(1.6)
     assert (one.busiest_core, one.core_count) == (0.4, 4)
-    assert (one.swapped_in, one.memory_stall) == (None, None)
-    assert WindowsMeter(bytes, bytes).levels() is None
+    assert (one.swapped_in, one.swapped_out, one.memory_stall) == (20 * 4096, 0, None)
+    files = struct.pack("<QQQQ", 1 << 18, 1 << 10, 1 << 18, 0)
+    levels = meter.levels()
+    assert levels is not None
+    assert (levels.swap_total, levels.swap_used) == (2 * GIB, 4 << 20)
+
+
+def test_what_a_windows_system_does_not_tell_is_unknown() -> None:
+    meter = WindowsMeter(lambda path: struct.pack("<1024x") if "performance" in path else None)
+    assert meter.levels() is None
+    assert (meter.counters().swapped_in, meter.counters().busy) == (None, {})
 
 
 @pytest.mark.parametrize(

@@ -9,6 +9,7 @@ import sys
 from importlib import import_module
 
 from tallcheck import __version__
+from tallcheck.cli.streams import open_up
 
 COMMANDS = {
     "check": "will this machine run it, and does memory alone do? the rows and the decision",
@@ -26,7 +27,10 @@ COMMANDS = {
     "demo": "write the demo data and run one full example on it",
 }
 
-BAD_INPUT, BAD_OUTPUT, INTERRUPTED = 3, 4, 130
+BAD_INPUT, BAD_OUTPUT, NOT_INSTALLED, INTERRUPTED = 3, 4, 5, 130
+
+FULL = frozenset({"numpy", "scipy", "pandas", "matplotlib", "pyarrow", "jinja2"})
+"""The packages that only the full installation has."""
 
 _EPILOG = """commands:
 {commands}
@@ -60,6 +64,7 @@ def main(argv: list[str] | None = None) -> int:
         from tallcheck.cli.completion import complete
 
         complete(COMMANDS)
+    open_up()
     words = sys.argv[1:] if argv is None else argv
     if not words or words[0] not in COMMANDS:
         parser = _top_parser()
@@ -76,10 +81,17 @@ def _run(command: str, words: list[str]) -> int:
     from tallcheck.core.values.errors import InputError
     from tallcheck.files.output import OutputError
 
-    module = import_module(f"tallcheck.cli.{command}")
     try:
+        module = import_module(f"tallcheck.cli.{command}")
         code: int = module.run(parse(command, module, words))
         sys.stdout.flush()
+    except ModuleNotFoundError as error:
+        if (error.name or "").partition(".")[0] not in FULL:
+            raise
+        return _complain(
+            f"{command} needs {error.name} for this, which is not installed; "
+            "expected the full installation: pip install 'tall-check[full]'", NOT_INSTALLED,
+        )  # fmt: skip
     except OutputError as error:
         return _complain(error, BAD_OUTPUT)
     except InputError as error:
@@ -96,7 +108,7 @@ def _run(command: str, words: list[str]) -> int:
     return code
 
 
-def _complain(error: Exception, code: int) -> int:
+def _complain(error: Exception | str, code: int) -> int:
     from tallcheck.core.values.text import printable
 
     print(f"tallcheck: error: {printable(str(error))}", file=sys.stderr)

@@ -23,14 +23,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Gather, and print the sheet or write it."""
-    from tallcheck.files.kit import script_path
     from tallcheck.gather import gather_from, gather_here
 
     serials = args.with_serials
     if args.tree:
         machine = gather_from(args.tree, args.name, serials)
     else:
-        machine = gather_here(script_path("windows"), args.name, serials)
+        machine = gather_here(args.name, serials)
     sheet = machine_json(machine)
     if not args.output or args.output == "-":
         sys.stdout.write(sheet.decode())

@@ -28,10 +28,9 @@ if TYPE_CHECKING:
 def machine_of(word: str, told: list[str]) -> Machine:
     """The machine a MACHINE word names, with what was told by ``--have``. Raises InputError."""
     if word == "here" and not os.path.exists(word):
-        from tallcheck.files.kit import script_path
         from tallcheck.gather import gather_here
 
-        machine = gather_here(script_path("windows"))
+        machine = gather_here()
     elif os.path.isdir(word) or word.lower().endswith(CAPTURE_ENDINGS):
         from tallcheck.gather import gather_from
 

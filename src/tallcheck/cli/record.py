@@ -12,8 +12,8 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_duration, format_memory, parse_duration
 from tallcheck.core.values.text import printable
 from tallcheck.files.usage_writer import UsageWriter
+from tallcheck.gather import host_name, running_system
 from tallcheck.gather.sampler import LinuxMeter, Meter, Sample, is_gap, sample
-from tallcheck.gather.source import Live, read_text
 
 EXAMPLE = """  tallcheck record -o here.usage.csv --every 5s --for 8h
   tallcheck record -o here.usage.csv --for 8h --programs 5"""
@@ -35,8 +35,9 @@ class _Stop:
 
     def __init__(self) -> None:
         self.asked = False
-        for number in (signal.SIGINT, signal.SIGTERM):
-            signal.signal(number, self._ask)
+        for name in ("SIGINT", "SIGTERM", "SIGBREAK"):  # the last where a console window closes
+            if number := getattr(signal, name, None):
+                signal.signal(number, self._ask)
 
     def _ask(self, number: int, frame: FrameType | None) -> None:
         self.asked = True
@@ -83,15 +84,16 @@ def _duration(text: str, option: str) -> float:
 
 def _meter(programs: int) -> tuple[Meter, str]:
     """What reads the running system, and the machine's name."""
-    if sys.platform in ("win32", "darwin"):
-        import platform
+    source = running_system()
+    name = host_name(source) or "here"
+    if sys.platform == "win32":
+        from tallcheck.gather.meters import WindowsMeter
 
-        from tallcheck.gather.meters import MacMeter, WindowsMeter
+        return WindowsMeter(source.read), name
+    if sys.platform == "darwin":
+        from tallcheck.gather.meters import MacMeter
 
-        meter: Meter = WindowsMeter() if sys.platform == "win32" else MacMeter()
-        return meter, platform.node() or "here"
-    source = Live()
-    name = read_text(source, "proc/sys/kernel/hostname") or "here"
+        return MacMeter(), name
     return LinuxMeter(source, programs), name
 
 

@@ -120,8 +120,9 @@ def _arrow_table(
             pa.BufferReader(data),
             pacsv.ReadOptions(use_threads=threads, column_names=header, skip_rows=1,
                               block_size=4 << 20),
-            pacsv.ParseOptions(ignore_empty_lines=False, invalid_row_handler=left_out,
-                               newlines_in_values=line_ends, delimiter=mark),
+            pacsv.ParseOptions(ignore_empty_lines=False, delimiter=mark,
+                               newlines_in_values=line_ends,
+                               invalid_row_handler=None if threads else left_out),
             pacsv.ConvertOptions(
                 null_values=_UNKNOWN, strings_can_be_null=True, quoted_strings_can_be_null=True,
                 auto_dict_encode=True, auto_dict_max_cardinality=1 << 16, column_types=types,
@@ -130,9 +131,11 @@ def _arrow_table(
         )  # fmt: skip
 
     try:
-        table = read(True, False)
-        if torn:
-            # a torn row may be one with a line end in a cell; and only one thread counts rows
+        try:
+            table = read(True, False)
+        except pa.ArrowInvalid:
+            # a torn row may be one with a line end in a cell; and only one thread counts rows, or
+            # may call back: another one might do so while the interpreter ends, which aborts it
             table = read(False, b'"' in data)
     except pa.ArrowInvalid as error:
         try:

@@ -47,22 +47,42 @@ def _read_other(source: Source, draft: Draft, serials: bool) -> None:
 def _when(source: Source) -> str | None:
     """When the readings were taken: now, or what a capture says."""
     if source.live:
-        return datetime.datetime.now(datetime.UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+        return _now()
     text = read_text(source, "gathered") or ""
     return text if re.fullmatch(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ", text) else None
 
 
-def gather_here(windows_script: str, name: str | None = None, serials: bool = False) -> Machine:
-    """The machine sheet of the machine this runs on. Raises InputError."""
-    if sys.platform == "win32" or sys.platform == "darwin":
+def _now() -> str:
+    return datetime.datetime.now(datetime.UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def running_system() -> Source:
+    """The system this runs on."""
+    if sys.platform == "win32":
+        from tallcheck.gather.win32_source import Win32
+
+        return Win32()
+    if sys.platform == "darwin":
+        from tallcheck.gather.ports import ask_macos
+
+        return ask_macos(_now())
+    return Live()
+
+
+def host_name(source: Source) -> str | None:
+    """The name of the machine this runs on, as its system tells it."""
+    if sys.platform in ("win32", "darwin"):
         import platform
 
-        from tallcheck.gather.ports import ask_macos, ask_windows
+        return platform.node()
+    host = read_text(source, "proc/sys/kernel/hostname")
+    return host if host and host != "(none)" else None
 
-        asked = ask_macos() if sys.platform == "darwin" else ask_windows(windows_script)
-        return gather(asked, name or platform.node() or "here", serials)
-    source = Live()
-    return gather(source, name or _host_name(source) or "here", serials)
+
+def gather_here(name: str | None = None, serials: bool = False) -> Machine:
+    """The machine sheet of the machine this runs on. Raises InputError."""
+    source = running_system()
+    return gather(source, name or host_name(source) or "here", serials)
 
 
 def gather_from(path: str, name: str | None = None, serials: bool = False) -> Machine:
@@ -75,8 +95,3 @@ def gather_from(path: str, name: str | None = None, serials: bool = False) -> Ma
         return gather(source, name or stem or "captured", serials)
     except InputError as error:
         raise error.at(path) from None
-
-
-def _host_name(source: Source) -> str | None:
-    host = read_text(source, "proc/sys/kernel/hostname")
-    return host if host and host != "(none)" else None

@@ -1,12 +1,11 @@
 """Meters for Windows and macOS: thin ports to the systems' public interfaces.
 
-Sources: the published descriptions of GlobalMemoryStatusEx and NtQuerySystemInformation
-(SystemProcessorPerformanceInformation); vm_stat(1), sysctl(3), host_processor_info. What asks the
-system is one function each, which stand-ins replace in tests.
+Sources: the published descriptions of NtQuerySystemInformation
+(SystemProcessorPerformanceInformation, SystemPerformanceInformation); vm_stat(1), sysctl(3),
+host_processor_info.
 """
 
 import ctypes
-import os
 import re
 import struct
 import subprocess
@@ -16,26 +15,14 @@ from typing import Any
 
 from tallcheck.gather.macos import available_memory, parse_swap_usage, parse_vm_stat
 from tallcheck.gather.sampler import Counters, Levels
+from tallcheck.gather.windows_calls import PAGE, memory_levels
 
 Ticks = dict[str, tuple[int, int]]
 
 # --- Windows -------------------------------------------------------------------------------
 
-_MEMORY_STATUS = struct.Struct("<II7Q")  # MEMORYSTATUSEX
 _CORE_TIMES = struct.Struct("<qqqqqIi")  # SYSTEM_PROCESSOR_PERFORMANCE_INFORMATION
-_CORE_TIMES_CLASS = 8
-
-
-def windows_levels(status: bytes) -> Levels | None:
-    """Memory from a MEMORYSTATUSEX; swap is what the commit limit has beyond memory."""
-    if len(status) < _MEMORY_STATUS.size:
-        return None
-    _, _, total, free, limit, left, *_ = _MEMORY_STATUS.unpack_from(status)
-    if not total:
-        return None
-    swap = max(limit - total, 0)
-    committed_beyond = max((limit - left) - (total - free), 0)
-    return Levels(total, min(free, total), swap, min(committed_beyond, swap))
+_PAGES_READ, _PAGES_WRITTEN = 80, 96  # in SYSTEM_PERFORMANCE_INFORMATION; 32 bits, which run over
 
 
 def windows_ticks(times: bytes) -> Ticks:
@@ -47,42 +34,35 @@ def windows_ticks(times: bytes) -> Ticks:
     return ticks
 
 
-def _library(name: str) -> Any:
-    """A system library of Windows, which other systems' ctypes do not offer."""
-    return getattr(getattr(ctypes, "windll"), name)  # noqa: B009
+def windows_paging(performance: bytes) -> tuple[int | None, int | None]:
+    """Bytes read back from the drive for memory, and written to the page file, since the start.
 
-
-def _ask_windows_memory() -> bytes:
-    status = ctypes.create_string_buffer(_MEMORY_STATUS.size)
-    struct.pack_into("<I", status, 0, _MEMORY_STATUS.size)
-    return status.raw if _library("kernel32").GlobalMemoryStatusEx(status) else b""
-
-
-def _ask_windows_times() -> bytes:
-    times = ctypes.create_string_buffer(_CORE_TIMES.size * (os.cpu_count() or 1))
-    query = _library("ntdll").NtQuerySystemInformation
-    return b"" if query(_CORE_TIMES_CLASS, times, len(times), None) else times.raw
+    A system that has read nothing since its start does not count, so nothing is known then.
+    """
+    if len(performance) < _PAGES_WRITTEN + 4:
+        return None, None
+    read = struct.unpack_from("<I", performance, _PAGES_READ)[0]
+    written = struct.unpack_from("<I", performance, _PAGES_WRITTEN)[0]
+    return (read * PAGE, written * PAGE) if read else (None, None)
 
 
 class WindowsMeter:
-    """The running Windows system. What it brings back from swap is unknown."""
+    """The running Windows system, asked through ``ask``: the bytes of a named answer."""
 
-    def __init__(
-        self,
-        memory: Callable[[], bytes] = _ask_windows_memory,
-        times: Callable[[], bytes] = _ask_windows_times,
-    ) -> None:
-        self._memory = memory
-        self._times = times
+    def __init__(self, ask: Callable[[str], bytes | None]) -> None:
+        self._ask = ask
 
     def counters(self) -> Counters:
         """The counters of this moment."""
-        ticks = windows_ticks(self._times())
-        return Counters(time.time(), time.monotonic(), None, None, None, None, ticks)
+        ticks = windows_ticks(self._ask("calls/processor-times") or b"")
+        read, written = windows_paging(self._ask("calls/performance") or b"")
+        return Counters(time.time(), time.monotonic(), read, written, None, None, ticks)
 
     def levels(self) -> Levels | None:
         """Memory and swap of this moment."""
-        return windows_levels(self._memory())
+        return memory_levels(
+            self._ask("calls/memory-status") or b"", self._ask("calls/page-files") or b""
+        )
 
 
 # --- macOS ---------------------------------------------------------------------------------

@@ -7,16 +7,16 @@ IsProcessorFeaturePresent takes; of the header before the raw firmware table.
 import re
 from typing import Any
 
-from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.machine.vocabulary import vocabulary
-from tallcheck.core.values.quantities import GIB, KIB, MIB, format_clock
+from tallcheck.core.values.quantities import GIB, KIB, MIB
 from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import hold_memory, is_virtual, put_system, put_tables
 from tallcheck.gather.listed import as_positions
 from tallcheck.gather.smbios import SHAPES, TYPES, channel_of, decode, split_system_table
 from tallcheck.gather.source import Source
+from tallcheck.gather.windows_calls import CALLS, put_clock, read_calls, read_processor
 
 # CIM codes a module's form otherwise than SMBIOS does
 _FORMS = {
@@ -40,14 +40,17 @@ _ARM_FEATURES = {
     30: ("AES", "SHA1", "SHA2", "PMULL"), 31: ("CRC32",), 34: ("LSE",), 43: ("DotProd",),
     44: ("JSCVT",), 45: ("LRCPC",),
 }  # fmt: skip
-_NEWER = range(36, 42)  # older systems answer "no" to these whatever the processor has
+_NEWER = range(36, 41)  # older systems answer "no" to these whatever the processor has
+_ONLY_YES = frozenset({22, 28, 32, 33, 41})  # nothing tells whether a "no" is the system's
 _CAPPED = 4 * GIB - 2 * MIB  # a 32-bit field holds no more graphics memory
 
 
 def is_windows(source: Source) -> bool:
     """Whether a source holds a Windows capture."""
     names = source.names("")
-    return any(re.fullmatch(r"(Win32|MSFT)_\w+\.json|smbios\.bin", name) for name in names)
+    return CALLS in names or any(
+        re.fullmatch(r"(Win32|MSFT)_\w+\.json|smbios\.bin", name) for name in names
+    )
 
 
 def read_windows(source: Source, draft: Draft, serials: bool) -> None:
@@ -55,10 +58,15 @@ def read_windows(source: Source, draft: Draft, serials: bool) -> None:
     cim = Cim(source, draft)
     _system(cim, draft)
     _processor(cim, draft)
+    calls = CALLS in source.names("")
+    if calls:
+        read_processor(source, draft)
     table = source.read("smbios.bin")
     if table:
         version, data = split_system_table(table)
         put_tables(decode(data, version), draft, serials)
+    if calls:
+        read_calls(source, draft)
     _modules(cim, draft)
     _features(cim, draft)
     _firmware(cim, draft)
@@ -130,17 +138,8 @@ def _processor(cim: Cim, draft: Draft) -> None:
         draft.read("processor.cores", cores - off, origin)
         draft.extra("cores_off", off)
         draft.note(f"{off} of {cores} cores are switched off")
-    clock = number(first, "MaxClockSpeed")
-    named = stated_clock(text(first, "Name") or "")
-    if named is not None and clock and clock * 10**6 > 1.02 * named:
-        draft.read("processor.clock", named, "the processor's name")
-        draft.note(
-            f"the system reports {format_clock(clock * 10**6)} as the nominal clock, which is a "
-            f"higher rating: {format_clock(named)} stands in the processor's name"
-        )
-    else:
-        # this class calls the nominal clock the most
-        draft.read("processor.clock", clock * 10**6 if clock else None, origin)
+    # this class calls the nominal clock the most
+    put_clock(text(first, "Name") or "", number(first, "MaxClockSpeed"), origin, draft)
     bits = number(first, "DataWidth")
     draft.read("processor.bits", bits if bits in (32, 64) else None, origin)
     architecture = _ARCHITECTURES.get(number(first, "Architecture") or 0)
@@ -239,7 +238,7 @@ def _features(cim: Cim, draft: Draft) -> None:
         for number, name in _FEATURES.items():
             if answers.get(number):
                 listed.append(name)
-            elif number in answers and (number not in _NEWER or newer):
+            elif number in answers and number not in _ONLY_YES and (newer or number not in _NEWER):
                 listed.append(f"-{name}")
     if listed:
         draft.work_out("processor.instructions", listed, "features.json, a partial list")

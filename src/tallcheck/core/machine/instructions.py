@@ -145,7 +145,7 @@ _IMPLIES: dict[str, tuple[str, ...]] = {
     "SSE3": ("SSE2",),
     "SSSE3": ("SSE3",),
     "SSE4.1": ("SSSE3",),
-    "SSE4.2": ("SSE4.1", "POPCNT"),
+    "SSE4.2": ("SSE4.1", "POPCNT", "CMPXCHG16B", "LAHF-SAHF"),
     "SSE4a": ("SSE3", "POPCNT"),
     "AES": ("SSE2",),
     "PCLMULQDQ": ("SSE2",),

@@ -28,6 +28,9 @@ def lacking(test: Interfaces, adapter: Graphics) -> tuple[list[str], bool]:
     offered = {name.lower(): version for name, version in adapter.api.items()}
     lacks, unsure = [], False
     for name, least in test.versions.items():
+        if offered and name.lower() not in offered:
+            unsure = True  # nobody told of this interface; an empty table tells that there is none
+            continue
         try:
             if parse_version(str(offered.get(name.lower(), "none"))) < parse_version(least):
                 lacks.append(f"{name} {least}")
