@@ -181,9 +181,9 @@ def test_adapters_tell_what_the_loader_tells() -> None:
                 {"DriverDesc": "Built in", "HardwareInformation.MemorySize": 1 << 30}]  # fmt: skip
     displays = [{"name": "Built in", "first": True, "width": 1920, "height": 1080, "model": 2700}]
     found = sheet(
-        calls__adapters=json.dumps(adapters).encode(),
         calls__displays=json.dumps(displays).encode(),
         calls__direct3d_12=b"1",
+        **{"adapters.json": json.dumps(adapters).encode()},
     )
     assert [(a.name, a.memory, a.api) for a in found.graphics or []] == [
         ("Brookglass 620", 6 << 30, None), ("Built in", 1 << 30, {"wddm": "2.7", "d3d": "12"}),

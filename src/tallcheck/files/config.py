@@ -1,6 +1,7 @@
 """The user's configuration folder, and the settings file in it."""
 
 import os
+import sys
 
 import msgspec
 
@@ -9,6 +10,7 @@ from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.files.inputs import read, text
 
 NAME = "config.toml"
+_PORTABLE = "tallcheck.portable"
 _EXPECTED = "needs_path, parts, currency, [prices], [hours], tight, full"
 
 
@@ -32,11 +34,23 @@ class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         return {kind: round(price * 100) for kind, price in self.prices.items()}
 
 
+def portable_folder() -> str | None:
+    """The folder of the portable program, where it is told to keep everything beside itself."""
+    beside = os.path.dirname(sys.executable)
+    frozen = getattr(sys, "frozen", False)
+    return beside if frozen and os.path.exists(os.path.join(beside, _PORTABLE)) else None
+
+
 def config_folder() -> str:
-    """The folder for the user's own files: ``TALLCHECK_CONFIG``, else the platform's."""
+    """The folder for the user's own files.
+
+    ``TALLCHECK_CONFIG``, else beside the portable program, else the platform's.
+    """
     told = os.environ.get("TALLCHECK_CONFIG")
     if told:
         return told
+    if beside := portable_folder():
+        return beside
     from platformdirs import user_config_dir
 
     return user_config_dir("tallcheck")

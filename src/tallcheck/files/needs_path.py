@@ -3,7 +3,7 @@
 import os
 
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.files.config import settings
+from tallcheck.files.config import portable_folder, settings
 
 ENDING = ".needs.toml"
 DEMO_FOLDER = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data", "demo", "needs")
@@ -13,7 +13,9 @@ def needs_folders(extra: list[str]) -> list[str]:
     """The folders of the needs path, in order; the demo's samples come last."""
     from_environment = os.environ.get("TALLCHECK_NEEDS_PATH", "").split(os.pathsep)
     configured = [os.path.expanduser(folder) for folder in settings().needs_path]
-    folders = [*extra, *from_environment, *configured, "needs", DEMO_FOLDER]
+    beside = os.path.join(portable_folder() or "", "needs")  # in this folder, if not portable
+    folders = [*extra, *from_environment, *configured, "needs", beside, DEMO_FOLDER]
+    folders = list(dict.fromkeys(folders))
     return [folder for folder in folders if folder and os.path.isdir(folder)]
 
 
@@ -43,7 +45,7 @@ def find_needs(word: str, folders: list[str]) -> tuple[str, str | None, bool]:
     on_path = sheets_on(needs_folders(folders))
     path = on_path.get(name.lower())
     if path is None:
-        looks_like_file = name.endswith(".toml") or os.sep in name
+        looks_like_file = name.endswith(".toml") or "/" in name or "\\" in name
         what = "no such file" if looks_like_file else "no such file or sheet on the needs path"
         hint = nearest(name, list(on_path))
         raise InputError(f"{what}{hint}", "a needs sheet or " + ", ".join(on_path), word)

@@ -49,6 +49,11 @@ class Cim:
             return None
         return [one for one in unwrapped(found) if isinstance(one, dict)]
 
+    def table(self, name: str) -> dict[str, Any]:
+        """A JSON file's table, or an empty one."""
+        found = self.load(name)
+        return found if isinstance(found, dict) else {}
+
     def first(self, name: str) -> dict[str, Any]:
         """The first object of a class, or an empty one."""
         return next(iter(self.objects(name) or []), {})

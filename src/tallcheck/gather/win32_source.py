@@ -13,8 +13,8 @@ _CALLS: dict[str, Callable[[], bytes]] = {
     "features.json": win32.features,
     "registry.json": win32.registry_values,
     "programs.json": win32.programs,
+    "adapters.json": win32_devices.adapters,
     # what only a call tells
-    "calls/adapters": win32_devices.adapters,
     "calls/displays": win32_devices.displays,
     "calls/direct3d-12": win32_devices.direct3d_12,
     "calls/memory-status": win32.memory_status,

@@ -5,7 +5,7 @@ IsProcessorFeaturePresent takes; of the header before the raw firmware table.
 """
 
 import re
-from typing import Any
+from typing import Any, Literal
 
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.machine.vocabulary import vocabulary
@@ -40,6 +40,9 @@ _ARM_FEATURES = {
     30: ("AES", "SHA1", "SHA2", "PMULL"), 31: ("CRC32",), 34: ("LSE",), 43: ("DotProd",),
     44: ("JSCVT",), 45: ("LRCPC",),
 }  # fmt: skip
+_MEDIA: dict[int, Literal["spinning", "solid"]] = {3: "spinning", 4: "solid"}
+_ROLES = {2: "notebook", 4: "server", 5: "server", 7: "server", 8: "tablet"}  # PCSystemType
+_EXTERNAL_BUSES = frozenset({4, 7, 12, 13})  # IEEE 1394, USB, SD, MMC
 _NEWER = range(36, 41)  # older systems answer "no" to these whatever the processor has
 _ONLY_YES = frozenset({22, 28, 32, 33, 41})  # nothing tells whether a "no" is the system's
 _CAPPED = 4 * GIB - 2 * MIB  # a 32-bit field holds no more graphics memory
@@ -87,6 +90,8 @@ def _system(cim: Cim, draft: Draft) -> None:
     draft.read("system.kernel", text(system, "Version"), origin)
     if build := text(system, "BuildNumber"):
         draft.extra("os_build", build)
+        if release := text(cim.table("registry"), "DisplayVersion"):
+            draft.extra("os_release", release)
     usable, free = number(system, "TotalVisibleMemorySize"), number(system, "FreePhysicalMemory")
     bits = re.search(r"\b(32|64)", text(system, "OSArchitecture") or "")
     draft.read("system.os_bits", int(bits[1]) if bits else None, origin)
@@ -112,11 +117,21 @@ def _system(cim: Cim, draft: Draft) -> None:
         ):
             sizes = [number(page, name) or 0 for page in pages]
             draft.read(key, sum(sizes) * MIB, "Win32_PageFileUsage")
+    _shape(cim, computer, draft)
+
+
+def _shape(cim: Cim, computer: dict[str, Any], draft: Draft) -> None:
+    """The chassis' shape; where it is not told, the role that the system sees, or a battery."""
     enclosure = cim.first("Win32_SystemEnclosure")
     kinds = [number({"kind": one}, "kind") for one in unwrapped(enclosure.get("ChassisTypes"))]
     kind = next((one for one in kinds if one is not None), None)
-    if kind is not None:
-        draft.read("system.shape", SHAPES.get(kind & 0x7F), "Win32_SystemEnclosure")
+    shape, origin = SHAPES.get((kind or 0) & 0x7F), "Win32_SystemEnclosure"
+    if shape is None:
+        shape = _ROLES.get(number(computer, "PCSystemType") or 0)
+        origin = "Win32_ComputerSystem, PCSystemType"
+    if shape is None and cim.objects("Win32_Battery"):
+        shape, origin = "notebook", "Win32_Battery"
+    draft.read("system.shape", shape, origin)
 
 
 def _processor(cim: Cim, draft: Draft) -> None:
@@ -250,8 +265,7 @@ def _firmware(cim: Cim, draft: Draft) -> None:
         draft.read("firmware.version", text(bios, "SMBIOSBIOSVersion"), "Win32_BIOS")
     if draft.machine.firmware.date is None:
         draft.read("firmware.date", cim_date(bios.get("ReleaseDate")), "Win32_BIOS")
-    registry = cim.load("registry")
-    registry = registry if isinstance(registry, dict) else {}
+    registry = cim.table("registry")
     mode = {1: "bios", 2: "uefi"}.get(number(registry, "PEFirmwareType") or 0)
     draft.read("firmware.mode", mode, "the registry, PEFirmwareType")
     secure = {0: "able", 1: "on"}.get(number(registry, "UEFISecureBootEnabled") or 0)
@@ -266,47 +280,60 @@ def _firmware(cim: Cim, draft: Draft) -> None:
 
 def _storage(cim: Cim, draft: Draft) -> None:
     system = text(cim.first("Win32_OperatingSystem"), "SystemDrive") or "C:"
-    drives = [d for d in cim.objects("Win32_DiskDrive") or [] if _fixed_drive(d)]
+    drives = {number(one, "Index"): one for one in cim.objects("Win32_DiskDrive") or []}
+    inside = {index for index, one in drives.items() if _inside(one)}
     disks = cim.objects("MSFT_PhysicalDisk") or []
-    # which volume lies on which drive is only plain where there is one drive
-    drive = number(drives[0], "Size") if len(drives) == 1 else None
-    media = number(disks[0], "MediaType") if len(disks) == 1 else None
+    media = {number(one, "DeviceId"): number(one, "MediaType") for one in disks
+             if number(one, "BusType") not in _EXTERNAL_BUSES}  # fmt: skip
+    lies_on = {text(one, "Volume"): number(one, "Drive") for one in cim.objects("volumes") or []}
     volumes = []
     for one in cim.objects("Win32_LogicalDisk") or []:
         kind, name = number(one, "DriveType"), text(one, "DeviceID")
         if kind not in (2, 3, None):
             continue
-        fixed = kind == 3
+        index = lies_on.get(name)
+        # where nothing tells which volume lies on which drive, one inside has the system
+        if index is None and kind == 3 and len(inside) == 1:
+            index = next(iter(inside)) if len(drives) == 1 or name == system else None
+        drive = drives.get(index, {}) if kind == 3 and index in inside else {}
+        found = media.get(index) if len(media) != 1 else next(iter(media.values()))
         volumes.append(
             Volume(
-                mount=name,
-                size=number(one, "Size"),
-                free=number(one, "FreeSpace"),
-                drive=drive if fixed else None,
-                system=name == system if name else None,
-                kind={3: "spinning", 4: "solid"}.get(media or 0) if fixed else None,  # type: ignore[arg-type]
-                external=None if kind is None else not fixed,
+                mount=name, size=number(one, "Size"), free=number(one, "FreeSpace"),
+                drive=number(drive, "Size"), system=name == system if name else None,
+                kind=_MEDIA.get(found or 0) if drive or not drives else None,
+                external=_external(kind, index, inside, len(drives)),
             )
-        )
+        )  # fmt: skip
     if volumes:
         draft.storage(volumes, "Win32_LogicalDisk and Win32_DiskDrive")
 
 
-def _fixed_drive(drive: dict[str, Any]) -> bool:
+def _external(
+    kind: int | None, index: int | None, inside: set[int | None], drives: int
+) -> bool | None:
+    """Whether a volume's drive is outside of the machine."""
+    if kind is None or (index is None and len(inside) < drives):
+        return None
+    return kind == 2 or (index is not None and index not in inside)
+
+
+def _inside(drive: dict[str, Any]) -> bool:
     media, interface = text(drive, "MediaType") or "", text(drive, "InterfaceType") or ""
-    return "external" not in media.lower() and "removable" not in media.lower() and (
-        interface.upper() != "USB"
-    )  # fmt: skip
+    outside = re.search("external|removable", media, re.IGNORECASE)
+    return not outside and interface.upper() not in ("USB", "1394")
 
 
 def _graphics(cim: Cim, draft: Draft) -> None:
     adapters = cim.objects("Win32_VideoController")
     if adapters is None:
         return
+    wide = {text(one, "DriverDesc"): number(one, "HardwareInformation.qwMemorySize")
+            for one in cim.objects("adapters") or []}  # fmt: skip
     found = []
     for one in adapters:
-        memory = number(one, "AdapterRAM")
-        if memory and memory >= _CAPPED:
+        memory = wide.get(text(one, "Name")) or number(one, "AdapterRAM")
+        if memory and memory >= _CAPPED and not wide.get(text(one, "Name")):
             draft.note("graphics memory is 4 GB or more: the system's field holds no more")
             memory = None
         found.append(Graphics(text(one, "Name"), memory))

@@ -288,11 +288,11 @@ def _storage(source: Source, draft: Draft) -> None:
 
 def _graphics(source: Source, draft: Draft) -> None:
     displays = _tables(source, "calls/displays")
-    names = [_text(one, "DriverDesc") for one in _tables(source, "calls/adapters")]
+    names = [_text(one, "DriverDesc") for one in _tables(source, "adapters.json")]
     sizes = [
         _whole(one, "HardwareInformation.qwMemorySize")
         or _whole(one, "HardwareInformation.MemorySize")
-        for one in _tables(source, "calls/adapters")
+        for one in _tables(source, "adapters.json")
     ]
     shown = {_text(one, "name"): one for one in displays}
     if not names:

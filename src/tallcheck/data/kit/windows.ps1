@@ -10,27 +10,66 @@
 
 param([string]$Folder = "tallcheck-capture")
 $ErrorActionPreference = "Stop"
-$null = New-Item -ItemType Directory -Force -Path $Folder
-$target = (Resolve-Path $Folder).Path
+$ProgressPreference = "SilentlyContinue"
+$invariant = [System.Globalization.CultureInfo]::InvariantCulture
 $manifest = New-Object System.Collections.ArrayList
 
 function Save-Text([string]$Name, [string]$Text) {
-    [System.IO.File]::WriteAllText((Join-Path $target $Name), $Text, (New-Object System.Text.UTF8Encoding $false))
+    $path = [System.IO.Path]::Combine($target, $Name)
+    [System.IO.File]::WriteAllText($path, $Text, (New-Object System.Text.UTF8Encoding $false))
 }
-function Add-State([string]$State, [string]$Item) { $null = $manifest.Add("$State $Item") }
+
+function Add-State([string]$State, [string]$Item) {
+    $null = $manifest.Add("$State $Item")
+}
+
+function Test-Denied($Fault) {
+    # by code, never by the words of a language: CIM's and the system's "access denied"
+    $codes = @(-2147217405, -2147024891, -2147217308)
+    $inner = $Fault.Exception
+    while ($null -ne $inner) {
+        if ($codes -contains $inner.HResult) { return $true }
+        if ("$($inner.NativeErrorCode)" -eq "AccessDenied") { return $true }
+        $inner = $inner.InnerException
+    }
+    return $false
+}
+
+function Add-Fault([string]$Item, $Fault) {
+    if (Test-Denied $Fault) { Add-State "denied" $Item } else { Add-State "absent" $Item }
+}
 
 function Save-Class([string]$Class, [string[]]$Properties, [string]$Namespace = "root/cimv2") {
     try {
-        $found = @(Get-CimInstance -Namespace $Namespace -ClassName $Class | Select-Object -Property $Properties)
-        Save-Text "$Class.json" (ConvertTo-Json -InputObject $found -Depth 3)
+        $found = @(Get-CimInstance -Namespace $Namespace -ClassName $Class -ErrorAction Stop)
+        $kept = @($found | Select-Object -Property $Properties)
+        Save-Text "$Class.json" (ConvertTo-Json -InputObject $kept -Depth 4)
         Add-State "there" "$Class.json"
     } catch {
-        $denied = $_.Exception.Message -match "denied|privilege" -or $_.Exception.HResult -eq -2147217405
-        if ($denied) { Add-State "denied" "$Class.json" } else { Add-State "absent" "$Class.json" }
+        Add-Fault "$Class.json" $_
     }
 }
 
-Save-Text "gathered" ((Get-Date).ToUniversalTime().ToString("yyyy-MM-ddTHH:mm:ssZ"))
+function Read-Value([string]$Key, [string]$Name) {
+    try {
+        $value = (Get-ItemProperty -LiteralPath $Key -Name $Name -ErrorAction Stop).$Name
+        $registry[$Name] = $value
+    } catch {
+        Add-Fault $Name $_
+    }
+}
+
+try {
+    # a plain path, with blanks, brackets or a network share in it, made in full
+    $target = $ExecutionContext.SessionState.Path.GetUnresolvedProviderPathFromPSPath($Folder)
+    $null = [System.IO.Directory]::CreateDirectory($target)
+    $now = (Get-Date).ToUniversalTime().ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", $invariant)
+    Save-Text "gathered" $now
+} catch {
+    [Console]::Error.WriteLine("The folder $Folder cannot be written: " + $_.Exception.Message)
+    exit 4
+}
+
 Save-Class "Win32_Processor" @("Name", "Manufacturer", "NumberOfCores", "NumberOfEnabledCore", "NumberOfLogicalProcessors", "MaxClockSpeed", "AddressWidth", "DataWidth", "Architecture", "L2CacheSize", "L3CacheSize", "VirtualizationFirmwareEnabled", "VMMonitorModeExtensions")
 Save-Class "Win32_PhysicalMemory" @("Capacity", "Speed", "ConfiguredClockSpeed", "MemoryType", "SMBIOSMemoryType", "FormFactor", "DeviceLocator", "BankLabel", "Manufacturer", "PartNumber", "TotalWidth", "DataWidth", "Attributes")
 Save-Class "Win32_PhysicalMemoryArray" @("MemoryDevices", "MaxCapacity", "MaxCapacityEx", "Use", "Location")
@@ -38,6 +77,7 @@ Save-Class "Win32_OperatingSystem" @("Caption", "Version", "BuildNumber", "OSArc
 Save-Class "Win32_ComputerSystem" @("Manufacturer", "Model", "TotalPhysicalMemory", "HypervisorPresent", "NumberOfProcessors", "NumberOfLogicalProcessors", "PCSystemType")
 Save-Class "Win32_BIOS" @("SMBIOSBIOSVersion", "Manufacturer", "ReleaseDate")
 Save-Class "Win32_SystemEnclosure" @("ChassisTypes", "Manufacturer")
+Save-Class "Win32_Battery" @("Chemistry")
 Save-Class "Win32_LogicalDisk" @("DeviceID", "DriveType", "FileSystem", "Size", "FreeSpace")
 Save-Class "Win32_DiskDrive" @("Index", "Size", "MediaType", "InterfaceType")
 Save-Class "Win32_VideoController" @("Name", "AdapterRAM", "CurrentHorizontalResolution", "CurrentVerticalResolution")
@@ -45,34 +85,91 @@ Save-Class "Win32_PageFileUsage" @("AllocatedBaseSize", "CurrentUsage")
 Save-Class "Win32_Tpm" @("SpecVersion", "IsEnabled_InitialValue", "IsActivated_InitialValue") "root/cimv2/Security/MicrosoftTpm"
 Save-Class "MSFT_PhysicalDisk" @("DeviceId", "MediaType", "Size", "BusType") "root/Microsoft/Windows/Storage"
 
+# which volume lies on which drive
+try {
+    $volumes = @()
+    foreach ($link in @(Get-CimInstance -ClassName "Win32_LogicalDiskToPartition" -ErrorAction Stop)) {
+        if ("$($link.Antecedent.DeviceID)" -match "#(\d+)") {
+            $volumes += @{ "Volume" = "$($link.Dependent.DeviceID)"; "Drive" = [int]$Matches[1] }
+        }
+    }
+    Save-Text "volumes.json" (ConvertTo-Json -InputObject @($volumes))
+    Add-State "there" "volumes.json"
+} catch {
+    Add-Fault "volumes.json" $_
+}
+
 # the raw firmware table, as the system hands it out: an 8-byte header, then the table
 try {
-    $raw = Get-CimInstance -Namespace root/wmi -ClassName MSSmBios_RawSMBiosTables
-    $size = [System.BitConverter]::GetBytes([uint32]$raw.SMBiosData.Length)
-    $header = [byte[]]@([byte]$raw.Used20CallingMethod, $raw.SmbiosMajorVersion, $raw.SmbiosMinorVersion, $raw.DmiRevision) + $size
-    [System.IO.File]::WriteAllBytes((Join-Path $target "smbios.bin"), [byte[]]($header + $raw.SMBiosData))
+    $raw = @(Get-CimInstance -Namespace "root/wmi" -ClassName "MSSmBios_RawSMBiosTables" -ErrorAction Stop)[0]
+    $table = [byte[]]$raw.SMBiosData
+    $header = New-Object System.Collections.ArrayList
+    $null = $header.Add([byte][bool]$raw.Used20CallingMethod)
+    $null = $header.Add([byte]$raw.SmbiosMajorVersion)
+    $null = $header.Add([byte]$raw.SmbiosMinorVersion)
+    $null = $header.Add([byte]$raw.DmiRevision)
+    $header.AddRange([System.BitConverter]::GetBytes([uint32]$table.Length))
+    $header.AddRange($table)
+    $bytes = [byte[]]$header.ToArray([byte])
+    [System.IO.File]::WriteAllBytes([System.IO.Path]::Combine($target, "smbios.bin"), $bytes)
     Add-State "there" "smbios.bin"
-} catch { Add-State "denied" "smbios.bin" }
+} catch {
+    Add-Fault "smbios.bin" $_
+}
 
-# processor features by their documented numbers
+# processor features by their documented numbers; policies may forbid to compile the call
 try {
-    $port = Add-Type -PassThru -Name Features -Namespace TallCheck -MemberDefinition '[DllImport("kernel32.dll")] public static extern bool IsProcessorFeaturePresent(uint feature);'
-    $features = [ordered]@{}
-    foreach ($number in 3, 6, 7, 8, 9, 10, 12, 13, 14, 17, 21, 22, 28, 30, 31, 32, 33, 34, 36, 37, 38, 39, 40, 41, 43, 44, 45) {
+    $member = '[DllImport("kernel32.dll")] public static extern bool IsProcessorFeaturePresent(uint feature);'
+    $port = Add-Type -PassThru -Name "Features" -Namespace "TallCheck" -MemberDefinition $member -ErrorAction Stop
+    $features = @{}
+    foreach ($number in 0..45) {
         $features["$number"] = $port::IsProcessorFeaturePresent($number)
     }
     Save-Text "features.json" (ConvertTo-Json -InputObject $features)
     Add-State "there" "features.json"
-} catch { Add-State "denied" "features.json" }
+} catch {
+    Add-Fault "features.json" $_
+}
 
+$registry = @{}
 $control = "HKLM:\SYSTEM\CurrentControlSet\Control"
-$registry = [ordered]@{}
-try { $registry["PEFirmwareType"] = (Get-ItemProperty $control -Name PEFirmwareType).PEFirmwareType } catch { Add-State "absent" "PEFirmwareType" }
-try { $registry["UEFISecureBootEnabled"] = (Get-ItemProperty "$control\SecureBoot\State" -Name UEFISecureBootEnabled).UEFISecureBootEnabled } catch { Add-State "absent" "UEFISecureBootEnabled" }
-Save-Text "registry.json" (ConvertTo-Json -InputObject $registry)
+$current = "HKLM:\SOFTWARE\Microsoft\Windows NT\CurrentVersion"
+Read-Value $control "PEFirmwareType"
+Read-Value "$control\SecureBoot\State" "UEFISecureBootEnabled"
+Read-Value $current "DisplayVersion"
+try {
+    Save-Text "registry.json" (ConvertTo-Json -InputObject $registry)
+} catch {
+    Add-Fault "registry.json" $_
+}
 
-$uninstall = "HKLM:\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\*", "HKLM:\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall\*"
-$programs = @(Get-ItemProperty $uninstall -ErrorAction SilentlyContinue | Where-Object { $_.DisplayName } | Select-Object DisplayName, DisplayVersion)
-Save-Text "programs.json" (ConvertTo-Json -InputObject $programs)
-Save-Text "manifest" (($manifest -join "`n") + "`n")
-Write-Output "written: $target"
+# display adapters of the registry's class, whose memory has 64 bits there
+try {
+    $adapters = @()
+    foreach ($key in @(Get-ChildItem -LiteralPath "$control\Class\{4d36e968-e325-11ce-bfc1-08002be10318}" -ErrorAction SilentlyContinue)) {
+        $size = $key.GetValue("HardwareInformation.qwMemorySize") -as [uint64]
+        $name = $key.GetValue("DriverDesc")
+        if (($null -ne $size) -and ($null -ne $name)) {
+            $adapters += @{ "DriverDesc" = "$name"; "HardwareInformation.qwMemorySize" = $size }
+        }
+    }
+    Save-Text "adapters.json" (ConvertTo-Json -InputObject @($adapters))
+} catch {
+    Add-Fault "adapters.json" $_
+}
+
+try {
+    $uninstall = @("HKLM:\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\*", "HKLM:\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall\*", "HKCU:\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\*")
+    $programs = @(Get-ItemProperty -Path $uninstall -ErrorAction SilentlyContinue | Where-Object { $_.DisplayName } | Select-Object -Property "DisplayName", "DisplayVersion")
+    Save-Text "programs.json" (ConvertTo-Json -InputObject $programs)
+} catch {
+    Add-Fault "programs.json" $_
+}
+
+try {
+    Save-Text "manifest" (($manifest -join "`n") + "`n")
+} catch {
+    [Console]::Error.WriteLine("The folder $target cannot be written: " + $_.Exception.Message)
+    exit 4
+}
+Write-Output "The capture is in the folder $target. Please send that whole folder back."

@@ -1,0 +1,7 @@
+"""The portable program is the command itself."""
+
+import sys
+
+from tallcheck.cli import main
+
+sys.exit(main())

@@ -1,0 +1,17 @@
+# One program to carry: the plain installation, made by PyInstaller. `onedir` starts faster, as it
+# need not unpack itself; both are built from the same analysis.
+from PyInstaller.utils.hooks import collect_data_files, collect_submodules
+
+FULL = ["numpy", "scipy", "pandas", "matplotlib", "pyarrow", "jinja2", "PIL", "tkinter"]
+
+analysis = Analysis(
+    ["program.py"],
+    datas=collect_data_files("tallcheck"),
+    hiddenimports=collect_submodules("tallcheck"),
+    excludes=FULL,
+)
+code = PYZ(analysis.pure)
+common = {"name": "tallcheck", "console": True, "upx": False, "version": "version.txt"}
+one_file = EXE(code, analysis.scripts, analysis.binaries, analysis.datas, **common)
+starter = EXE(code, analysis.scripts, exclude_binaries=True, **common)
+COLLECT(starter, analysis.binaries, analysis.datas, name="tallcheck", upx=False)
