@@ -466,4 +466,65 @@ def test_the_kits_recorder_writes_the_same_log(shell: list[str], tmp_path: Path)
     assert found["figures"]["total"] > 0
     assert found["figures"]["core_count"] == os.cpu_count()
     assert found["problems"] == []
-    assert run("kit", "macos", "--record").code == 2
+
+
+MACOS_COMMANDS = {
+    "vm_stat": """
+echo 'Mach Virtual Memory Statistics: (page size of 16384 bytes)'
+echo 'Pages free:                               10000.'
+echo 'Pages active:                            200000.'
+echo 'Pages inactive:                           20000.'
+echo 'Pages speculative:                         1000.'
+echo 'Pages purgeable:                            500.'
+echo '"Translation faults":                 123456789.'
+n=$(cat count); n=$((n + 10)); echo $n > count
+echo "Swapins:                                    $n."
+echo 'Swapouts:                                     7.'
+""",
+    "sysctl": """
+case $2 in
+hw.logicalcpu) echo 8 ;;
+hw.memsize) echo 17179869184 ;;
+vm.swapusage) echo 'total = 2048.00M  used = 1023.50M  free = 1024.50M  (encrypted)' ;;
+esac
+""",
+    "top": """
+sleep 1.1
+echo 'CPU usage: 99.0% user, 0.50% sys, 0.50% idle '
+echo 'CPU usage: 20.10% user, 4.90% sys, 75.0% idle '
+""",
+}
+
+
+@pytest.mark.parametrize("shell", [["sh"], ["busybox", "sh"]], ids=" ".join)
+def test_the_recorder_for_macos(shell: list[str], tmp_path: Path) -> None:
+    (tmp_path / "record.sh").write_text(run("kit", "macos", "--record").out)
+    (tmp_path / "count").write_text("1000")
+    for name, script in MACOS_COMMANDS.items():
+        (tmp_path / name).write_text("#!/bin/sh\n" + script)
+        (tmp_path / name).chmod(0o755)
+    env = {**os.environ, "PATH": f"{tmp_path}:{os.environ['PATH']}"}
+    try:
+        process = subprocess.Popen([*shell, "record.sh", "x.csv", "1", "1"], cwd=tmp_path, env=env)
+    except FileNotFoundError:
+        pytest.skip(f"{shell[0]} is not on this machine")
+    _wait_for_rows(tmp_path / "x.csv", 4)
+    process.terminate()
+    assert process.wait(timeout=20) == 0
+    lines = (tmp_path / "x.csv").read_text().splitlines()
+    assert lines[2].split(",")[1:] == [
+        str(16 * GIB), str(31500 * 16384), str(2 * GIB), str(2047 << 19), str(10 * 16384), "0", "",
+        "2.0000", "", "8",
+    ]  # fmt: skip
+    assert json.loads(run("usage", "x.csv", "--format", "json", cwd=tmp_path).out)["problems"] == []
+
+
+@pytest.mark.parametrize("system", ["linux", "macos"])
+@pytest.mark.parametrize("words", [["soon"], ["1.2.3"], ["5", "-1"], ["."]])
+def test_a_step_that_is_no_number_is_refused(system: str, words: list[str], tmp_path: Path) -> None:
+    (tmp_path / "record.sh").write_text(run("kit", system, "--record").out)
+    ran = subprocess.run(
+        ["sh", "record.sh", "x.csv", *words], cwd=tmp_path, capture_output=True, check=False
+    )
+    assert (ran.returncode, b"expected a number" in ran.stderr) == (2, True)
+    assert not (tmp_path / "x.csv").exists()

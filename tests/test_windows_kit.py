@@ -78,8 +78,9 @@ LIES = [{"Volume": "C:", "Drive": 0}, {"Volume": "D:", "Drive": 1}]
      ([INSIDE, OUTSIDE], [SOLID, {**SPINNING, "BusType": 7}], LIES,
       [(512, "solid", False), (None, None, True)]),
      ([INSIDE, OUTSIDE], [SOLID, {**SPINNING, "BusType": 7}], None,
-      [(512, "solid", False), (512, "solid", False)]),
-     ([INSIDE, SECOND], [SOLID, SPINNING], LIES, [(512, "solid", False), (2000, "spinning", False)]),
+      [(512, "solid", False), (None, None, None)]),
+     ([INSIDE, SECOND], [SOLID, SPINNING], LIES,
+      [(512, "solid", False), (2000, "spinning", False)]),
      ([INSIDE, SECOND], [SOLID, SPINNING], None, [(None, None, False), (None, None, False)])],
 )  # fmt: skip
 def test_drives_under_volumes(drives: Any, disks: Any, lies: Any, expected: Any) -> None:

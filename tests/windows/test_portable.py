@@ -35,7 +35,7 @@ def test_it_checks_the_machine_it_runs_on(carried: Run, tmp_path: Path) -> None:
     sheet = json.loads((tmp_path / "here.json").read_bytes())
     assert sheet["system"]["family"] == "windows"
     assert carried("check", "here.json", "merrow@10").code in (0, 10, 11, 12, 13, 14)
-    assert "memory" in carried("show", "here.json").out
+    assert "usable" in carried("show", "here.json").out
     said = carried("describe", "bench", "--for", "merrow@10", stdin=b"8 GB\n?\n?\n?\n?\n?\n?\n?\n")
     assert "Traceback" not in said.err
     assert "Merrow 10" in said.out + said.err

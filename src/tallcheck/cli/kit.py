@@ -3,8 +3,7 @@
 import argparse
 import sys
 
-from tallcheck.cli.inputs import wrong_usage
-from tallcheck.files.kit import RECORDERS, SCRIPTS, script_path
+from tallcheck.files.kit import SCRIPTS, script_path
 
 EXAMPLE = """  tallcheck kit linux | ssh machine sh > potting-02.tar
   tallcheck kit windows > kit.ps1
@@ -14,15 +13,11 @@ EXAMPLE = """  tallcheck kit linux | ssh machine sh > potting-02.tar
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument("system", choices=tuple(SCRIPTS), help="the machine's system")
-    parser.add_argument(
-        "--record", action="store_true", help="a script that records usage (not for macOS)"
-    )
+    parser.add_argument("--record", action="store_true", help="a script that records usage")
 
 
 def run(args: argparse.Namespace) -> int:
     """Print the script."""
-    if args.record and args.system not in RECORDERS:
-        raise wrong_usage(f"there is no recorder for {args.system}, only {', '.join(RECORDERS)}")
     with open(script_path(args.system, args.record), encoding="utf-8", newline="") as file:
         sys.stdout.write(file.read())
     return 0

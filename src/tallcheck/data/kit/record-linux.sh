@@ -13,6 +13,11 @@ export LC_ALL
 log=${1:?the name of the usage log}
 every=${2:-5}
 hours=${3:-8}
+for number in "$every" "$hours"; do
+    case $number in
+    '' | . | *[!0-9.]* | *.*.*) echo "found '$number'; expected a number, such as 5" >&2; exit 2 ;;
+    esac
+done
 header=time,memory_total,memory_available,swap_total,swap_used,swapped_in,swapped_out,memory_stall,cores_busy,busiest_core,core_count
 
 if [ -s "$log" ]; then
