@@ -2,7 +2,7 @@
 # need not unpack itself; both are built from the same analysis.
 from PyInstaller.utils.hooks import collect_data_files, collect_submodules
 
-FULL = ["numpy", "scipy", "pandas", "matplotlib", "pyarrow", "jinja2", "PIL", "tkinter"]
+FULL = ["numpy", "scipy", "matplotlib", "pyarrow", "jinja2", "PIL", "tkinter"]
 
 analysis = Analysis(
     ["program.py"],

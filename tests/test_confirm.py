@@ -11,7 +11,7 @@ import pytest
 
 from tallcheck.core.jobs.confirm import Planned, PlannedModule, confirm
 from tallcheck.core.usage.change import compare
-from tallcheck.core.usage.finding import Log
+from tallcheck.core.usage.log import Log
 from tallcheck.core.values.errors import InputError
 from tests.helpers import DEMO, GIB, demo_machine, machine, run
 

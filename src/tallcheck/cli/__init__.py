@@ -29,7 +29,7 @@ COMMANDS = {
 
 BAD_INPUT, BAD_OUTPUT, NOT_INSTALLED, INTERRUPTED = 3, 4, 5, 130
 
-FULL = frozenset({"numpy", "scipy", "pandas", "matplotlib", "pyarrow", "jinja2"})
+FULL = frozenset({"numpy", "scipy", "matplotlib", "pyarrow", "jinja2"})
 """The packages that only the full installation has."""
 
 _EPILOG = """commands:

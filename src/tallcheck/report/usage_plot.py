@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from tallcheck.core.usage.finding import Log, typical_step
+from tallcheck.core.usage.log import Log, since_before, typical_step, weights_of
 from tallcheck.core.usage.summary import Usage
 from tallcheck.core.values.quantities import GIB, MIB, format_share
 
@@ -91,7 +91,8 @@ def _swapping(axis: Any, log: Log, step: float, offset: float) -> None:
     swapped = log.get("swapped_in")
     if swapped is None or not step or not np.nanmax(swapped):
         return
-    at, _, high = _thinned(log.time, np.nan_to_num(swapped) / step / MIB, step)
+    rate = np.nan_to_num(swapped) / since_before(weights_of(log.time)) / MIB
+    at, _, high = _thinned(log.time, rate, step)
     side = axis.twinx()
     moments = (np.asarray(at) + offset).astype("datetime64[s]")
     side.plot(moments, high, color=_SWAP, lw=1.1)

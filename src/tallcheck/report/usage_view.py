@@ -1,6 +1,6 @@
 """A usage log's finding for reading in a terminal."""
 
-from tallcheck.core.usage.summary import Figures, Span, Usage
+from tallcheck.core.usage.summary import Figures, Percentile, Usage
 from tallcheck.core.values.quantities import format_duration, format_memory, format_share
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
@@ -14,11 +14,13 @@ def usage_lines(usage: Usage, tight: float, full: float, page: Page) -> list[Lin
     figures = usage.figures
     lines: list[Line] = [[(usage.finding.upper(), _STYLES[usage.finding])]]
     lines += wrap(usage.sentence, page.width, style="strong")
+    lines += [[], [("What to do", "strong")], *wrap(usage.next, page.width, "  ")]
     lines += _part("The log", _log(figures), page)
     lines += _part("Memory in use", _memory(figures, tight, full), page)
     lines += _part("Cores", _cores(figures), page)
     lines += _bars("By hour of the day, usual share in use", figures.by_hour, tight, page, False)
     lines += _bars("By day of the week", figures.by_weekday, tight, page, True)
+    lines += section("What the log does not tell", list(usage.not_told), page)
     return lines + section("Rows that were not as they should be", list(usage.problems), page)
 
 
@@ -44,11 +46,12 @@ def _percent(value: float | None, places: int = 0) -> str | None:
     return None if value is None else format_share(value, places)
 
 
-def _span(span: Span | None) -> str | None:
-    if span is None:
-        return None
-    between = f"{format_share(span.low, 1)} to {format_share(span.high, 1)}"
-    return f"{format_share(span.value, 1)}  (with 95 % confidence {between})"
+def _percentile(one: Percentile) -> str:
+    value = format_share(one.value, 1)
+    if one.low is None or one.high is None:
+        return f"{value}  (no interval: {one.why_none})"
+    between = f"{format_share(one.low, 1)} to {format_share(one.high, 1)}"
+    return f"{value}  (with 95 % confidence {between})"
 
 
 def _memory(figures: Figures, tight: float, full: float) -> list[tuple[str, str | None]]:
@@ -63,11 +66,12 @@ def _memory(figures: Figures, tight: float, full: float) -> list[tuple[str, str 
     return [
         ("of", format_memory(figures.total)),
         ("median", _percent(figures.median)),
-        ("95th percentile", _span(figures.p95)),
+        ("95th percentile", _percentile(figures.p95)),
         ("highest", _percent(figures.highest)),
         (f"above {format_share(tight)}", _of_time(figures.above_tight)),
         (f"above {format_share(full)}", _of_time(figures.above_full)),
         ("longest stretch above", longest),
+        ("swapping", _of_time(figures.swapping)),
         ("swapping while tight", _of_time(figures.swapping_tight)),
         ("waiting for memory", _of_time(figures.stall)),
         ("waiting for the drive", _of_time(figures.drive_stall)),
@@ -98,6 +102,7 @@ def _cores(figures: Figures) -> list[tuple[str, str | None]]:
         ("95th percentile", cores(figures.cores_p95)),
         ("highest", cores(figures.cores_highest)),
         ("one alone full", one),
+        ("all full", _of_time(figures.all_cores_full)),
     ]
 
 

@@ -18,6 +18,15 @@ class Span(Struct, frozen=True):
     high: float
 
 
+class Percentile(Struct, frozen=True):
+    """A percentile with its 95 % interval, or why there is none."""
+
+    value: float
+    low: float | None
+    high: float | None
+    why_none: str = ""
+
+
 class Figures(Struct, frozen=True):
     """Memory and cores in use over the hours of use. Sizes in bytes, shares of one, seconds."""
 
@@ -27,16 +36,20 @@ class Figures(Struct, frozen=True):
     complete: float
     """Share of the samples that should be there and are."""
     total: int
-    median: float | None
-    p95: Span | None
-    highest: float | None
-    above_tight: float | None
-    above_full: float | None
+    median: float
+    p95: Percentile
+    highest: float
+    above_tight: float
+    above_full: float
     longest_tight: float
-    in_use_p95: int | None
-    demand: int | None
+    tight_a_day: float
+    """Seconds above the mark on the median day of those with some use."""
+    in_use_p95: int
+    demand: int
     swapping_tight: float | None
     """Share of the time in which memory is tight and pages come back from swap."""
+    swapping: float | None
+    """Share of the time in which pages come back from swap, however much is in use."""
     stall: float | None
     stalled: float | None
     """Share of the time in which programs wait for memory for more than a twentieth."""
@@ -46,6 +59,7 @@ class Figures(Struct, frozen=True):
     cores_highest: float | None
     core_count: int | None
     one_core_full: float | None
+    all_cores_full: float | None
     by_hour: dict[int, float]
     by_weekday: dict[int, float]
     growth: Span | None
@@ -53,6 +67,8 @@ class Figures(Struct, frozen=True):
     growing_program: str | None
     use: str
     """How the hours of use were found."""
+    night_job: bool = False
+    """Whether memory is pressed at night only; then the day alone is judged."""
 
 
 class Usage(Struct, frozen=True):
@@ -60,8 +76,14 @@ class Usage(Struct, frozen=True):
 
     finding: str
     sentence: str
+    next: str
+    """What to do now, for the technician."""
     figures: Figures
     problems: tuple[str, ...]
+    not_told: tuple[str, ...] = ()
+    """What the log does not tell."""
+    machine: str | None = None
+    """Whose log it is, where it tells."""
 
 
 class Change(Struct, frozen=True):

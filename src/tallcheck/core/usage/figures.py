@@ -1,0 +1,159 @@
+"""Every figure of a usage log over its hours of use."""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tallcheck.core.usage.growth import growth_of
+from tallcheck.core.usage.hours import by_day, hours_of_use, night_job, pressed_a_day
+from tallcheck.core.usage.intervals import p95_of, weighted_percentile
+from tallcheck.core.usage.log import (
+    DAY,
+    HOUR,
+    WEEK,
+    Flags,
+    Floats,
+    Log,
+    since_before,
+    typical_step,
+    weights_of,
+)
+from tallcheck.core.usage.summary import Figures
+
+SWAP_RATE = 256 * 1024.0  # bytes a second that come back from swap: below, it is tidying up
+STALL = 0.05  # of an interval: below, no one would notice
+_FULL_CORE, _OTHERS_IDLE, _ALL_FULL = 0.95, 0.25, 0.95
+
+
+def swapping_of(log: Log, weights: Floats) -> Flags | None:
+    """When pages come back from swap at a rate that tells; None where the log does not say."""
+    swapped = log.get("swapped_in")
+    if swapped is None or not weights.any():
+        return None
+    return np.nan_to_num(swapped) > SWAP_RATE * since_before(weights)
+
+
+def _share(flags: Flags, weights: Floats) -> float:
+    total = float(weights.sum())
+    return float(weights[flags].sum()) / total if total else 0.0
+
+
+def _longest(above: Flags, time: Floats, weights: Floats) -> float:
+    """The longest stretch of samples above a mark, in seconds; gaps end a stretch."""
+    if not above.any():
+        return 0.0
+    breaks = np.flatnonzero(~above[1:] | ~above[:-1] | (np.diff(time) > 1.5 * weights[:-1]))
+    edges = np.concatenate(([-1], breaks, [len(above) - 1]))
+    starts, ends = edges[:-1] + 1, edges[1:]
+    lengths = np.where(above[starts], time[ends] - time[starts] + weights[ends], 0.0)
+    return float(lengths.max())
+
+
+def _by(group: NDArray[np.int64], values: Floats) -> dict[int, float]:
+    """The median of the values in each group."""
+    order = np.argsort(group, kind="stable")
+    names, starts = np.unique(group[order], return_index=True)
+    parts = np.split(values[order], starts[1:])
+    return {int(name): float(np.median(part)) for name, part in zip(names, parts, strict=True)}
+
+
+def figures_of(log: Log, tight: float, full: float) -> Figures:
+    """Every figure of a log whose total does not change."""
+    weights = weights_of(log.time)
+    total, available = log.columns["memory_total"], log.columns["memory_available"]
+    shares = (total - available) / total
+    swapping = swapping_of(log, weights)
+    stall = log.get("memory_stall")
+    pressed = shares > tight
+    if swapping is not None:
+        pressed = pressed | swapping
+    if stall is not None:
+        pressed = pressed | (np.nan_to_num(stall) > STALL)
+    used, how = hours_of_use(log, weights)
+    at_night = night_job(log, used, pressed, weights)
+    if at_night:
+        used, how = by_day(log, used), f"the day alone, of {how}"
+    everything = np.ones(len(used), dtype=bool)
+    counted = by_day(log, everything) if at_night else everything
+    spent = weights[used]
+    in_use = (total - available)[used]
+    swap = log.get("swap_used")
+    wanted = in_use + (np.nan_to_num(swap[used]) if swap is not None else 0.0)
+    local = log.local()[used]
+    seconds = float(log.time[-1] - log.time[0]) + float(weights[-1])
+    step = typical_step(log.time)
+    hours, weekdays = (local // HOUR % 24), ((local // DAY + 3) % 7)  # a Thursday was the first
+    above = shares[used] > tight
+    return Figures(
+        rows=len(log.time),
+        seconds=seconds,
+        used_seconds=float(spent.sum()),
+        complete=min(float(weights.sum()) / seconds, 1.0) if step else 1.0,
+        total=int(np.median(total)),
+        median=weighted_percentile(shares[used], spent, 0.5),
+        p95=p95_of(shares[used], np.cumsum(spent) - spent, local, spent),
+        highest=float(shares[used].max()),
+        above_tight=_share(above, spent),
+        above_full=_share(shares[used] > full, spent),
+        longest_tight=_longest(above, log.time[used], spent),
+        tight_a_day=pressed_a_day(log, used, (shares > tight) & counted, weights),
+        in_use_p95=int(weighted_percentile(in_use, spent, 0.95)),
+        demand=int(weighted_percentile(wanted, spent, 0.95)),
+        by_hour=_by(hours.astype(np.int64), shares[used]) if seconds >= 2 * DAY else {},
+        by_weekday=_by(weekdays.astype(np.int64), shares[used]) if seconds >= 2 * WEEK else {},
+        growth=growth_of(in_use, local),
+        growing_program=log.growing,
+        use=how,
+        night_job=at_night,
+        **_pressure(log, used, swapping, above, spent),
+        **_cores(log, used, spent),
+    )
+
+
+def _pressure(
+    log: Log, used: Flags, swapping: Flags | None, above: Flags, spent: Floats
+) -> dict[str, Any]:
+    """Swapping, and waiting for memory and for the drive."""
+    found: dict[str, Any] = dict.fromkeys(
+        ("swapping", "swapping_tight", "stall", "stalled", "drive_stall")
+    )
+    if swapping is not None:
+        found["swapping"] = _share(swapping[used], spent)
+        found["swapping_tight"] = _share(swapping[used] & above, spent)
+    stall, drive = log.get("memory_stall"), log.get("drive_stall")
+    if stall is not None and spent.any():
+        waits = np.nan_to_num(stall[used])
+        found["stall"] = float(np.average(waits, weights=spent))
+        found["stalled"] = _share(waits > STALL, spent)
+    if drive is not None and spent.any():
+        found["drive_stall"] = float(np.average(np.nan_to_num(drive[used]), weights=spent))
+    return found
+
+
+def _cores(log: Log, used: Flags, spent: Floats) -> dict[str, Any]:
+    """Cores busy at once, and how often all are full, or one alone while the others idle."""
+    busy, busiest, count = (log.get(n) for n in ("cores_busy", "busiest_core", "core_count"))
+    found: dict[str, Any] = dict.fromkeys(
+        ("cores_median", "cores_p95", "cores_highest", "core_count", "one_core_full",
+         "all_cores_full")
+    )  # fmt: skip
+    cores = int(np.nanmax(count)) if count is not None else None
+    found["core_count"] = cores
+    if busy is None:
+        return found
+    values = busy[used]
+    known = ~np.isnan(values)
+    if not known.any():
+        return found
+    values, spent = values[known], spent[known]
+    found["cores_median"] = weighted_percentile(values, spent, 0.5)
+    found["cores_p95"] = weighted_percentile(values, spent, 0.95)
+    found["cores_highest"] = float(values.max())
+    if cores:
+        found["all_cores_full"] = _share(values > _ALL_FULL * cores, spent)
+    if busiest is not None and cores and cores > 1:
+        most = busiest[used][known]
+        others = (values - most) / (cores - 1)
+        found["one_core_full"] = _share((most > _FULL_CORE) & (others < _OTHERS_IDLE), spent)
+    return found

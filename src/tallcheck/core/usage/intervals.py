@@ -1,0 +1,100 @@
+"""The 95th percentile of a log, with an interval where the log has enough to say.
+
+Neighbouring samples are alike, so blocks of several times their correlation time are what counts;
+where days differ, days are. The share of samples above the percentile varies from block to block,
+and that share's interval, by Student's t over the blocks, is read off the distribution (Woodruff,
+1952, "Confidence intervals for medians and other position measures"; Künsch, 1989, for blocks).
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tallcheck.core.usage.log import DAY, Flags, Floats
+from tallcheck.core.usage.summary import Percentile
+
+Ints = NDArray[np.int64]
+
+_LEVEL, _CONFIDENCE = 0.95, 0.975
+_BLOCK_LEAST = 900.0  # seconds
+_TIMES = 3.0  # as long as the correlation time
+_BLOCKS_LEAST, _DAYS_LEAST = 8, 5
+_POINTS_MOST = 1 << 15  # of the autocorrelation
+_DIFFER = 1.5
+_SAME = 1e-9  # shares that differ by less do not
+
+
+def weighted_percentile(values: Floats, weights: Floats, share: float) -> float:
+    """The value that this share of the time does not pass."""
+    if not len(values):
+        return float("nan")
+    if float(np.ptp(weights)) < 1e-6 * float(weights.max(initial=0.0)) or not weights.any():
+        return float(np.percentile(values, 100 * share))
+    order = np.argsort(values, kind="stable")
+    reached = np.cumsum(weights[order])
+    at = int(np.searchsorted(reached, share * reached[-1]))
+    return float(values[order[min(at, len(values) - 1)]])
+
+
+def correlation_time(values: Floats, step: float) -> float:
+    """Seconds after which the autocorrelation has fallen to 1/e."""
+    thin = max(-(-len(values) // _POINTS_MOST), 1)
+    count = len(values) // thin
+    if count < 4:
+        return 0.0
+    means = values[: count * thin].reshape(count, thin).mean(axis=1)
+    means = means - means.mean()
+    spectrum = np.fft.rfft(means, 2 * count)
+    covariance = np.fft.irfft(spectrum * np.conj(spectrum))[:count]
+    if covariance[0] <= count * _SAME**2:
+        return 0.0
+    below = np.flatnonzero(covariance < covariance[0] / np.e)
+    return float(below[0] if len(below) else count) * thin * step
+
+
+def _error(above: Flags, weights: Floats, blocks: Ints) -> tuple[float, int]:
+    """The standard error of the share of time above a mark, by blocks, and how many these are."""
+    _, names = np.unique(blocks, return_inverse=True)
+    spans = np.bincount(names, weights=weights)
+    sums = np.bincount(names, weights=weights * above)
+    count = len(spans)
+    if count < 2:
+        return 0.0, count
+    rest = sums - sums.sum() / spans.sum() * spans
+    return float(np.sqrt((rest**2).sum() * count / (count - 1)) / spans.sum()), count
+
+
+def p95_of(shares: Floats, elapsed: Floats, local: Floats, weights: Floats) -> Percentile:
+    """The 95th percentile over time in use; its interval, or why there is none.
+
+    ``elapsed`` counts seconds in use, ``local`` seconds by the local clock.
+    """
+    value = weighted_percentile(shares, weights, _LEVEL)
+    above = shares > value
+    days = (local // DAY).astype(np.int64)
+    by_days, count_days = _error(above, weights, days)
+    step = float(np.median(weights)) if len(weights) else 0.0
+    # what differs from day to day is no likeness of neighbours
+    block = max(_BLOCK_LEAST, _TIMES * correlation_time(_without_days(shares, days), step))
+    total = float(weights.sum())
+    blocks = np.minimum((elapsed // block).astype(np.int64), max(int(total // block) - 1, 0))
+    error, count = _error(above, weights, blocks)
+    if count_days >= _DAYS_LEAST and (by_days > error or count < _BLOCKS_LEAST):
+        error, count = by_days, count_days
+    elif count < _BLOCKS_LEAST:
+        return Percentile(value, None, None, "the log is too short for how slowly its use changes")
+    elif count_days > 1 and by_days > _DIFFER * error:
+        return Percentile(value, None, None, "its few days differ too much")
+    from scipy.stats import t
+
+    reach = float(t.ppf(_CONFIDENCE, count - 1)) * error
+    low = weighted_percentile(shares, weights, max(_LEVEL - reach, 0.0))
+    # beyond all that was seen, nothing but the whole limits it
+    high = 1.0 if _LEVEL + reach >= 1 else weighted_percentile(shares, weights, _LEVEL + reach)
+    return Percentile(value, min(low, value), max(high, value))
+
+
+def _without_days(shares: Floats, days: Ints) -> Floats:
+    _, names = np.unique(days, return_inverse=True)
+    means = np.bincount(names, weights=shares) / np.bincount(names)
+    found: Floats = shares - means[names]
+    return found
