@@ -22,7 +22,7 @@ from tallcheck.core.upgrade.models import model_key, modules_with_kind
 from tallcheck.core.upgrade.parts import Model, Offer
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.quantities import format_money, parse_money
+from tallcheck.core.values.money import format_money, parse_money, parse_price
 from tallcheck.core.words.plans import kind_text, plan_conditions
 from tallcheck.core.words.reasons import reason_text
 from tests.helpers import GIB, machine
@@ -92,7 +92,21 @@ def test_money_reads_as_it_is_written(hundredths: int) -> None:
     assert parse_money(text.replace(".", ",")) == hundredths
 
 
-@pytest.mark.parametrize("text", ["", "-1", "1.234", "1,234.5", "9 EUR", "free", "1e3", "nan"])
+@pytest.mark.parametrize(
+    ("text", "price"),
+    [("18.5", (1850, "")), ("22 EUR", (2200, "EUR")), ("\u20ac22.50", (2250, "EUR")),
+     ("1,022.50", (102250, "")), ("1.022,50 \u20ac", (102250, "EUR")), ("$1,022", (102200, "USD")),
+     ("CHF 1'022.50", (102250, "CHF")), ("39,90 eur", (3990, "EUR")), ("20,-", (2000, "")),
+     ("1 022,50 \u20ac", (102250, "EUR")), ("1.022.000", (102200000, "")), ("0", (0, ""))],
+)  # fmt: skip
+def test_prices_as_people_write_them(text: str, price: tuple[int, str]) -> None:
+    assert parse_price(text) == price
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["", "-1", "1.22.5", "1,23,456.5", "EUR 9 EUR", "free", "1e3", "nan", "1.022,505", "1234,567"],
+)
 def test_prices_that_are_none(text: str) -> None:
     with pytest.raises(InputError, match="price"):
         parse_money(text)

@@ -1,5 +1,6 @@
 """Upgrade plans: what fits, what is said, parts and models lists, and the command."""
 
+import json
 from pathlib import Path
 from typing import Any
 
@@ -199,7 +200,6 @@ _HEADER = "part,type,form,size,speed,price,currency,stock\n"
         ("x,DDR4,SODIMM,8,3200,9,EUR,\n", "without a unit"),
         ("x,DDR4,SODIMM,8GB,3200,cheap,EUR,\n", "line 2, price"),
         ("x,DDR4,SODIMM,8GB,3200,-1,EUR,\n", "line 2, price"),
-        ("x,DDR4,SODIMM,8GB,3200,9,EUR,\ny,DDR4,SODIMM,8GB,3200,9,CHF,\n", "line 3, currency"),
         ("x,DDR4,SODIMM,8GB,3200,9,EUR,some\n", "line 2, stock"),
         ("x,DDR4,SODIMM,8GB,3200,9,EUR,1,2,3\n", "found 10 cells"),
     ],
@@ -214,6 +214,48 @@ def test_bad_parts_lists_are_named_by_line_and_column(tmp_path: Path, rows: str,
     assert ran.code == 3
     assert text in ran.err
     assert "Traceback" not in ran.err
+
+
+def test_faulty_rows_are_all_named_and_the_sound_ones_used(tmp_path: Path) -> None:
+    path = tmp_path / "list.csv"
+    path.write_text(
+        _HEADER + "x,DDR4,SODIMM,8GB,3200,9,EUR,\ny,DDR4,SODIMM,8GB,3200,9,CHF,\n"
+        "z,DDR4,SODIMM,huge,3200,9,EUR,\nw,DDR4,SODIMM,8GB,3200,9 EUR,CHF,\n"
+    )
+    ran = run("upgrade", demo_machine("potting-02"), "--to", "12GB", "--parts", str(path))
+    assert (ran.code, "8 GB x" in ran.out) == (0, True)
+    told = [line.partition("list.csv, ")[2].partition(": ")[0] for line in ran.err.splitlines()]
+    assert told == ["line 3, currency", "line 4, size", "line 5, price"]
+
+
+def _board_of_four(path: Path) -> None:
+    """8 GB in the first of four positions on two channels."""
+    kind = {"type": "DDR4", "form": "DIMM", "speed": 2666}
+    modules = [
+        {"slot": slot, "size": "8 GB" if slot == "A1" else 0, "channel": slot[0], **kind}
+        for slot in ("A1", "B1", "A2", "B2")
+    ]
+    raw = {"tallcheck": "machine/1", "name": "x", "memory": {"modules": modules, "slots": 4}}
+    path.write_text(json.dumps(raw))
+
+
+def test_slower_modules_are_not_all_that_is_told(tmp_path: Path) -> None:
+    path = tmp_path / "list.csv"
+    path.write_text(
+        "part,type,form,size,speed,price,currency,stock,source\n"
+        "slow,DDR4,DIMM,8 GB,2133,9,EUR,1,shop\nfast,DDR4,DIMM,8 GB,2666,12,EUR,1,shop\n"
+        "fast,DDR4,DIMM,8 GB,2666,12,EUR,1,drawer\n"
+    )
+    sheet = tmp_path / "x.machine.json"
+    _board_of_four(sheet)
+    ran = run("upgrade", str(sheet), "--to", "16GB", "--parts", str(path))
+    assert "8 GB slow" in ran.out
+    assert "all at full speed: 16 GB for 3.00 EUR more (1 × 8 GB fast)" in ran.out
+    # one part from two places is two offers, and no matched pair
+    ran = run("upgrade", str(sheet), "--to", "32GB", "--parts", str(path))
+    assert "8 GB fast from shop" in ran.out
+    assert "8 GB fast from drawer" in ran.out
+    assert "matched" not in ran.out
 
 
 def test_lists_take_what_people_write(tmp_path: Path) -> None:

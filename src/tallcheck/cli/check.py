@@ -115,7 +115,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         from tallcheck.core.machine.derive import complete
 
         besides = tuple(at_least(complete(machine_of(args.at_least, [])), machine))
-    usage = usage_of(args.usage)
+    usage = usage_of(args.usage, machine, args.have)
     parts = parts_of(args.parts)
     results = []
     for release in several[0].releases if several else [None]:

@@ -4,7 +4,7 @@ import argparse
 import sys
 from typing import TYPE_CHECKING
 
-from tallcheck.cli.inputs import Wanted, installed_here, machine_of, wrong_usage
+from tallcheck.cli.inputs import Wanted, hold_log, installed_here, machine_of, wrong_usage
 from tallcheck.cli.options import add_needs_path
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.jobs.confirm import Confirmed, confirm, confirm_json
@@ -57,7 +57,10 @@ def run(args: argparse.Namespace) -> int:
         from tallcheck.core.usage.change import compare
         from tallcheck.files.usage_log import read_log
 
-        usage = compare(read_log(args.usage[0], {}), read_log(args.usage[1], {}))
+        logs = [read_log(path, {}) for path in args.usage]
+        for path, log, machine in zip(args.usage, logs, (before, after), strict=True):
+            hold_log(path, log.machine, int(log.columns["memory_total"][-1]), machine)
+        usage = compare(*logs)
     _print(found, decisions, usage, args)
     return found.exit_code
 

@@ -11,7 +11,7 @@ from tallcheck.cli.inputs import Wanted, day_of, installed_here, parts_of, wrong
 from tallcheck.cli.options import add_models, add_needs_path, add_parts
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.quantities import parse_money
+from tallcheck.core.values.money import parse_money
 from tallcheck.core.values.text import printable
 
 if TYPE_CHECKING:

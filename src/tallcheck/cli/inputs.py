@@ -16,9 +16,13 @@ from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.needs.sheet import Need, NeedsSheet
 from tallcheck.core.needs.written import parse_test, table_said
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import format_memory
+from tallcheck.core.values.text import printable
 from tallcheck.files.config import config_folder, settings
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
 from tallcheck.files.sheets import read_machine, read_needs
+
+_NEARLY = 1.02  # totals are rounded here and there
 
 if TYPE_CHECKING:
     from tallcheck.core.upgrade.parts import PartsList
@@ -80,18 +84,41 @@ def parts_of(path: str | None) -> "PartsList | None":
         path = os.path.join(config_folder(), os.path.expanduser(kept))
     from tallcheck.files.table import parts_list
 
-    return parts_list(path)
+    found = parts_list(path)
+    for fault in found.faults:
+        print(printable(f"tallcheck: left out: {fault}"), file=sys.stderr)
+    return found
 
 
-def usage_of(path: str | None) -> "Usage | None":
-    """What the usage log that ``--usage`` names says, if any. Raises InputError."""
+def usage_of(path: str | None, machine: Machine, told: list[str]) -> "Usage | None":
+    """What the usage log that ``--usage`` names says, if any. Raises InputError.
+
+    A log of another machine is refused; memory that ``--have`` tells is no other machine.
+    """
     if path is None:
         return None
     from tallcheck.core.usage.finding import judge
     from tallcheck.files.usage_log import read_log
 
     kept = settings()
-    return judge(read_log(path, {}), kept.tight, kept.full)
+    log = read_log(path, {})
+    usage = judge(log, kept.tight, kept.full)
+    hold_log(path, usage.machine, None if told else usage.figures.total, machine)
+    return usage
+
+
+def hold_log(path: str, name: str | None, total: int | None, machine: Machine) -> None:
+    """Raises InputError where a usage log's name or total cannot be of a machine."""
+    if name is not None and name.casefold() != machine.name.casefold():
+        raise InputError(f"found a log of {name}", f"one of {machine.name}", path)
+    fitted, usable = machine.memory.installed, machine.memory.usable
+    more = fitted is not None and total is not None and total > _NEARLY * fitted
+    less = usable is not None and total is not None and total * 2 < usable
+    if more or (less and not machine.system.virtual):
+        raise InputError(
+            f"found a log of a machine with {format_memory(total or 0)}",
+            f"one of {machine.name}, which has {format_memory(fitted or usable or 0)}", path,
+        )  # fmt: skip
 
 
 def day_of(text: str | None) -> datetime.date:

@@ -10,6 +10,8 @@ from tallcheck.core.upgrade.board import Why
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_memory
+from tallcheck.core.words.conditions import LOG_OF_WHOM
+from tallcheck.core.words.lists import capital
 from tallcheck.core.words.plans import plan_sentence
 from tallcheck.core.words.sentence import sentence
 
@@ -45,10 +47,12 @@ def run(args: argparse.Namespace) -> int:
         from tallcheck.files.table import models_list
 
         machine = with_model(machine, models_list(args.models))
-    parts, usage = parts_of(args.parts), usage_of(args.usage)
+    parts, usage = parts_of(args.parts), usage_of(args.usage, machine, [])
     remarks: list[str] = []
     if usage is not None and usage.finding == "ample":
         remarks.append(f"Nothing to buy for the way it is used: {_lower(usage.sentence)}")
+    if usage is not None and usage.machine is None:
+        remarks.append(capital(LOG_OF_WHOM) + ".")
     if args.needs:
         against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
         installed = installed_here(machine, args.needs_path)

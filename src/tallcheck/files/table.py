@@ -10,7 +10,8 @@ from tallcheck.core.machine.said import is_unknown
 from tallcheck.core.machine.sizes_said import memory_size
 from tallcheck.core.upgrade.parts import Model, Offer, PartsList
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.quantities import parse_count, parse_money, parse_speed
+from tallcheck.core.values.money import parse_price
+from tallcheck.core.values.quantities import parse_count, parse_speed
 from tallcheck.files.inputs import delimiter_of, read, shown, text
 
 PARTS_COLUMNS = (
@@ -24,34 +25,52 @@ _FLAGS = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0"
 
 
 def parts_list(path: str) -> PartsList:
-    """A parts list. Raises InputError that names file, line and column."""
-    offers, currency = [], ""
+    """A parts list: its sound rows, and what is wrong with the others.
+
+    Raises InputError that names file, line and column where no row is sound.
+    """
+    offers: list[Offer] = []
+    faults: list[InputError] = []
+    currency = ""
     for place, row in _rows(path, PARTS_COLUMNS, ("part", "size")):
         reader = _Cells(place, row)
-        size = reader.take("size", memory_size)
-        if size is None:
-            raise InputError("found no size", "the module's size, such as 8 GB", f"{place}, size")
         try:
-            check_module_size(size)
-        except InputError as error:
-            raise error.at(f"{place}, size") from None
-        price = reader.take("price", parse_money)
-        named = row.get("currency", "").upper()
-        if price is not None and named:
-            if currency and named != currency:
+            offer, named = _offer(reader, row)
+            if offer.price is not None and named and currency not in ("", named):
                 raise InputError(
                     f"found the currency '{named}' beside '{currency}'",
                     "one currency in the list", f"{place}, currency",
                 )  # fmt: skip
-            currency = named
-        offer = Offer(
-            row.get("part") or f"line {reader.line}", size, row.get("type") or None,
-            row.get("form") or None, reader.take("speed", parse_speed),
-            reader.take("ecc", _flag), reader.take("registered", _flag), price,
-            reader.take("stock", parse_count), row.get("source", ""),
-        )  # fmt: skip
+        except InputError as error:
+            faults.append(error)
+            continue
+        currency = named if offer.price is not None and named else currency
         offers.append(offer)
-    return PartsList(tuple(offers), currency)
+    if faults and not offers:
+        raise faults[0]
+    return PartsList(tuple(offers), currency, tuple(map(str, faults)))
+
+
+def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
+    """One row's offer, and the currency of its price. Raises InputError."""
+    size = reader.take("size", memory_size)
+    if size is None:
+        raise InputError("found no size", "the module's size, such as 8 GB", reader.at("size"))
+    try:
+        check_module_size(size)
+    except InputError as error:
+        raise error.at(reader.at("size")) from None
+    price, written = reader.take("price", parse_price) or (None, "")
+    named = row.get("currency", "").upper() or written
+    if written and named != written:
+        raise InputError(f"found {written}", f"the row's currency, {named}", reader.at("price"))
+    offer = Offer(
+        row.get("part") or f"line {reader.line}", size, row.get("type") or None,
+        row.get("form") or None, reader.take("speed", parse_speed),
+        reader.take("ecc", _flag), reader.take("registered", _flag), price,
+        reader.take("stock", parse_count), row.get("source", ""),
+    )  # fmt: skip
+    return offer, named
 
 
 def models_list(path: str) -> dict[tuple[str, str], Model]:
@@ -91,6 +110,10 @@ class _Cells:
         self._place, self._row = place, row
         self.line = place.rpartition(" ")[2]
 
+    def at(self, name: str) -> str:
+        """Where a cell stands."""
+        return f"{self._place}, {name}"
+
     def take(self, name: str, parse: Any) -> Any:
         """The parsed cell, or None where it is empty."""
         cell = self._row.get(name, "")
@@ -99,7 +122,7 @@ class _Cells:
         try:
             return parse(cell)
         except InputError as error:
-            raise error.at(f"{self._place}, {name}") from None
+            raise error.at(self.at(name)) from None
 
 
 def _rows(

@@ -41,7 +41,7 @@ def check_json(result: Check) -> dict[str, Any]:
                 {"kind": fix.kind, "rows": list(fix.rows), "text": fix_text(fix, verdict)}
                 for fix in decision.fixes
             ],
-            "conditions": conditions(verdict, result.ages),
+            "conditions": conditions(verdict, result.ages, result.usage),
             "conflicts": conflict_texts(result),
             "possible": list(decision.possible),
             "find_out": [

@@ -12,7 +12,8 @@ from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.machine.readings import label_of
-from tallcheck.core.values.quantities import format_memory, format_money
+from tallcheck.core.values.money import format_money
+from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.words.conditions import conditions
 from tallcheck.core.words.fixes import fix_text
 from tallcheck.core.words.fleet import first_conflict

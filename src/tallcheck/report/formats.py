@@ -77,7 +77,7 @@ def sections(result: Check) -> list[tuple[str, list[str]]]:
         ("Conflicts", conflict_texts(result)),
         ("The upgrade", _upgrade_texts(result)),
         ("In doubt", doubts),
-        ("What this rests on", conditions(result.verdict, result.ages)),
+        ("What this rests on", conditions(result.verdict, result.ages, result.usage)),
         ("What would settle it, most telling first", found),
         ("Support", [support_text(one) for one in result.support]),
     ]

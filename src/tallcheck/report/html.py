@@ -12,7 +12,8 @@ from tallcheck.core.jobs.check import Check
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.upgrade.board import Position
 from tallcheck.core.upgrade.plan import Upgrade
-from tallcheck.core.values.quantities import format_memory, format_money, format_speed
+from tallcheck.core.values.money import format_money
+from tallcheck.core.values.quantities import format_memory, format_speed
 from tallcheck.core.values.text import printable
 from tallcheck.core.words.fleet import fleet_sentence, wanted_of
 from tallcheck.core.words.plans import (

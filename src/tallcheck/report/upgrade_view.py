@@ -7,7 +7,8 @@ from msgspec import structs
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.upgrade.board import Position
 from tallcheck.core.upgrade.plan import Upgrade
-from tallcheck.core.values.quantities import format_memory, format_money, format_speed
+from tallcheck.core.values.money import format_money
+from tallcheck.core.values.quantities import format_memory, format_speed
 from tallcheck.core.words.plans import (
     alternative_texts,
     counted,

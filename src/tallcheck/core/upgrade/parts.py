@@ -22,10 +22,11 @@ class Offer(Struct, frozen=True):
 
 
 class PartsList(Struct, frozen=True):
-    """Modules that can be had, and the one currency of their prices."""
+    """Modules that can be had, the one currency of their prices, and rows that were left out."""
 
     offers: tuple[Offer, ...]
     currency: str = ""
+    faults: tuple[str, ...] = ()
 
     @property
     def priced(self) -> bool:

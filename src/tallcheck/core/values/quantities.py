@@ -67,7 +67,6 @@ CLOCK_EXPECTED = 'a clock with a unit, such as "2.1 GHz" or "800 MHz"'
 SPEED_EXPECTED = 'a memory speed, such as "3200 MT/s"'
 SHARE_EXPECTED = 'a share, such as "80 %" or 0.8'
 DURATION_EXPECTED = 'a duration with a unit, such as "5s" or "8h"'
-MONEY_EXPECTED = "a price, such as 18.50"
 COUNT_EXPECTED = "a whole number, such as 4"
 
 
@@ -243,19 +242,6 @@ def format_clock(hertz: int, places: int = 2) -> str:
 def format_speed(speed: int) -> str:
     """MT/s as ``3200 MT/s``."""
     return f"{speed} MT/s"
-
-
-def format_money(hundredths: int, currency: str = "") -> str:
-    """Hundredths as ``18.50 EUR``."""
-    return f"{hundredths / 100:,.2f} {currency}".strip()
-
-
-def parse_money(text: str) -> int:
-    """A price in hundredths, from ``18.5`` or ``18,50``. Raises InputError."""
-    match = re.fullmatch(r"\s*([0-9]{1,12})(?:[.,]([0-9]{1,2}))?\s*", text)
-    if not match:
-        raise InputError(f'found "{text.strip()}"', MONEY_EXPECTED)
-    return int(match[1]) * 100 + int((match[2] or "0").ljust(2, "0"))
 
 
 def format_share(share: float, places: int = 0) -> str:

@@ -3,6 +3,7 @@
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.jobs.check import Age
 from tallcheck.core.machine.readings import label_of
+from tallcheck.core.usage.summary import Usage
 from tallcheck.core.values.quantities import GIB, format_memory
 from tallcheck.core.words.plans import MISSING
 from tallcheck.core.words.rows import note
@@ -16,7 +17,12 @@ _SWITCHED = {
 }
 
 
-def conditions(verdict: Verdict, ages: tuple[Age, ...] = ()) -> list[str]:
+LOG_OF_WHOM = "the usage log does not tell of which machine it is"
+
+
+def conditions(
+    verdict: Verdict, ages: tuple[Age, ...] = (), usage: Usage | None = None
+) -> list[str]:
     """Everything that an answer rests on and that a look or a question could change."""
     found = [text for row in verdict.rows for text in _of_row(row, verdict)]
     found += [
@@ -31,6 +37,8 @@ def conditions(verdict: Verdict, ages: tuple[Age, ...] = ()) -> list[str]:
             "memory in use is that of one moment (usable less available); a usage log would tell "
             "the habit"
         )
+    if usage is not None and usage.machine is None:
+        found.append(LOG_OF_WHOM)
     found += _of_target(verdict)
     found += [_age_text(age) for age in ages]
     return list(dict.fromkeys(found))

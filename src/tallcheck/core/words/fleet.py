@@ -5,7 +5,7 @@ import numpy as np
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.jobs.fleet_check import FleetCheck
-from tallcheck.core.values.quantities import format_money
+from tallcheck.core.values.money import format_money
 from tallcheck.core.words.conflicts import conflict_text
 from tallcheck.core.words.lists import listed
 

@@ -2,7 +2,8 @@
 
 from tallcheck.core.upgrade.board import Board, Position
 from tallcheck.core.upgrade.plan import PLAN, UNKNOWN, Plan, Upgrade, least_speed
-from tallcheck.core.values.quantities import format_memory, format_money, format_speed
+from tallcheck.core.values.money import format_money
+from tallcheck.core.values.quantities import format_memory, format_speed
 from tallcheck.core.words.hints import how_to_find
 from tallcheck.core.words.reasons import reason_text
 
@@ -88,10 +89,12 @@ def _cannot(found: Upgrade, board: Board) -> str:
 def counted(plan: Plan, board: Board, in_list: bool) -> list[tuple[int, str, int | None]]:
     """The shopping list: how many, of what, and the price of one in hundredths."""
     counts: dict[tuple[str, int | None], int] = {}
+    several = len({one.offer.source for one in plan.add}) > 1
     for one in plan.add:
         text = kind_text(one.offer.size, board, one.offer.speed)
         if in_list:
             text = f"{format_memory(one.offer.size)} {one.offer.part}"
+            text += f" from {one.offer.source}" if one.offer.source and several else ""
         key = (text, one.offer.price)
         counts[key] = counts.get(key, 0) + 1
     return [(count, text, price) for (text, price), count in counts.items()]
@@ -232,7 +235,8 @@ def plan_steps(found: Upgrade) -> list[str]:
     for position in plan.after:
         channels.setdefault(position.channel, []).append(position)
     paired = None not in channels and not plan.uneven and len(plan.add) == len(channels) > 1
-    if paired and len({one.offer.size for one in plan.add}) == 1:
+    alike = {(one.offer.size, one.offer.part, one.offer.source) for one in plan.add}
+    if paired and len(alike) == 1:
         pair = "pair" if len(plan.add) == 2 else f"set of {len(plan.add)}"
         names = _names(sorted(map(str, channels)), len(channels))
         steps.append(f"take the new ones as a matched {pair}, one for each channel ({names})")
