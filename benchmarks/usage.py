@@ -24,7 +24,7 @@ print(time.perf_counter() - loaded, int(frame.memory_usage(deep=True).sum()))
 """
 _USAGE = """
 import resource, sys, time
-import pandas
+import numpy, pyarrow.csv
 loaded = time.perf_counter()
 from tallcheck.core.usage.finding import judge
 from tallcheck.files.usage_log import read_log

@@ -106,7 +106,7 @@ def _table(
     mark = delimiter_of(text(head, path))
     header = [cell.strip().strip('"').strip() for cell in text(head, path).split(mark)]
     names = _names(header, theirs, path)
-    if not rows.strip():
+    if not rows or rows.isspace():
         raise InputError("found no row", "a header and rows", path)
     table = _columns(rows, mark, header, names, path, problems)
     zone = _zone(rows, header.index(next(h for h, ours in names.items() if ours == "time")), mark)
@@ -180,9 +180,12 @@ def _zone(rows: bytes, at: int, mark: str) -> str | None:
     found = _ZONE.search(cells[at].strip().strip('"')) if at < len(cells) else None
     if found is None:
         return None
-    ends = {f"{found[0]}{quote}{end}".encode() for quote in ("", '"') for end in (mark, "\n", "\r")}
-    same = sum(map(rows.count, ends))
-    return found[0] if same == rows.count(b"\n") else None
+    count = rows.count(b"\n")
+    for end in (mark, f'"{mark}', "\n", '"\n', "\r\n"):
+        same = rows.count(f"{found[0]}{end}".encode())
+        if same:
+            return found[0] if same == count else None
+    return None
 
 
 def _east(zone: str) -> float:

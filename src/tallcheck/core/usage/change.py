@@ -136,9 +136,9 @@ def _change(label: str, was: _Mean, now: _Mean, sure: float) -> Change:
 
 
 def _span(value: float, variance: float, freedom: float, sure: float, least: float = 0.0) -> Span:
-    from scipy.stats import t
+    from scipy.special import stdtrit  # the quantiles of Student's t
 
-    reach = float(t.ppf((1 + sure) / 2, max(freedom, 1.0))) * variance**0.5
+    reach = float(stdtrit(max(freedom, 1.0), (1 + sure) / 2)) * variance**0.5
     return Span(value, max(value - reach, least), min(value + reach, 1.0))
 
 

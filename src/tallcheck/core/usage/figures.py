@@ -50,7 +50,7 @@ def _longest(above: Flags, time: Floats, weights: Floats) -> float:
     return float(lengths.max())
 
 
-def _by(group: NDArray[np.int64], values: Floats) -> dict[int, float]:
+def _by(group: NDArray[np.uint8], values: Floats) -> dict[int, float]:
     """The median of the values in each group."""
     order = np.argsort(group, kind="stable")
     names, starts = np.unique(group[order], return_index=True)
@@ -100,8 +100,8 @@ def figures_of(log: Log, tight: float, full: float) -> Figures:
         tight_a_day=pressed_a_day(log, used, (shares > tight) & counted, weights),
         in_use_p95=int(weighted_percentile(in_use, spent, 0.95)),
         demand=int(weighted_percentile(wanted, spent, 0.95)),
-        by_hour=_by(hours.astype(np.int64), shares[used]) if seconds >= 2 * DAY else {},
-        by_weekday=_by(weekdays.astype(np.int64), shares[used]) if seconds >= 2 * WEEK else {},
+        by_hour=_by(hours.astype(np.uint8), shares[used]) if seconds >= 2 * DAY else {},
+        by_weekday=_by(weekdays.astype(np.uint8), shares[used]) if seconds >= 2 * WEEK else {},
         growth=growth_of(in_use, local),
         growing_program=log.growing,
         use=how,

@@ -84,9 +84,9 @@ def p95_of(shares: Floats, elapsed: Floats, local: Floats, weights: Floats) -> P
         return Percentile(value, None, None, "the log is too short for how slowly its use changes")
     elif count_days > 1 and by_days > _DIFFER * error:
         return Percentile(value, None, None, "its few days differ too much")
-    from scipy.stats import t
+    from scipy.special import stdtrit  # the quantiles of Student's t
 
-    reach = float(t.ppf(_CONFIDENCE, count - 1)) * error
+    reach = float(stdtrit(count - 1, _CONFIDENCE)) * error
     low = weighted_percentile(shares, weights, max(_LEVEL - reach, 0.0))
     # beyond all that was seen, nothing but the whole limits it
     high = 1.0 if _LEVEL + reach >= 1 else weighted_percentile(shares, weights, _LEVEL + reach)
