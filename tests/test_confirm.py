@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tallcheck.core.jobs.confirm import Planned, PlannedModule, confirm
+from tallcheck.core.jobs.confirm import confirm
+from tallcheck.core.jobs.confirm_modules import Planned, PlannedModule
 from tallcheck.core.usage.change import compare
 from tallcheck.core.usage.log import Log
 from tallcheck.core.values.errors import InputError
@@ -64,7 +65,7 @@ def _fitted(*modules: dict[str, Any]) -> Callable[[dict[str, Any]], Any]:
         (_changed(_fitted(module("A1", 4), module("B1", 4), module("A2", 0))), "not done",
          "B1 has 4 GB, planned was 8 GB LM-8"),
         (_changed(_fitted(module("A1", 4), module("B1", 0), module("A2", 8))), "partly",
-         "sits in A2, planned was B1: move it"),
+         "less evenly than planned, move it"),
         (_changed(_fitted(module("A1", 0), module("B1", 8), module("A2", 0))), "partly",
          "in A1, which was to stay, is not seen"),
         (_changed(lambda m: m["storage"].pop()), "partly", "loose connection"),
@@ -87,8 +88,47 @@ def test_what_was_to_come_out_is_told_from_what_went_in() -> None:
     assert "A1 still has its old 4 GB" in same.findings[0].text
     after = sheet(module("A1", 8, part="new"), module("B1", 4, part="old"))
     left = confirm(machine(**before), machine(**after), plan, True, False)
-    assert left.answer == "partly"
-    assert any("B1, which was to be empty" in one.text for one in left.findings)
+    assert left.answer == "done"  # more than planned, which is told
+    assert any("B1 has 4 GB, planned was nothing" in one.text for one in left.findings)
+
+
+RENAMED = _changed(_fitted(module("A1", 4), module("B1", 8), module("A2", 0)))
+for _at, _one in enumerate(RENAMED["memory"]["modules"]):
+    _one["slot"] = f"DIMM {_at}"
+
+
+@pytest.mark.parametrize(
+    ("after", "answer", "text"),
+    [(_changed(_fitted(module("A1", 8), module("B1", 4), module("A2", 0))), "done",
+      "A1 has 8 GB, planned was 4 GB"),
+     (RENAMED, "done", "named otherwise now: DIMM 0, DIMM 1, DIMM 2"),
+     (_changed(_fitted(module("A1", 8), module("B1", 8), module("A2", 0))), "done",
+      "4 GB more than planned"),
+     (_changed(_fitted(module("A1", 4), module("B1", 8, part="LM-9"), module("A2", 0))), "done",
+      "planned was LM-8, there is LM-9 in B1"),
+     (_changed(lambda m: m["storage"].append({"drive": 10**11})), "done", ""),
+     (_changed(lambda m: m["storage"][0].update(drive=10**10)), "partly",
+      "size of the system drive"),
+     (_changed(lambda m: m.update(gathered="2025-01-01T00:00:00Z")), "partly", "swap them")],
+)  # fmt: skip
+def test_what_matters_is_judged_and_the_rest_told(
+    after: dict[str, Any], answer: str, text: str
+) -> None:
+    before = machine(**BEFORE, gathered="2026-01-01T00:00:00Z")
+    found = confirm(
+        before, machine(**{"gathered": "2026-01-02T00:00:00Z"} | after), PLAN, True, False
+    )
+    assert found.answer == answer
+    assert any(text in one.text for one in found.findings)
+
+
+def test_a_module_that_is_lost_is_named_without_a_plan() -> None:
+    before, after = (
+        sheet(module("A1", 4), module("B1", 4)),
+        sheet(module("A1", 16), module("B1", 0)),
+    )
+    found = confirm(machine(**before), machine(**after), None, True, False)
+    assert any("B1 held 4 GB before and is empty now" in one.text for one in found.findings)
 
 
 @pytest.mark.parametrize(

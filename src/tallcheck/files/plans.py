@@ -2,7 +2,7 @@
 
 import msgspec
 
-from tallcheck.core.jobs.confirm import Planned, PlannedModule
+from tallcheck.core.jobs.confirm_modules import Planned, PlannedModule
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.inputs import read, shown
 

@@ -7,45 +7,19 @@ from typing import Any
 
 from msgspec import Struct
 
+from tallcheck.core.jobs.confirm_modules import Finding, Planned, modules_found
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get, label_of
-from tallcheck.core.machine.sheet import Machine, Module
+from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.memory import counts
 from tallcheck.core.upgrade.board import Board, Position, board_of
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.quantities import format_memory, format_speed, format_storage
+from tallcheck.core.values.quantities import format_memory, format_storage
 
 DONE, PARTLY, NOT_DONE = "done", "partly", "not done"
 EXIT_CODES = {DONE: 0, PARTLY: 15, NOT_DONE: 16}
 
 _USED = 0.7  # of what was added, at least this share has to be usable
-_NEAR = 2  # MT/s between the rounded figures that labels and firmware give
-
-
-class PlannedModule(Struct, frozen=True):
-    """A module of a plan: its position, size in bytes, and speed in MT/s."""
-
-    slot: str
-    size: int
-    part: str | None = None
-    speed: int | None = None
-
-
-class Planned(Struct, frozen=True):
-    """What a plan said: for which machine, what comes out, what goes in, at what speed."""
-
-    machine: str | None
-    total: int
-    remove: tuple[PlannedModule, ...]
-    add: tuple[PlannedModule, ...]
-    speed: int | None = None
-
-
-class Finding(Struct, frozen=True):
-    """One thing that was looked at: whether it is as it should be (None: not known), in words."""
-
-    good: bool | None
-    text: str
 
 
 class Confirmed(Struct, frozen=True):
@@ -79,8 +53,11 @@ def confirm(
     old, new = board_of(before, True), board_of(after, True)
     if planned is not None:
         _plan_fits(planned, before, old)
-    seen, findings = _modules(old, new, planned)
+    seen, findings = modules_found(old, new, planned)
     findings += _used(before, after)
+    if before.gathered and after.gathered and after.gathered < before.gathered:
+        text = f"the sheet of after the work is older ({after.gathered}) than the one of before"
+        findings.insert(0, Finding(False, f"{text} ({before.gathered}): swap them"))
     lost, changes = _other_changes(before, after)
     findings += lost
     if still_short and seen:
@@ -146,126 +123,6 @@ def _held(position: Position | None) -> str:
     return format_memory(position.size) if position.size else "nothing"
 
 
-# --- the modules ---------------------------------------------------------------------------
-
-
-def _by_slot(board: Board) -> dict[str, Module]:
-    return {one.name: one.module for one in board.positions if one.module and one.size}
-
-
-def _modules(
-    before: Board | None, after: Board | None, planned: Planned | None
-) -> tuple[bool, list[Finding]]:
-    """Whether anything of the work is seen, and each module against what was planned."""
-    if after is None:
-        return False, [Finding(False, "what is fitted now is not known")]
-    told = not any(one.assumed for board in (before, after) if board for one in board.positions)
-    if planned is None or before is None or not told:
-        return _totals(before, after, planned, told)
-    old, new = _by_slot(before), _by_slot(after)
-    gone = {one.slot for one in planned.remove}
-    expected = {slot: module.size for slot, module in old.items() if slot not in gone}
-    findings: list[Finding] = []
-    missing: list[Finding] = []
-    seen = 0
-    spare = {
-        slot: module for slot, module in new.items()
-        if slot not in expected and slot not in {one.slot for one in planned.add}
-    }  # fmt: skip
-    for one in planned.add:
-        found = new.get(one.slot)
-        untouched = one.slot in gone and found is not None and _alike(found, old[one.slot])
-        if found is not None and found.size == one.size and not untouched:
-            seen += 1
-            findings += _as_planned(one, found, one.slot, planned)
-            continue
-        other = next((slot for slot, module in spare.items() if module.size == one.size), None)
-        if other is not None:
-            seen += 1
-            findings.append(_elsewhere(one, other, before, after))
-            findings += _as_planned(one, spare.pop(other), other, planned)[1:]
-        elif found is None:
-            what = f"{_name(one)} is not seen in {one.slot}"
-            missing.append(Finding(False, f"{what}: switch off, reseat it, and look again"))
-        else:
-            has = "still has its old" if untouched else "has"
-            text = f"{one.slot} {has} {format_memory(found.size or 0)}, planned was {_name(one)}"
-            findings.append(Finding(False, text))
-    for slot, size in expected.items():
-        if slot not in new:
-            text = f"{format_memory(size or 0)} in {slot}, which was to stay, is not seen"
-            missing.append(Finding(False, f"{text}: reseat it"))
-        elif new[slot].size != size:
-            text = f"{slot} was to keep {format_memory(size or 0)}"
-            findings.append(Finding(False, f"{text} and has {format_memory(new[slot].size or 0)}"))
-    planned_slots = {one.slot for one in planned.add}
-    for slot in sorted(gone - planned_slots):
-        if slot in new:
-            text = f"{format_memory(new[slot].size or 0)} is in {slot}, which was to be empty"
-            findings.append(Finding(False, text))
-            spare.pop(slot, None)
-    for slot, module in spare.items():
-        text = f"{format_memory(module.size or 0)} is in {slot}, which was not planned"
-        findings.append(Finding(None, text))
-    return seen > 0, [*missing, *findings]
-
-
-def _alike(one: Module, other: Module) -> bool:
-    return (one.size, one.part, one.serial) == (other.size, other.part, other.serial)
-
-
-def _name(one: PlannedModule) -> str:
-    return f"{format_memory(one.size)} {one.part}" if one.part else format_memory(one.size)
-
-
-def _elsewhere(one: PlannedModule, slot: str, before: Board, after: Board) -> Finding:
-    """A module in another position: a fault only where the channels suffer, or may."""
-    channels = {position.channel for position in after.positions}
-    place = {position.name: position.channel for position in before.positions}
-    same = None not in channels and place.get(slot) == place.get(one.slot)
-    text = f"{_name(one)} sits in {slot}, planned was {one.slot}"
-    return Finding(None if same else False, text if same else f"{text}: move it")
-
-
-def _as_planned(one: PlannedModule, found: Module, slot: str, planned: Planned) -> list[Finding]:
-    """A module that is there: seen, and as fast as planned."""
-    findings = [Finding(True, f"{_name(one)} is seen in {slot}")]
-    if one.speed and found.speed and found.speed < one.speed - _NEAR:
-        text = f"the module in {slot} is rated {format_speed(found.speed)}, bought was one of"
-        findings.append(Finding(False, f"{text} {format_speed(one.speed)}"))
-    if planned.speed and found.running and found.running < planned.speed - _NEAR:
-        text = f"{slot} runs at {format_speed(found.running)}, planned was"
-        findings.append(
-            Finding(
-                False,
-                f"{text} {format_speed(planned.speed)}: look at the firmware's memory "
-                "settings, and for a slower module beside it",
-            )
-        )
-    return findings
-
-
-def _totals(
-    before: Board | None, after: Board, planned: Planned | None, told: bool
-) -> tuple[bool, list[Finding]]:
-    """Only the totals can be compared, or nothing was planned."""
-    now = format_memory(after.fitted)
-    if before is None:
-        return True, [Finding(None, f"{now} is fitted now; what was fitted before is not known")]
-    findings = []
-    if planned is not None and not told:
-        findings.append(Finding(None, "the positions are not known, so only totals are compared"))
-    if after.fitted <= before.fitted:
-        less = "no more" if after.fitted == before.fitted else "less"
-        text = f"{now} is fitted, {less} than the {format_memory(before.fitted)} before"
-        return False, [*findings, Finding(False, f"{text}: switch off, reseat the new modules")]
-    if planned is not None and after.fitted < planned.total:
-        text = f"{now} is fitted, planned was {format_memory(planned.total)}: a module is not seen"
-        return True, [*findings, Finding(False, f"{text}; reseat it")]
-    grown = f"{now} is fitted, {format_memory(after.fitted - before.fitted)} more than before"
-    return True, [*findings, Finding(True, grown)]
-
-
 # --- used, and what else changed -----------------------------------------------------------
 
 
@@ -312,6 +169,8 @@ def _other_changes(before: Machine, after: Machine) -> tuple[list[Finding], list
         ("drives or volumes", before.storage, after.storage),
         ("graphics adapters", before.graphics, after.graphics),
     ):
+        if one is not None and other is not None and len(other) > len(one):
+            changes.append(f"{label}: {len(one)} before, {len(other)} now")
         if one is not None and other is not None and len(other) < len(one):
             text = f"{label}: {len(one)} before, {len(other)} now: look for a loose connection"
             lost.append(Finding(False, text))
