@@ -1,7 +1,7 @@
 """Builds `dist/tallcheck.exe` and `dist/tallcheck-folder.zip`; run by a Windows Python.
 
-`make portable` runs it under Wine. On Windows itself: `python portable\\build.py`, where the project
-and PyInstaller are installed.
+`make portable` runs it under Wine. On Windows itself: `python portable\\build.py`, where the
+project and PyInstaller are installed.
 """
 
 import os
