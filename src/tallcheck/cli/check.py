@@ -70,6 +70,10 @@ def run(args: argparse.Namespace) -> int:
     if [args.machine, *args.needs, args.at_least].count("-") > 1:
         raise InputError("found '-' twice", "standard input for one file only")
     formats = [_format_of(path) for path in args.save]
+    if args.save:
+        from tallcheck.files.output import hold_writable
+
+        hold_writable(args.save)
     results, samples = _results(args)
     for path, kind in zip(args.save, formats, strict=True):
         from tallcheck.files.output import write

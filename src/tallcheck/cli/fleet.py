@@ -13,6 +13,7 @@ from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import parse_money
 from tallcheck.core.values.text import printable
+from tallcheck.files.output import hold_writable
 
 if TYPE_CHECKING:
     from tallcheck.core.fleet.columns import Fleet, FleetFile
@@ -66,6 +67,7 @@ def run(args: argparse.Namespace) -> int:
         if ending not in (*_TABLES, *_REPORTS):
             raise wrong_usage(f"--save {path}: the ending must be one of "
                               f"{', '.join((*_TABLES, *_REPORTS))}")  # fmt: skip
+    hold_writable(args.save)
     task = _task(args)
     with _progress(args) as step:
         step(f"reading {os.path.basename(args.machines)}")

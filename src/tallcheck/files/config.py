@@ -7,7 +7,7 @@ import msgspec
 
 from tallcheck.core.fleet.work import HOURS, PRICED
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.files.inputs import read, text
+from tallcheck.files.inputs import read, text, toml_of
 
 NAME = "config.toml"
 _PORTABLE = "tallcheck.portable"
@@ -58,14 +58,12 @@ def config_folder() -> str:
 
 def settings() -> Settings:
     """The settings; the defaults where there is no file. Raises InputError."""
-    import tomllib
-
     path = os.path.join(config_folder(), NAME)
     if not os.path.isfile(path):
         return Settings()
     try:
-        found = msgspec.convert(tomllib.loads(text(read(path), path)), Settings)
-    except (tomllib.TOMLDecodeError, msgspec.ValidationError) as error:
+        found = msgspec.convert(toml_of(text(read(path), path), path, _EXPECTED), Settings)
+    except msgspec.ValidationError as error:
         raise InputError(f"found no settings: {error}", _EXPECTED, path) from None
     _check(found, path)
     return found

@@ -21,10 +21,11 @@ from tallcheck.core.fleet.columns import Fault, Fleet, FleetFile, Ints
 from tallcheck.core.machine.readings import SHORT_NAMES, keys, label_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.files.csv_cells import hold_cells
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
 from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
 from tallcheck.files.fleet_told import Told
-from tallcheck.files.inputs import delimiter_of, read, shown, utf8
+from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, look_at, read, shown, utf8
 from tallcheck.files.sheets import machine_from, machine_from_table
 
 SHEET_ENDING = ".machine.json"
@@ -74,6 +75,9 @@ def _csv(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table,
     header = [cell.strip() for cell in next(csv.reader([start], delimiter=mark), [])]
     if not any(header):
         raise InputError("found no header", "a line with name and the sheet's keys", shown(path))
+    if len(header) > COLUMNS_MOST:
+        raise InputError(f"found {len(header)} columns", f"{COLUMNS_MOST} at most", shown(path))
+    hold_cells(kept, mark, path)
     for at, name in enumerate(header):
         if name in header[:at]:
             raise InputError(f"found the column '{name}' twice", "each column once", shown(path))
@@ -183,6 +187,7 @@ def _parquet(path: str) -> pa.Table:
     from pyarrow import parquet
 
     try:
+        look_at(path)
         return parquet.read_table(path)
     except FileNotFoundError:
         raise InputError("cannot be read: no such file", where=shown(path)) from None
@@ -201,7 +206,7 @@ def _json_lines(data: bytes, headings: dict[str, Theirs], path: str, keep: bool)
             continue
         try:
             raw = msgspec.json.decode(line)
-        except (msgspec.DecodeError, UnicodeDecodeError) as error:
+        except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
             unreadable.append((number, f"found no JSON: {error}"))
             continue
         if not isinstance(raw, dict):

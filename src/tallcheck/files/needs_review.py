@@ -1,12 +1,11 @@
 """Reviewing a needs sheet on disk: every problem with its line."""
 
 import os
-import tomllib
 
 from tallcheck.core.needs.review import Remark, line_of, lines_of, problems, suspicions
 from tallcheck.core.needs.sheet import from_table
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.inputs import read, shown, text
+from tallcheck.files.inputs import read, shown, text, toml_of
 from tallcheck.files.sheets import with_name_files
 
 
@@ -14,11 +13,8 @@ def review(path: str) -> tuple[list[str], list[str]]:
     """Problems and warnings of a sheet, each with its line. Raises InputError if unreadable."""
     content = text(read(path), shown(path))
     try:
-        raw = with_name_files(tomllib.loads(content), os.path.dirname(path))
-    except tomllib.TOMLDecodeError as error:
-        message = str(error)
-        return [f"no TOML: {message[:1].lower()}{message[1:]}"], []
-    except (InputError, RecursionError) as error:
+        raw = with_name_files(toml_of(content, "", "a needs sheet"), os.path.dirname(path))
+    except InputError as error:
         return [str(error)], []
     lines = lines_of(content)
     found = problems(raw)

@@ -3,6 +3,7 @@
 import os
 
 from tallcheck.core.values.errors import InputError
+from tallcheck.files.inputs import was_read
 
 
 class OutputError(InputError):
@@ -10,8 +11,14 @@ class OutputError(InputError):
 
 
 def write(path: str, data: bytes | str) -> None:
-    """Write ``data`` to ``path`` whole or not at all. Raises OutputError."""
+    """Write ``data`` to ``path`` whole or not at all, never over an input. Raises OutputError.
+
+    A symbolic link is followed.
+    """
     content = data.encode() if isinstance(data, str) else data
+    if was_read(path):
+        raise OutputError("is an input of this command", "another file to write to", path)
+    path = os.path.realpath(path) if os.path.islink(path) else path
     import tempfile  # costly to import, and only writing needs it
 
     folder = os.path.dirname(path) or "."
@@ -31,6 +38,18 @@ def write(path: str, data: bytes | str) -> None:
         if temporary and os.path.exists(temporary):
             os.unlink(temporary)
         raise OutputError(f"cannot be written: {error.strerror}", where=path) from None
+
+
+def hold_writable(paths: list[str]) -> None:
+    """Raise OutputError, before any work, where a file cannot be written for want of its folder."""
+    for path in paths:
+        folder = os.path.dirname(path) or "."
+        if not os.path.isdir(folder):
+            raise OutputError("cannot be written: no such folder", where=path)
+        if os.path.isdir(path):
+            raise OutputError("cannot be written: is a folder", where=path)
+        if not os.access(path if os.path.exists(path) else folder, os.W_OK):
+            raise OutputError("cannot be written: permission denied", where=path)
 
 
 def _write_special(path: str, content: bytes) -> None:

@@ -4,7 +4,9 @@ import msgspec
 
 from tallcheck.core.jobs.confirm_modules import Planned, PlannedModule
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.inputs import read, shown
+from tallcheck.files.inputs import json_of, read, shown
+
+_EXPECTED = "a plan of `tallcheck upgrade --format json`"
 
 
 class _Raw(msgspec.Struct):
@@ -18,12 +20,11 @@ class _Raw(msgspec.Struct):
 
 def read_plan(path: str) -> Planned:
     """The plan in a file. Raises InputError that names file, key, and what was expected."""
+    decoded = json_of(read(path), path, _EXPECTED)
     try:
-        raw = msgspec.json.decode(read(path), type=_Raw)
-    except msgspec.DecodeError as error:
-        raise InputError(
-            f"found {error}", "a plan of `tallcheck upgrade --format json`", shown(path)
-        ) from None
+        raw = msgspec.convert(decoded, _Raw)
+    except msgspec.ValidationError as error:
+        raise InputError(f"found {error}", _EXPECTED, shown(path)) from None
     if raw.tallcheck != "plan/1":
         raise InputError(f'found "{raw.tallcheck}"', '"plan/1"', f"{shown(path)}, tallcheck")
     if not raw.add or raw.total is None:

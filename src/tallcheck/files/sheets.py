@@ -12,11 +12,11 @@ from tallcheck.core.needs.sheet import (
     NeedsSheet,
     SheetTable,
     from_table,
-    validation_error,
 )
+from tallcheck.core.needs.validation import validation_error
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.inputs import read, shown, text
+from tallcheck.files.inputs import json_of, read, shown, text, toml_of
 
 _MEMORY = ("installed", "usable", "available", "swap", "swap_used", "ceiling", "position_most",
            "addressable")  # fmt: skip
@@ -29,21 +29,11 @@ def read_machine(path: str) -> Machine:
 
 def machine_from(data: bytes, name: str) -> Machine:
     """A machine sheet from its bytes; ``name`` stands in errors. Raises InputError."""
-    try:
-        raw = msgspec.json.decode(text(data, name))
-    except msgspec.DecodeError as error:
-        raise InputError(f"found no JSON: {_lower(error)}", "a machine sheet", name) from None
-    except RecursionError:
-        raise InputError("found JSON nested too deeply", "a machine sheet", name) from None
+    raw = json_of(data, name, "a machine sheet")
     try:
         return machine_from_table(raw)
     except InputError as error:
         raise error.at(name) from None
-
-
-def _lower(error: Exception) -> str:
-    message = str(error)
-    return message[:1].lower() + message[1:]
 
 
 def machine_from_table(raw: Any) -> Machine:
@@ -58,7 +48,7 @@ def machine_from_table(raw: Any) -> Machine:
     try:
         machine = msgspec.convert(raw, Machine)
     except msgspec.ValidationError as error:
-        raise validation_error(error, Machine) from None
+        raise validation_error(error, Machine, raw) from None
     return _checked(machine)
 
 
@@ -145,14 +135,7 @@ def read_needs(path: str) -> NeedsSheet:
 
 def needs_from(data: bytes, name: str) -> NeedsSheet:
     """A needs sheet from its bytes; ``name`` stands in errors. Raises InputError."""
-    import tomllib
-
-    try:
-        raw = tomllib.loads(text(data, name))
-    except tomllib.TOMLDecodeError as error:
-        raise InputError(f"found no TOML: {_lower(error)}", "a needs sheet", name) from None
-    except RecursionError:
-        raise InputError("found TOML nested too deeply", "a needs sheet", name) from None
+    raw = toml_of(text(data, name), name, "a needs sheet")
     try:
         return from_table(with_name_files(raw, os.path.dirname(name)))
     except InputError as error:

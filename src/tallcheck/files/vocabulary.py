@@ -2,7 +2,6 @@
 
 import os
 import re
-import tomllib
 from typing import Any, TypeVar
 
 import msgspec
@@ -15,7 +14,7 @@ from tallcheck.core.machine.systems import SystemWord
 from tallcheck.core.machine.vocabulary import Phrases
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.config import config_folder
-from tallcheck.files.inputs import read, text
+from tallcheck.files.inputs import read, text, toml_of
 
 _DATA = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data")
 PROCESSORS, SYSTEMS, LABELS = "processors.toml", "systems.toml", "labels.toml"
@@ -35,8 +34,8 @@ _File = TypeVar("_File", _Names, _Systems, Phrases)
 
 def _read(path: str, kind: type[_File], expected: str) -> _File:
     try:
-        return msgspec.convert(tomllib.loads(text(read(path), path)), kind)
-    except (tomllib.TOMLDecodeError, msgspec.ValidationError) as error:
+        return msgspec.convert(toml_of(text(read(path), path), path, expected), kind)
+    except msgspec.ValidationError as error:
         raise InputError(f"found none of them: {error}", expected, path) from None
 
 

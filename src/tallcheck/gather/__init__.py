@@ -86,7 +86,10 @@ def gather_here(name: str | None = None, serials: bool = False) -> Machine:
 
 
 def gather_from(path: str, name: str | None = None, serials: bool = False) -> Machine:
-    """The machine sheet of a captured tree: a folder, a tar or a zip. Raises InputError."""
+    """The machine sheet of a captured tree: a folder, a tar or a zip. Raises InputError.
+
+    ``-`` is an archive from standard input.
+    """
     source = open_capture(path)
     stem = os.path.basename(os.path.normpath(path))
     for ending in CAPTURE_ENDINGS:

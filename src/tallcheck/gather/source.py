@@ -6,6 +6,7 @@ A capture is a folder or a tar. A tar is read in memory and never unpacked to di
 import io
 import os
 import re
+import sys
 from typing import Protocol
 
 from tallcheck.core.values.errors import InputError
@@ -178,8 +179,13 @@ def open_capture(path: str) -> Captured:
     try:
         if os.path.isdir(path):
             return Captured(_without_wrapper(_from_folder(path)))
-        with open(path, "rb") as file:
-            data = file.read(TOTAL_MOST + 1)
+        if path == "-":
+            data = sys.stdin.buffer.read(TOTAL_MOST + 1)
+        elif not os.path.isfile(path) and os.path.exists(path):
+            raise InputError("found a pipe or a device", "a folder or an archive")
+        else:
+            with open(path, "rb") as file:
+                data = file.read(TOTAL_MOST + 1)
     except OSError as error:
         reason = error.strerror or "error"
         raise InputError(f"cannot be read: {reason[:1].lower()}{reason[1:]}", where=path) from None
@@ -193,6 +199,8 @@ def open_capture(path: str) -> Captured:
 
 def capture_from(data: bytes) -> Captured:
     """A captured tree from the bytes of a tar. Raises InputError."""
+    if len(data) > TOTAL_MOST:
+        raise InputError(f"found more than {TOTAL_MOST >> 20} MiB", "a capture, which is smaller")
     files = _from_zip(data) if data[:4] == b"PK\3\4" else _from_tar(data)
     if not files:
         raise InputError("found no file", "a capture with files in it")

@@ -15,10 +15,15 @@ CAPTURE_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
 OR_TEXT = "x-or-text"
 """Marks, in the schema, numbers that may be written as text with a unit."""
 
+_SIZE_MOST, _COUNT_MOST = 1 << 62, 1 << 31
+POSITIONS_MOST = 1024
+"""More memory positions than any board has."""
+
 Size = Annotated[
     int,
     Meta(
         ge=0,
+        le=_SIZE_MOST,
         description='Bytes, or text such as "8 GB".',
         extra_json_schema={OR_TEXT: True},
     ),
@@ -26,7 +31,8 @@ Size = Annotated[
 Clock = Annotated[
     int,
     Meta(
-        ge=0,
+        gt=0,
+        le=_SIZE_MOST,
         description='Hz, or text such as "2.1 GHz".',
         extra_json_schema={OR_TEXT: True},
     ),
@@ -35,11 +41,23 @@ Speed = Annotated[
     int,
     Meta(
         ge=0,
+        le=_COUNT_MOST,
         description='MT/s, or text such as "3200 MT/s".',
         extra_json_schema={OR_TEXT: True},
     ),
 ]
-Count = Annotated[int, Meta(ge=0)]
+TotalSize = Annotated[
+    int,
+    Meta(
+        gt=0,
+        le=_SIZE_MOST,
+        description='Bytes, or text such as "8 GB".',
+        extra_json_schema={OR_TEXT: True},
+    ),
+]
+Count = Annotated[int, Meta(ge=0, le=_COUNT_MOST)]
+Some = Annotated[int, Meta(gt=0, le=_COUNT_MOST)]
+Positions = Annotated[int, Meta(ge=0, le=POSITIONS_MOST)]
 Text = Annotated[str, Meta(max_length=4096)]
 
 Shape = Literal[
@@ -76,16 +94,16 @@ class Module(Part, frozen=True):
 class Memory(Part, frozen=True):
     """Fitted, usable and addressable memory, the board's limits, and the modules."""
 
-    installed: Size | None = None
-    usable: Size | None = None
+    installed: TotalSize | None = None
+    usable: TotalSize | None = None
     available: Size | None = None
     swap: Size | None = None
     swap_used: Size | None = None
     ceiling: Size | None = None
     position_most: Size | None = None
     addressable: Size | None = None
-    slots: Count | None = None
-    modules: list[Module] | None = None
+    slots: Positions | None = None
+    modules: Annotated[list[Module], Meta(max_length=POSITIONS_MOST)] | None = None
 
 
 class Cache(Part, frozen=True):
@@ -106,9 +124,9 @@ class Processor(Part, frozen=True):
     maker: Text | None = None
     line: Text | None = None
     generation: Count | None = None
-    sockets: Count | None = None
-    cores: Count | None = None
-    threads: Count | None = None
+    sockets: Some | None = None
+    cores: Some | None = None
+    threads: Some | None = None
     cores_by_kind: dict[str, Count] | None = None
     bits: Literal[16, 32, 64] | None = None
     architecture: Text | None = None

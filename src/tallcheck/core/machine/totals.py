@@ -18,13 +18,12 @@ from tallcheck.core.machine.modules import (
     soldered,
     types_of,
 )
-from tallcheck.core.machine.sheet import Module
+from tallcheck.core.machine.sheet import POSITIONS_MOST, Module
 from tallcheck.core.values.either import at_or_above
 from tallcheck.core.values.quantities import MIB
 
 UNIT = 64 * MIB
 """The grain in which totals are counted."""
-_POSITIONS_MOST = 1024  # more than any board has
 
 CEILING, SOLDERED, NO_POSITION, POSITIONS = "ceiling", "soldered", "no position", "positions"
 """Why a total cannot be built."""
@@ -120,7 +119,7 @@ def _choices(board: MakeUp) -> list[frozenset[int]]:
             found.append(frozenset({size}))
         else:
             found.append(frozenset({0, size, *_sold(kind or board.type, board.position_most)}))
-    free = min(max((board.slots or 0) - len(spots), 0), _POSITIONS_MOST)
+    free = min(max((board.slots or 0) - len(spots), 0), POSITIONS_MOST)
     return found + [frozenset({0, *_sold(board.type, board.position_most)})] * free
 
 

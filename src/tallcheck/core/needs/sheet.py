@@ -1,7 +1,6 @@
 """The needs sheet: what one operating system or program asks for, release by release."""
 
 import datetime
-import re
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 import msgspec
@@ -9,8 +8,9 @@ from msgspec import Meta, Struct, field
 
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.tests import Test
+from tallcheck.core.needs.validation import validation_error
 from tallcheck.core.needs.written import Condition, parse_condition, parse_test
-from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.errors import InputError
 
 SHEET_FORMAT = "needs/1"
 
@@ -177,45 +177,6 @@ def _parse_level(level: LevelTable | None, where: str) -> tuple[Need, ...] | Non
     return tuple(needs)
 
 
-def validation_error(error: msgspec.ValidationError, table: Any) -> InputError:
-    """A library's validation error as an InputError with the place and the nearest known key."""
-    text, _, place = str(error).partition(" - at ")
-    where = place.strip("`").removeprefix("$").lstrip(".")
-    unknown = re.fullmatch(r"Object contains unknown field `(.*)`", text, re.DOTALL)
-    if unknown:
-        known = _field_names(table, where)
-        hint = nearest(unknown[1], known)
-        place = f"{where}.{unknown[1]}" if where else unknown[1]
-        return InputError(
-            f"found the unknown key '{unknown[1]}'{hint}", "one of " + ", ".join(known), place
-        )
-    missing = re.fullmatch(r"Object missing required field `(.*)`", text)
-    if missing:
-        place = f"{where}.{missing[1]}" if where else missing[1]
-        return InputError(f"the key '{missing[1]}' is missing", where=place)
-    return InputError(text[:1].lower() + text[1:], where=where)
-
-
-def _field_names(table: Any, where: str) -> list[str]:
-    """The keys that the table at a dotted place knows."""
-    import typing
-
-    for step in re.sub(r"\[[^\]]*\]", "", where).split("."):
-        if not step:
-            continue
-        hint = typing.get_type_hints(table).get(_attribute(table, step), Any)
-        while typing.get_args(hint):
-            inner = [a for a in typing.get_args(hint) if a not in (type(None), str)]
-            hint = inner[0]
-        table = hint
-    return list(getattr(table, "__struct_encode_fields__", ()))
-
-
-def _attribute(table: Any, name: str) -> str:
-    names = dict(zip(table.__struct_encode_fields__, table.__struct_fields__, strict=True))
-    return str(names.get(name, name))
-
-
 def from_table(raw: dict[str, Any]) -> NeedsSheet:
     """The needs sheet from a decoded TOML document. Raises InputError that names the key."""
     if not raw:
@@ -223,7 +184,7 @@ def from_table(raw: dict[str, Any]) -> NeedsSheet:
     try:
         sheet = msgspec.convert(raw, SheetTable)
     except msgspec.ValidationError as error:
-        raise validation_error(error, SheetTable) from None
+        raise validation_error(error, SheetTable, raw) from None
     tables = list(sheet.release or ())
     top = (sheet.floor, sheet.minimum, sheet.recommended)
     if tables and any(level is not None for level in (*top, sheet.support_ends, sheet.bits)):

@@ -1,0 +1,144 @@
+"""Inputs from anyone: one clear error, no traceback, no hang, nothing lost."""
+
+import json
+import os
+from pathlib import Path
+
+import pytest
+
+from tests.helpers import demo_machine, run
+
+SHEET = '{"tallcheck": "machine/1", "name": "x", %s}'
+NEEDS = 'tallcheck = "needs/1"\ntitle = "x"\nkind = "program"\n[minimum]\n%s\n'
+POSITIONS = json.dumps([{"slot": str(at), "size": 1 << 30} for at in range(2000)])
+
+SHEETS: list[tuple[str | bytes, str]] = [
+    ("[" * 100_000 + "]" * 100_000, "nested too deeply"),
+    (SHEET % '"extra": {"a": %s}' % ("[" * 5000 + "]" * 5000), "nested too deeply"),
+    (SHEET % f'"memory": {{"installed": {"9" * 5000}}}', "too many digits"),
+    (SHEET % f'"memory": {{"installed": {"9" * 4000}}}', "of at most"),
+    (SHEET % '"memory": {"installed": NaN}', "found NaN"),
+    (SHEET % '"memory": {"installed": 1e400}', "found inf; expected a whole number"),
+    (SHEET % '"memory": {"installed": 0}', "memory.installed: found 0"),
+    (SHEET % '"processor": {"cores": 0}', "cores: found 0; expected a whole number of at"),
+    (SHEET % '"processor": {"clock": 0}', "processor.clock: found 0"),
+    (SHEET % '"memory": {"swap": -1}', "memory.swap: found -1"),
+    (SHEET % '"memory": {}, "memory": {"installed": 8}', "the key 'memory' twice"),
+    (SHEET % '"system": {"shape": "tower "}', "nearest known: 'tower'"),
+    (SHEET % '"system": {"shape": 3}', "system.shape: found 3"),
+    (SHEET % f'"memory": {{"modules": {POSITIONS}}}', "memory.modules: "),
+    (SHEET % '"memory": {"slots": 100000}', "of at most 1024"),
+    ('{"tallcheck": "machine/1", "name": "M\xfcller"}'.encode("latin-1"),
+     "looks like a Windows code"),
+    ('{"tallcheck": "machine/1"}'.encode("utf-16-le"), "looks like UTF-16 without its mark"),
+    (bytes(range(1, 256)) * 20, "no text at all"), ("", "found no JSON"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("content", "text"), SHEETS)
+def test_sheets(tmp_path: Path, content: str | bytes, text: str) -> None:
+    path = tmp_path / "x.machine.json"
+    path.write_bytes(content if isinstance(content, bytes) else content.encode())
+    ran = run("check", str(path), "--need", "memory=4GB")
+    assert ran.code == 3
+    assert text in ran.err
+    assert "x.machine.json" in ran.err
+    assert "Traceback" not in ran.err
+    assert "`" not in ran.err  # no library's words
+
+
+@pytest.mark.parametrize(
+    ("line", "text"),
+    [("cores = " + "9" * 6000, "too many digits"),
+     ("software = " + "[" * 3000, "nested too deeply"), ("cores = 1\ncores = 2", "no TOML"), ("cores = 9e999", "cores")],
+)  # fmt: skip
+def test_needs_sheets(tmp_path: Path, line: str, text: str) -> None:
+    (tmp_path / "x.needs.toml").write_text(NEEDS % line)
+    for words in (["check", demo_machine("potting-02"), "x.needs.toml"],
+                  ["needs", "validate", "x.needs.toml"]):  # fmt: skip
+        ran = run(*words, cwd=tmp_path)
+        assert ran.code != 0
+        assert text in ran.err + ran.out
+        assert "Traceback" not in ran.err
+
+
+LISTS: list[tuple[str | bytes, str]] = [
+    ('name,memory\na,8 GB\n"b,8 GB\nc,8 GB\nd,8 GB\n',
+     "line 3: found a quote that is not closed and takes in the 2 lines after it"),
+    ("name," + ",".join(f"c{at}" for at in range(5000)) + "\nx\n", "found 5001 columns"),
+    ("name,memory\n" + "a" * 100_000 + ",8 GB\n", "line 2: found a cell of more than"),
+    ("name,memory,memory\na,1,2\n", "twice"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("content", "text"), LISTS)
+def test_lists(tmp_path: Path, content: str, text: str) -> None:
+    (tmp_path / "f.csv").write_text(content)
+    ran = run("fleet", "f.csv", "merrow@10", cwd=tmp_path)
+    assert (ran.code, text in ran.err) == (3, True), ran.err
+    assert "Traceback" not in ran.err
+
+
+def test_a_quote_within_a_cell_is_no_open_one(tmp_path: Path) -> None:
+    (tmp_path / "f.csv").write_text('name,memory,screen\na,8 GB,24" wide\nb,8 GB,plain\n')
+    assert "Of 2 machines" in run("fleet", "f.csv", "merrow@10", cwd=tmp_path).out
+
+
+def test_a_deep_line_of_json_is_left_out_and_named(tmp_path: Path) -> None:
+    deep = '{"name": "a", "memory": ' + "[" * 5000 + "]" * 5000 + "}"
+    (tmp_path / "f.jsonl").write_text(deep + '\n{"name": "b", "memory": "8 GB"}\n')
+    ran = run("fleet", "f.jsonl", "merrow@10", cwd=tmp_path)
+    assert ran.code == 0
+    assert "Of 1 machine," in ran.out
+    assert "line 1" in ran.out
+
+
+@pytest.mark.parametrize(
+    "words",
+    [["check", "PIPE", "merrow@10"], ["show", "PIPE"], ["fleet", "PIPE", "merrow@10"],
+     ["fleet", "PIPE.parquet", "merrow@10"], ["usage", "PIPE"], ["gather", "--from", "PIPE"],
+     ["upgrade", demo_machine("potting-02"), "--to", "8GB", "--parts", "PIPE"],
+     ["describe", "x", "--text", "PIPE"], ["show", "/dev/zero"]],
+)  # fmt: skip
+def test_what_is_no_file_is_refused_at_once(tmp_path: Path, words: list[str]) -> None:
+    for name in ("PIPE", "PIPE.parquet"):
+        os.mkfifo(tmp_path / name)
+    ran = run(*words, cwd=tmp_path)
+    assert ran.code == 3
+    assert "found a pipe" in ran.err or "found a device" in ran.err
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "text"),
+    [(["--save", "sheet.json"], 4, "is an input"),
+     (["--save", "link.json"], 4, "is an input"), (["--save", "no/x.json"], 4, "no such folder"),
+     (["--save", "a.md", "--save", "folder.csv"], 4, "is a folder")],
+)  # fmt: skip
+def test_nothing_is_written_over_an_input(
+    tmp_path: Path, words: list[str], code: int, text: str
+) -> None:
+    sheet = tmp_path / "sheet.json"
+    sheet.write_bytes(Path(demo_machine("potting-02")).read_bytes())
+    (tmp_path / "link.json").symlink_to(sheet)
+    (tmp_path / "folder.csv").mkdir()
+    ran = run("check", "sheet.json", "merrow@10", *words, cwd=tmp_path)
+    assert (ran.code, text in ran.err) == (code, True)
+    assert sheet.read_bytes() == Path(demo_machine("potting-02")).read_bytes()
+    assert not (tmp_path / "a.md").exists()  # what cannot all be saved is not begun
+
+
+def test_a_link_is_followed(tmp_path: Path) -> None:
+    (tmp_path / "real.md").write_text("old")
+    (tmp_path / "link.md").symlink_to("real.md")
+    ran = run("check", demo_machine("potting-02"), "merrow@10", "--save", "link.md", cwd=tmp_path)
+    assert ran.code == 10
+    assert (tmp_path / "link.md").is_symlink()
+    assert "Merrow" in (tmp_path / "real.md").read_text()
+
+
+def test_the_plain_installation_says_what_is_missing(tmp_path: Path) -> None:
+    (tmp_path / "numpy.py").write_text("raise ModuleNotFoundError('no numpy', name='numpy')")
+    env = {"PYTHONPATH": str(tmp_path)}
+    ran = run("fleet", "x.csv", "merrow@10", env=env)
+    assert (ran.code, "pip install 'tall-check[full]'" in ran.err) == (5, True)
+    assert run("check", demo_machine("potting-02"), "merrow@10", env=env).code == 10
