@@ -58,7 +58,7 @@ PICTURES = (
     Picture("releases", f"check machines/potting-02.machine.json merrow --on {DAY}", 10, (100, 12)),
     Picture("conflict", f"check machines/pump-house-06.machine.json merrow@10 --on {DAY}", 12,
             (100, 36)),
-    Picture("usage", "usage usage/short-nine-to-five.usage.csv", 0, (100, 30)),
+    Picture("usage", "usage usage/short-nine-to-five.usage.csv", 0, (100, 34)),
     Picture("usage-plot", "usage usage/short-nine-to-five.usage.csv --plot usage-plot.png", 0,
             shot="usage-plot.png"),
     Picture("upgrade", "upgrade machines/orchid-house-08.machine.json --to 16GB "

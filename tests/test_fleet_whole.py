@@ -175,8 +175,8 @@ def test_ample_use_is_said_before_any_part(tmp_path: Path) -> None:
     ("logs", "text"),
     [
         (("swapping", "after-the-upgrade"), "It helped"),
-        (("full-cache", "ordinary-day"), "was not short before"),
-        (("ten-minutes", "ordinary-day"), "too few like hours"),
+        (("full-cache", "after-the-upgrade"), "was not short before"),
+        (("ten-minutes", "after-the-upgrade"), "too few like hours"),
     ],
 )
 def test_usage_before_and_after(tmp_path: Path, logs: tuple[str, str], text: str) -> None:
@@ -189,6 +189,28 @@ def test_usage_before_and_after(tmp_path: Path, logs: tuple[str, str], text: str
               *(f"{name}.csv" for name in logs), cwd=tmp_path)  # fmt: skip
     assert (ran.code, ran.err) == (0, "")
     assert text in " ".join(ran.out.split())
+
+
+def test_a_log_of_another_machine_is_refused(tmp_path: Path) -> None:
+    from tallcheck.files.demo_usage import demo_log
+
+    mine, other, nobody = (tmp_path / f"{name}.csv" for name in ("mine", "other", "nobody"))
+    mine.write_bytes(demo_log("swapping"))
+    other.write_bytes(demo_log("swapping").replace(b"potting-02", b"archive-10"))
+    nobody.write_bytes(demo_log("swapping").partition(b"\n")[2])
+    sheet = demo_machine("potting-02")
+    for words in (["check", sheet, "merrow@9"], ["upgrade", sheet, "--to", "8GB"]):
+        assert run(*words, "--usage", str(mine)).code == 0
+        ran = run(*words, "--usage", str(other))
+        assert (ran.code, "found a log of archive-10; expected one of potting-02" in ran.err) == (
+            3, True,
+        )  # fmt: skip
+        told = " ".join(run(*words, "--usage", str(nobody)).out.lower().split())
+        assert "the usage log does not tell of which machine it is" in told
+    # and so is a log with other memory than the machine has
+    after = f"{DEMO}/after/potting-02.machine.json"
+    ran = run("confirm", sheet, after, "--usage", str(mine), str(mine))
+    assert (ran.code, "a machine with 3.7 GB" in ran.err) == (3, True)
 
 
 @pytest.mark.parametrize(
