@@ -93,7 +93,7 @@ def test_releases_are_checked_newest_first() -> None:
         ([], 2, "usage"),
         (["chek"], 2, "no command 'chek'"),
         (["check"], 2, "usage: tallcheck check"),
-        (["check", "x", "--form", "json"], 2, "unrecognized"),
+        (["check", "x", "--form", "json"], 2, "nearest known: '--format'"),
         (["check", "x", "--level", "most"], 2, "invalid choice"),
         (["check", demo_machine("potting-02")], 3, "nothing to hold"),
         (["check", demo_machine("potting-02"), "merow@10"], 3, "nearest known: 'merrow'"),

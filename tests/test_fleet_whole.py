@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import os
 import random
 from pathlib import Path
 from typing import Any
@@ -264,3 +265,31 @@ def test_a_condition_on_a_plain_reading_tells_classes_apart(tmp_path: Path) -> N
     answers = [row["answer"] for row in rows]
     assert answers[0] == "ready"
     assert "ready" not in answers[1:]
+
+
+@pytest.mark.parametrize(
+    ("words", "text"),
+    [(["--need", "memory=6GB"], "Of 12 machines, 6 are ready for what was asked for"),
+     (["merrow@10", "--need", "memory=64GB"], "1 is ready for Merrow 10"),
+     (["merrow@10", "--level", "recommended"], "3 are ready for Merrow 10")],
+)  # fmt: skip
+def test_a_fleet_takes_needs_and_levels_as_a_check_does(words: list[str], text: str) -> None:
+    folder = f"{DEMO}/machines"
+    assert text in run("fleet", folder, *words, "--quiet").out
+    answers = [
+        run("check", f"{folder}/{name}", *words, "--quiet").out.strip()
+        for name in sorted(os.listdir(folder))
+    ]
+    ready = run("fleet", folder, *words, "--format", "json").json()["answers"]["ready"]
+    assert ready == answers.count("ready")
+
+
+@pytest.mark.parametrize(
+    ("words", "text"),
+    [(["fleet", "x.csv"], "NEEDS or --need"),
+     (["check", "x", "--hvae", "a"], "nearest known: '--have'"),
+     (["chek"], "nearest known: 'check'")],
+)  # fmt: skip
+def test_wrong_usage_gets_the_nearest(words: list[str], text: str) -> None:
+    ran = run(*words)
+    assert (ran.code, text in ran.err) == (2, True)

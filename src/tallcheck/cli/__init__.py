@@ -70,7 +70,12 @@ def main(argv: list[str] | None = None) -> int:
         parser = _top_parser()
         parsed = parser.parse_args(words[:1])
         if parsed.command:
-            parser.error(f"found no command '{parsed.command}'; there are {', '.join(COMMANDS)}")
+            from tallcheck.core.values.errors import nearest
+
+            hint = nearest(parsed.command, list(COMMANDS))
+            parser.error(
+                f"found no command '{parsed.command}'{hint}; there are {', '.join(COMMANDS)}"
+            )
         parser.print_help(sys.stderr)
         return 2
     return _run(words[0], words[1:])

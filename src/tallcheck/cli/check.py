@@ -14,9 +14,9 @@ from tallcheck.cli.inputs import (
     usage_of,
     wrong_usage,
 )
-from tallcheck.cli.options import add_machine, add_needs_path, add_parts
+from tallcheck.cli.options import add_machine, add_need, add_needs_path, add_parts
 from tallcheck.core.decide.asked import Asked, Chosen
-from tallcheck.core.jobs.check import STRENGTHS, Check, Task, check
+from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.values.errors import InputError
 
 EXAMPLE = """  tallcheck check machines/potting-02.machine.json merrow@10
@@ -39,11 +39,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--have", action="append", default=[], metavar="KEY=VALUE",
         help="tell or replace a reading: also answers 'what if'",
     )  # fmt: skip
-    parser.add_argument(
-        "--need", action="append", default=[], metavar="KEY=VALUE",
-        help="ask for this, in place of what the sheets ask",
-    )  # fmt: skip
-    parser.add_argument("--level", choices=STRENGTHS, default="minimum", help="default: minimum")
+    add_need(parser)
     parser.add_argument(
         "--at-least", metavar="OLD", help="also be no worse than this older machine"
     )

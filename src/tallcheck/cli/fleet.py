@@ -7,9 +7,17 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
-from tallcheck.cli.inputs import Wanted, day_of, installed_here, parts_of, wrong_usage
-from tallcheck.cli.options import add_models, add_needs_path, add_parts
+from tallcheck.cli.inputs import (
+    Wanted,
+    day_of,
+    installed_here,
+    needs_of,
+    parts_of,
+    wrong_usage,
+)
+from tallcheck.cli.options import add_models, add_need, add_needs_path, add_parts
 from tallcheck.core.decide.asked import Chosen
+from tallcheck.core.jobs.check import hold_level
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import parse_money
 from tallcheck.core.values.text import printable
@@ -36,7 +44,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "machines", metavar="MACHINES", help="CSV, JSON Lines, Parquet, or a folder of sheets"
     )
-    parser.add_argument("needs", nargs="+", metavar="NEEDS", help="a needs sheet, NAME[@RELEASE]")
+    parser.add_argument("needs", nargs="*", metavar="NEEDS", help="a needs sheet, NAME[@RELEASE]")
+    add_need(parser)
     parser.add_argument(
         "--columns", action="append", default=[], metavar="KEY=THEIRS[:UNIT]",
         help="another's heading for a reading, and the unit of plain numbers",
@@ -68,6 +77,8 @@ def run(args: argparse.Namespace) -> int:
             raise wrong_usage(f"--save {path}: the ending must be one of "
                               f"{', '.join((*_TABLES, *_REPORTS))}")  # fmt: skip
     hold_writable(args.save)
+    if not args.needs and not args.need:
+        raise wrong_usage("found nothing to hold the machines against; expected NEEDS or --need")
     task = _task(args)
     with _progress(args) as step:
         step(f"reading {os.path.basename(args.machines)}")
@@ -116,6 +127,7 @@ def _task(args: argparse.Namespace) -> "FleetTask":
 
     wanted = [Wanted(word, args.needs_path) for word in args.needs]
     against = tuple(one.newest() for one in wanted)
+    hold_level(against, args.level)
     releases: list[tuple[Chosen, ...]] = []
     several = next((one for one in wanted if len(one.sheet.releases) > 1), None)
     if args.what_if or any(path.lower().endswith((".html", ".png", ".svg")) for path in args.save):
@@ -133,7 +145,8 @@ def _task(args: argparse.Namespace) -> "FleetTask":
             raise error.at("--budget") from None
     parts = parts_of(args.parts)
     return FleetTask(
-        against, _installed(args.needs_path), parts,
+        against, args.level, tuple(needs_of(text) for text in args.need),
+        _installed(args.needs_path), parts,
         _prices(args.price, parts.currency if parts else ""), budget, day_of(args.on),
         tuple(releases),
     )  # fmt: skip

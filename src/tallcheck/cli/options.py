@@ -3,11 +3,19 @@
 import argparse
 from types import ModuleType
 
+from tallcheck.core.values.errors import nearest
+from tallcheck.core.values.text import printable
+
 
 def parse(command: str, module: ModuleType, words: list[str]) -> argparse.Namespace:
     """The parsed words of a command. Wrong usage prints the usage line and exits with 2."""
     parser = parser_for(command, module)
-    return parser.parse_intermixed_args(words)
+    found, unknown = parser.parse_known_intermixed_args(words)
+    if unknown:
+        options = [one for action in parser._actions for one in action.option_strings]
+        hint = nearest(unknown[0].partition("=")[0], options) if unknown[0][:1] == "-" else ""
+        parser.error(f"found '{printable(unknown[0])}', which {command} does not take{hint}")
+    return found
 
 
 def parser_for(command: str, module: ModuleType) -> argparse.ArgumentParser:
@@ -32,6 +40,17 @@ def add_needs_path(parser: argparse.ArgumentParser) -> None:
         "--needs-path", action="append", default=[], metavar="FOLDER",
         help="look for needs sheets here first",
     )  # fmt: skip
+
+
+def add_need(parser: argparse.ArgumentParser) -> None:
+    """Needs told on the command line, and the level of those in sheets."""
+    from tallcheck.core.jobs.check import STRENGTHS
+
+    parser.add_argument(
+        "--need", action="append", default=[], metavar="KEY=VALUE",
+        help="ask for this, in place of what the sheets ask",
+    )  # fmt: skip
+    parser.add_argument("--level", choices=STRENGTHS, default="minimum", help="default: minimum")
 
 
 def add_parts(parser: argparse.ArgumentParser) -> None:

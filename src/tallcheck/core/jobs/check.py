@@ -116,17 +116,22 @@ def all_asked(task: Task, level: str) -> list[Asked] | None:
     return [*replaced(asked or [], task.instead, level), *task.besides]
 
 
+def hold_level(against: tuple[Chosen, ...], level: str) -> None:
+    """Raise InputError where a release states nothing at a level."""
+    for chosen in against:
+        if needs_at(chosen.release, level) is None:
+            stated = [name for name in STRENGTHS if needs_at(chosen.release, name) is not None]
+            raise InputError(
+                f"{chosen.label} states no {level} needs", "the level " + " or ".join(stated)
+            )
+
+
 def check(machine: Machine, task: Task) -> Check:
     """Hold a machine against all that a task asks for.
 
     Raises InputError where a release states nothing at the task's level.
     """
-    for chosen in task.against:
-        if needs_at(chosen.release, task.level) is None:
-            stated = [name for name in STRENGTHS if needs_at(chosen.release, name) is not None]
-            raise InputError(
-                f"{chosen.label} states no {task.level} needs", "the level " + " or ".join(stated)
-            )
+    hold_level(task.against, task.level)
     door = known(machine)
     asked = all_asked(task, task.level) or []
     verdict = _judged(door, asked, task)

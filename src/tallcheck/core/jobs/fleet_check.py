@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.decide.asked import Chosen, asked_at
+from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.columns import DOUBTS, Fleet
 from tallcheck.core.fleet.details import Details, details_of
@@ -28,6 +28,8 @@ from tallcheck.core.fleet.money import (
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.solved import Solved, Work
 from tallcheck.core.fleet.what_if import WhatIf, what_if
+from tallcheck.core.jobs.check import replaced
+from tallcheck.core.needs.sheet import Need
 from tallcheck.core.upgrade.parts import PartsList
 
 _UNDECIDED = ANSWERS.index("undecided")
@@ -38,6 +40,9 @@ class FleetTask(Struct, frozen=True):
     """What a fleet is held against, and what is known of prices and dates."""
 
     against: tuple[Chosen, ...]
+    level: str = "minimum"
+    instead: tuple[Need, ...] = ()
+    """Needs that replace their key in every sheet."""
     installed: Installed | None = None
     parts: PartsList | None = None
     prices: Prices = Prices()
@@ -46,6 +51,10 @@ class FleetTask(Struct, frozen=True):
     on: datetime.date | None = None
     releases: tuple[tuple[Chosen, ...], ...] = ()
     """Each set of releases for the what-if table; none where it is not asked for."""
+
+    def asked(self, against: tuple[Chosen, ...]) -> list[Asked]:
+        """What some releases ask for, with what is asked instead."""
+        return replaced(asked_at(against, self.level) or [], self.instead, self.level)
 
 
 class FleetCheck(Struct):
@@ -114,7 +123,7 @@ class FleetCheck(Struct):
 
 def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:
     """The decision for each machine with the counts, and what it costs where parts are given."""
-    asked = asked_at(task.against, "minimum") or []
+    asked = task.asked(task.against)
     judged = judge_fleet(fleet, asked, task.against, task.installed)
     found = FleetCheck(fleet, task, judged, None, None)
     if task.parts is None and not task.prices.kinds and not task.prices.hour:
@@ -169,7 +178,7 @@ def check_fleet(
 
 def _columns(task: FleetTask) -> list[tuple[str, Any, tuple[Chosen, ...]]]:
     return [
-        (" and ".join(one.label for one in against), asked_at(against, "minimum") or [], against)
+        (" and ".join(one.label for one in against), task.asked(against), against)
         for against in task.releases
     ]
 

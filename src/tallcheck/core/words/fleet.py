@@ -20,7 +20,7 @@ _TEXTS = {
 
 def wanted_of(found: FleetCheck) -> str:
     """``Merrow 10 and Fernfolio 4``."""
-    return listed([chosen.label for chosen in found.task.against])
+    return listed([chosen.label for chosen in found.task.against]) or "what was asked for"
 
 
 def fleet_sentence(found: FleetCheck) -> str:
