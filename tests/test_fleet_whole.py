@@ -284,6 +284,17 @@ def test_a_fleet_takes_needs_and_levels_as_a_check_does(words: list[str], text: 
     assert ready == answers.count("ready")
 
 
+def test_memory_has_a_price_where_no_list_prices_it() -> None:
+    words = ["fleet", f"{DEMO}/machines", "merrow@10", "--format", "json", "--price", "machine=600"]
+    bare, told, both = (
+        run(*words, *more).json()["costs"]
+        for more in ([], ["--price", "memory=30"], ["--price", "memory=30", "--parts", PARTS])
+    )
+    assert bare != told
+    assert told["memory-alone"]["cost"] == 4 * 30
+    assert both["memory-alone"]["cost"] != 4 * 30  # the list prices it
+
+
 @pytest.mark.parametrize(
     ("words", "text"),
     [(["fleet", "x.csv"], "NEEDS or --need"),

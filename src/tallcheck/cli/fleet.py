@@ -54,7 +54,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_models(parser)
     parser.add_argument(
         "--price", action="append", default=[], metavar="KIND=AMOUNT",
-        help="of machine, processor, graphics, system, storage, part, or an hour's work",
+        help="of machine, processor, graphics, system, storage, part, memory where no list prices "
+             "it, or an hour's work",
     )  # fmt: skip
     parser.add_argument("--budget", metavar="AMOUNT", help="which machines to do with this much")
     parser.add_argument(

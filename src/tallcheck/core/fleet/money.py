@@ -56,11 +56,12 @@ def costs_of(judged: Judged, fixes: Fixes, prices: Prices, modules: Floats) -> C
         wants &= (judged.answers != _UNDECIDED) & ~judged.stuck
         if not wants.any():
             continue
-        price = prices.kinds.get(kind, np.nan if kind in PRICED else 0)
+        price = 0 if kind == "memory" else prices.kinds.get(kind, np.nan if kind in PRICED else 0)
         if np.isnan(price):
             missing[kind] = int(wants.sum())
         beside[wants] += price + prices.work(kind)
     memory = (fixes.kinds >> KINDS.index("memory") & 1).astype(bool) & ~replaced
+    modules = np.where(np.isnan(modules), prices.kinds.get("memory", np.nan), modules)
     whole = beside + np.where(memory, modules, 0.0)
     open_ones = (judged.answers == _UNDECIDED) | judged.stuck
     unpriced = int((memory & np.isnan(modules) & ~open_ones).sum())

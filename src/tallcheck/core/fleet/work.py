@@ -1,7 +1,7 @@
 """What fixes cost besides modules: which kinds are bought, and how much work each is."""
 
-PRICED = ("machine", "processor", "graphics", "system", "storage", "part")
-"""Kinds that are bought; memory is priced by its plan, a setting costs only work."""
+PRICED = ("machine", "processor", "graphics", "system", "storage", "part", "memory")
+"""Kinds that are bought; memory where no plan prices it, a setting costs only work."""
 
 HOURS = {
     "memory": 0.5, "machine": 2.0, "processor": 1.5, "graphics": 0.5, "system": 1.5,
