@@ -262,7 +262,7 @@ def test_pages_say_where_a_table_was_cut(file: FleetFile, monkeypatch: pytest.Mo
 @pytest.mark.parametrize(
     ("text", "safe"),
     [("=1+1", "'=1+1"), ("-5", "'-5"), ("@x", "'@x"), ("+3", "'+3"), ("a=1", "a=1"), ("", ""),
-     ("\x1b[31m=x", " [31m=x"), ("\t=x", " =x")],
+     ("\x1b[31m=x", " [31m=x"), ("\t=x", "' =x"), (" @x", "' @x"), ("\uff1dx", "'\uff1dx")],
 )  # fmt: skip
 def test_cells_are_no_formulas(text: str, safe: str) -> None:
     assert guarded(text) == safe

@@ -37,7 +37,7 @@ def notebook(*sizes: float, **memory: Any) -> Machine:
     modules = [module(size, f"{'AB'[at % 2]}{at // 2 + 1}") for at, size in enumerate(sizes)]
     return machine(
         memory={
-            "installed": int(sum(sizes) * GIB), "slots": len(sizes), "modules": modules,
+            "installed": int(sum(sizes) * GIB) or None, "slots": len(sizes), "modules": modules,
             "ceiling": 64 * GIB, "position_most": 32 * GIB, **memory,
         },
         system={"shape": "notebook", "os_bits": 64, "virtual": False}, processor={"bits": 64},

@@ -75,12 +75,14 @@ def completed(given: Amounts) -> Amounts:
     bits = pick((known(given.bits) ^ True) & (os_bits == 64), 64.0, given.bits)
     narrow = (known(given.addressable) ^ True) & (os_bits == 32)
     addressable = pick(narrow, float(ADDRESSABLE_32), given.addressable)
-    by_modules = or_else(given.installed, given.in_modules)
+    # positions that are all empty tell of no memory: no machine runs without any
+    in_modules = pick(given.in_modules > 0, given.in_modules, UNKNOWN)
+    by_modules = or_else(given.installed, in_modules)
     can = (given.usable > 0) & (at_limit(given.usable, os_bits, addressable) ^ True)
     by_usable = pick(can, likely_fitted(given.usable, given.virtual), UNKNOWN)
     installed = or_else(by_modules, by_usable)
     narrowed = (known(given.usable) ^ True) & (addressable < installed)
-    how = pick(known(given.installed), GIVEN, pick(known(given.in_modules), BY_MODULES, BY_USABLE))
+    how = pick(known(given.installed), GIVEN, pick(known(in_modules), BY_MODULES, BY_USABLE))
     return structs.replace(
         given, os_bits=os_bits, bits=bits, addressable=addressable,
         installed=installed, how=how, usable=pick(narrowed, addressable, given.usable),

@@ -23,6 +23,7 @@ _CPUINFO = frozenset({
     "tlb size",
 })  # fmt: skip
 """The labels of /proc/cpuinfo, which says each of them for every thread."""
+_THREAD = re.compile(r"processor\s*:\s*\d+|vendor_id\s*:")
 
 
 class NotUnderstood(Struct, frozen=True):
@@ -57,7 +58,8 @@ def read_lines(text: str) -> tuple[list[Told], list[NotUnderstood]]:
     """Told readings from pasted text, and every line that was not understood."""
     lines = [_plain(line) for line in text.splitlines()]
     found = Pasted()
-    if any(re.match(r"(?:processor\s*:\s*\d+|vendor_id\s*:)", line) for line in lines):
+    labels = {line.partition(":")[0].strip() for line in lines if ":" in line}
+    if any(map(_THREAD.match, lines)) and len(labels & _CPUINFO) > 1:
         lines = _without_cpuinfo(lines, found)
     number = 0
     while number < len(lines):

@@ -139,7 +139,8 @@ def _tell_modules(machine: Machine, key: str, values: dict[str, Any], origin: Or
     worked = Origin("worked out", "the modules that were told")
     if "memory.slots" not in values and not isinstance(modules, Kit):
         machine = put(machine, "memory.slots", len(modules), worked)
-    return put(machine, "memory.installed", total, worked)
+    # positions that are all empty tell of none, and no machine runs without memory
+    return put(machine, "memory.installed", total or None, worked if total else None)
 
 
 def _other_total(machine: Machine, old: Machine, total: int, what: str) -> Machine:
