@@ -40,7 +40,7 @@ def faults(found: FleetFile) -> list[tuple[str, str, list[int]]]:
     ("column", "cells", "values"),
     [
         ("memory", ["8 GB", "8gb", "8192 MB", "", "?"], [8, 8, 8, None, None]),
-        ("memory.installed", ["8589934592", "4294967296", "", "0", ""], [8, 4, None, 0, None]),
+        ("memory.installed", ["8589934592", "4294967296", "", "0", ""], [8, 4, None, None, None]),
         ("ceiling", ["16 GB", "17179869184", "", "n/a", ""], [16, 16, None, None, None]),
     ],
 )
@@ -341,7 +341,7 @@ def test_quiet_text_and_wrong_usage(tmp_path: Path) -> None:
         assert part in " ".join(shown.out.split())
     assert run("fleet", path, "merrow@10", "--save", "x.doc").code == 2
     for words, said in (
-        (["--price", "memory=3"], "KIND=AMOUNT"), (["--price", "hour=x"], "--price hour"),
+        (["--price", "setting=3"], "KIND=AMOUNT"), (["--price", "hour=x"], "--price hour"),
         (["--budget", "lots"], "--budget"), (["--on", "soon"], "--on"),
     ):  # fmt: skip
         ran = run("fleet", path, "merrow@10", *words)

@@ -7,7 +7,7 @@ import pyarrow as pa
 from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Floats, Words
-from tallcheck.core.machine.readings import Told, kind_of
+from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
 from tallcheck.core.machine.said import read_said
 from tallcheck.core.values.errors import InputError
 
@@ -110,7 +110,7 @@ class Column:
         return float((1024 if self.kind == "memory" else 1000) ** UNITS[self.unit])
 
     def _checked(self, values: Floats) -> Floats:
-        odd = (values < 0) | (values > _MOST)
+        odd = (values < 0) | (values > _MOST) | ((values == 0) & (self.key in NEVER_ZERO))
         if not odd.any():
             return values
         self._fault(odd, values, "which no machine has")
@@ -121,6 +121,7 @@ class Column:
             odd = ~np.isnan(values) & (values != 64) & (values != 32) & (values != 16)
         else:
             odd = (values < 0) | (values != np.floor(values)) | (values > 1e9)
+            odd |= (values == 0) & (self.key in NEVER_ZERO)
             odd &= ~np.isnan(values)
         if not odd.any():
             return values

@@ -160,6 +160,21 @@ class Told(Struct, frozen=True):
     value: Any
 
 
+NEVER_ZERO = frozenset({
+    "memory.installed", "memory.usable", "processor.cores", "processor.threads",
+    "processor.sockets", "processor.clock", "processor.clock_most", "processor.bits",
+})  # fmt: skip
+"""Readings of which every machine has some: a zero is a fault, not a fact."""
+
+
+def not_zero(told: list[Told]) -> list[Told]:
+    """The same. Raises InputError where a zero is told that cannot be."""
+    for one in told:
+        if one.key in NEVER_ZERO and one.value == 0:
+            raise InputError(f"found 0 for the {label_of(one.key)}", "one or more")
+    return told
+
+
 def kind_of(key: str) -> str:
     """The kind of value that a reading holds: ``memory``, ``storage``, ``count`` …"""
     return "text" if key.startswith("extra.") else _KINDS[key][0]

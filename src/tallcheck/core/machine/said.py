@@ -8,7 +8,7 @@ from tallcheck.core.machine.instructions import told_sets
 from tallcheck.core.machine.modules_said import modules_said
 from tallcheck.core.machine.processor_said import EXPECTED as PROCESSOR_EXPECTED
 from tallcheck.core.machine.processor_said import counts_said, processor_said
-from tallcheck.core.machine.readings import Told, kind_of, label_of, resolve_key
+from tallcheck.core.machine.readings import Told, kind_of, label_of, not_zero, resolve_key
 from tallcheck.core.machine.scanning import NUMBER, NUMBER_WORDS, SAID_MOST, SIZE, fold
 from tallcheck.core.machine.sheet import Graphics, Program
 from tallcheck.core.machine.sizes_said import memory_said, storage_said
@@ -97,7 +97,7 @@ def read_said(key: str, text: str) -> list[Told]:
             raise InputError(f"found {len(text)} characters", f"at most {SAID_MOST}")
         if key in _NAMES and plainly(text) not in (None, key):
             raise InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
-        return _READERS.get(key, _single)(key, text)
+        return not_zero(_READERS.get(key, _single)(key, text))
     except InputError as error:
         raise error.at(key) from None
 
