@@ -40,7 +40,7 @@ def faults(found: FleetFile) -> list[tuple[str, str, list[int]]]:
     ("column", "cells", "values"),
     [
         ("memory", ["8 GB", "8gb", "8192 MB", "", "?"], [8, 8, 8, None, None]),
-        ("memory.installed", ["8589934592", "4294967296", "", "0", ""], [8, 4, None, None, None]),
+        ("memory.installed", ["8589934592", "4294967296", "", " ", ""], [8, 4, None, None, None]),
         ("ceiling", ["16 GB", "17179869184", "", "n/a", ""], [16, 16, None, None, None]),
     ],
 )
