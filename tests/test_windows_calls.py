@@ -198,6 +198,9 @@ def test_the_firmwares_table_comes_before_the_calls() -> None:
     found = sheet(**{"smbios.bin": head + table}, calls__installed_memory=installed).memory
     assert (found.installed, len(found.modules or [])) == (8 * GIB, 1)
     assert sheet(calls__installed_memory=installed).memory.installed == 4 * GIB
+    # what is usable is no sum of modules: fitted is worked out from it
+    odd = struct.pack("<Q", (8 << 20) - 204_800)
+    assert sheet(calls__installed_memory=odd).memory.installed == 8 * GIB
 
 
 def test_names_tell_a_virtual_machine_and_features_only_what_is_sure() -> None:

@@ -155,7 +155,9 @@ def _memory(source: Source, draft: Draft) -> None:
         draft.read("memory.swap", levels.swap_total, told)
         draft.read("memory.swap_used", levels.swap_used, told)
     fitted = _unpacked(source, "calls/installed-memory", "<Q")
-    if fitted and draft.machine.memory.installed is None:
+    # without a firmware table the call may hand back what is usable, which modules never come to
+    whole = fitted and fitted[0] * KIB % (64 * MIB) == 0
+    if whole and draft.machine.memory.installed is None:
         draft.read("memory.installed", fitted[0] * KIB, "GetPhysicallyInstalledSystemMemory")
 
 
