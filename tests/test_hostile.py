@@ -153,3 +153,13 @@ def test_a_zero_where_none_can_be_is_a_fault_through_every_door(tmp_path: Path, 
     (tmp_path / "f.csv").write_text(f"name,{key}\na,{value}\nb,7{value[1:]}\n")
     out = " ".join(run("fleet", "f.csv", "merrow@10", cwd=tmp_path).out.split())
     assert "taken as unknown (1 row: line 2 a)" in out
+
+
+def test_the_full_installation_has_no_pandas(tmp_path: Path) -> None:
+    (tmp_path / "pandas.py").write_text("raise ModuleNotFoundError('no pandas', name='pandas')")
+    (tmp_path / "f.csv").write_text("name,memory\na,8 GB\nb,2 GB\n")
+    saves = [word for ending in ("csv", "parquet", "jsonl", "html") for word in
+             ("--save", f"o.{ending}")]  # fmt: skip
+    ran = run("fleet", "f.csv", "--need", "memory=4GB", "--price", "memory=9", *saves,
+              cwd=tmp_path, env={"PYTHONPATH": str(tmp_path)})  # fmt: skip
+    assert (ran.code, ran.err) == (0, "")

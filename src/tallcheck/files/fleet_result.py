@@ -56,7 +56,7 @@ def _columns(found: FleetCheck) -> list[tuple[str, Any]]:
     find_out = [" ".join(one.decision.find_out) for one in details.verdicts]
     columns.append(("find_out", _coded(details.kinds, find_out)))
     costs = np.full(len(found.fleet), np.nan) if found.costs is None else found.costs.whole / 100
-    columns.append(("cost", pa.array(costs, pa.float64(), from_pandas=True)))
+    columns.append(("cost", pa.array(costs, pa.float64(), mask=np.isnan(costs))))
     columns.append(("currency", pa.array([found.currency or None] * len(found.fleet), pa.string())))
     return columns + _statuses(found)
 
