@@ -168,7 +168,8 @@ def as_numpy(column: Any, missing: float) -> Any:
         return np.empty(0)
     here = slice(whole.offset, whole.offset + len(whole))
     known, values = whole.buffers()
-    found = np.frombuffer(values, dtype=whole.type.to_pandas_dtype())[here]
+    kind = pa.array([], whole.type).to_numpy().dtype
+    found = np.frombuffer(values, dtype=kind)[here]
     if whole.null_count:
         bits = np.unpackbits(np.frombuffer(known, dtype=np.uint8), bitorder="little")[here]
         found = np.where(bits == 1, found, missing)
