@@ -35,14 +35,14 @@ pictures: .venv/test.done
 clean:
 	rm -rf .venv build src/*.egg-info tallcheck-demo
 
-# The built program on a Windows Python under Wine; prepare.sh sets up all that it needs.
 .PHONY: test-windows portable
-test-windows: .venv/test.done
-	tests/windows/prepare.sh
-	tests/windows/portable.sh
-	.venv/bin/python -m pytest tests/windows
 
-# One program to carry. On Windows itself: python portable\build.py
+# One program to carry, built by a Windows Python under Wine; prepare.sh sets up all that it needs.
+# On Windows itself: python portable\build.py
 portable: .venv/test.done
 	tests/windows/prepare.sh
 	tests/windows/portable.sh
+
+# The built program, and the one to carry, on a Windows Python under Wine.
+test-windows: portable
+	.venv/bin/python -m pytest tests/windows

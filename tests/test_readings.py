@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.readings import (
+    NEVER_ZERO,
     SHORT_NAMES,
     drop_worked_out,
     get,
@@ -164,3 +165,16 @@ def test_a_reader_that_goes_away_is_no_traceback(tmp_path: Path) -> None:
 def test_the_config_folder_is_the_users(tmp_path: Path) -> None:
     ran = run("needs", "list", env={"TALLCHECK_CONFIG": "", "HOME": str(tmp_path)})
     assert ran.code == 0
+
+
+@pytest.mark.parametrize("key", sorted({*keys(), *NEVER_ZERO}))
+def test_a_sheet_refuses_the_zeros_that_are_refused_when_told(key: str) -> None:
+    section, _, name = key.partition(".")
+    if section not in ("memory", "processor") or name in ("modules", "caches"):
+        return
+    try:
+        machine(**{section: {name: 0}})
+        refused = False
+    except InputError as error:
+        refused = "of at least 1" in str(error) or key == "processor.bits"
+    assert refused == (key in NEVER_ZERO)

@@ -181,9 +181,11 @@ def test_adapters_tell_what_the_loader_tells() -> None:
                 {"DriverDesc": "Built in", "HardwareInformation.MemorySize": 1 << 30}]  # fmt: skip
     displays = [{"name": "Built in", "first": True, "width": 1920, "height": 1080, "model": 2700}]
     found = sheet(
-        calls__displays=json.dumps(displays).encode(),
         calls__direct3d_12=b"1",
-        **{"adapters.json": json.dumps(adapters).encode()},
+        **{
+            "adapters.json": json.dumps(adapters).encode(),
+            "displays.json": json.dumps(displays).encode(),
+        },
     )
     assert [(a.name, a.memory, a.api) for a in found.graphics or []] == [
         ("Brookglass 620", 6 << 30, None), ("Built in", 1 << 30, {"wddm": "2.7", "d3d": "12"}),
@@ -213,13 +215,16 @@ def test_names_tell_a_virtual_machine_and_features_only_what_is_sure() -> None:
     assert not {"RDRAND", "-RDRAND", "-AVX512F"} & set(sets)
 
 
+PATHS = ["adapters.json", "displays.json", *(f"calls/{name}" for name in (
+    "logical-processors", "memory-status", "page-files", "machines", "version", "security-module",
+    "firmware-type", "system-drive", "volumes/C/kind", "volumes/C/space", "volumes/C/device",
+))]  # fmt: skip
+
+
 @given(st.dictionaries(
-    st.sampled_from(["logical-processors", "memory-status", "page-files", "machines", "version",
-                     "security-module", "adapters", "displays", "firmware-type",
-                     "volumes/C/kind", "volumes/C/space", "volumes/C/device", "system-drive"]),
+    st.sampled_from(PATHS),
     st.binary(max_size=120) | st.sampled_from([HYBRID[:-7], b"[[]]", b'[{"name": 3}]']),
 ))  # fmt: skip
 def test_any_answers_give_a_sheet(answers: dict[str, bytes]) -> None:
-    found = gather(Answers({"calls/" + key: value for key, value in answers.items()} |
-                           {"calls/system-info": b"\t\0"}), "bench")  # fmt: skip
+    found = gather(Answers({**answers, "calls/system-info": b"\t\0"}), "bench")
     assert found.system.os_bits in (32, 64, None)

@@ -7,7 +7,7 @@ import msgspec
 
 from tallcheck.core.fleet.work import HOURS, PRICED
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.files.inputs import read, text, toml_of
+from tallcheck.files.inputs import read, toml_of
 
 NAME = "config.toml"
 _PORTABLE = "tallcheck.portable"
@@ -62,7 +62,7 @@ def settings() -> Settings:
     if not os.path.isfile(path):
         return Settings()
     try:
-        found = msgspec.convert(toml_of(text(read(path), path), path, _EXPECTED), Settings)
+        found = msgspec.convert(toml_of(read(path), path, _EXPECTED), Settings)
     except msgspec.ValidationError as error:
         raise InputError(f"found no settings: {error}", _EXPECTED, path) from None
     _check(found, path)

@@ -119,7 +119,6 @@ def _arrow_table(
     }  # fmt: skip
 
     def read(threads: bool, line_ends: bool) -> pa.Table:
-        torn.clear()
         return pacsv.read_csv(
             pa.BufferReader(data),
             pacsv.ReadOptions(use_threads=threads, column_names=header, skip_rows=1,

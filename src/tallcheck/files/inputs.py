@@ -121,7 +121,7 @@ def json_of(data: bytes, path: str, expected: str) -> Any:
     except RecursionError:
         raise InputError("found JSON nested too deeply", expected, shown(path)) from None
     except InputError as error:
-        raise error.at(shown(path)) if not error.where else error from None
+        raise error if error.where else error.at(shown(path)) from None
     except ValueError:
         raise InputError("found a number with far too many digits", expected, shown(path)) from None
 
@@ -139,10 +139,11 @@ def _no_constant(word: str) -> Any:
     raise InputError(f"found {word}", "a number")
 
 
-def toml_of(content: str, path: str, expected: str) -> dict[str, Any]:
+def toml_of(data: bytes, path: str, expected: str) -> dict[str, Any]:
     """Decoded TOML. Raises InputError."""
     import tomllib
 
+    content = text(data, path)
     try:
         return tomllib.loads(content)
     except tomllib.TOMLDecodeError as error:

@@ -13,9 +13,10 @@ def needs_folders(extra: list[str]) -> list[str]:
     """The folders of the needs path, in order; the demo's samples come last."""
     from_environment = os.environ.get("TALLCHECK_NEEDS_PATH", "").split(os.pathsep)
     configured = [os.path.expanduser(folder) for folder in settings().needs_path]
-    beside = os.path.join(portable_folder() or "", "needs")  # in this folder, if not portable
-    folders = [*extra, *from_environment, *configured, "needs", beside, DEMO_FOLDER]
-    folders = list(dict.fromkeys(folders))
+    beside = portable_folder()
+    folders = [*extra, *from_environment, *configured, "needs"]
+    folders += [os.path.join(beside, "needs")] if beside else []
+    folders.append(DEMO_FOLDER)
     return [folder for folder in folders if folder and os.path.isdir(folder)]
 
 

@@ -11,9 +11,10 @@ from tallcheck.files.sheets import with_name_files
 
 def review(path: str) -> tuple[list[str], list[str]]:
     """Problems and warnings of a sheet, each with its line. Raises InputError if unreadable."""
-    content = text(read(path), shown(path))
+    data = read(path)
+    content = text(data, shown(path))
     try:
-        raw = with_name_files(toml_of(content, "", "a needs sheet"), os.path.dirname(path))
+        raw = with_name_files(toml_of(data, "", "a needs sheet"), os.path.dirname(path))
     except InputError as error:
         return [str(error)], []
     lines = lines_of(content)

@@ -135,7 +135,7 @@ def read_needs(path: str) -> NeedsSheet:
 
 def needs_from(data: bytes, name: str) -> NeedsSheet:
     """A needs sheet from its bytes; ``name`` stands in errors. Raises InputError."""
-    raw = toml_of(text(data, name), name, "a needs sheet")
+    raw = toml_of(data, name, "a needs sheet")
     try:
         return from_table(with_name_files(raw, os.path.dirname(name)))
     except InputError as error:

@@ -108,8 +108,9 @@ def _table(
     names = _names(header, theirs, path)
     if not rows or rows.isspace():
         raise InputError("found no row", "a header and rows", path)
-    table = _columns(rows, mark, header, names, path, problems)
-    zone = _zone(rows, header.index(next(h for h, ours in names.items() if ours == "time")), mark)
+    at = header.index(next(heading for heading, ours in names.items() if ours == "time"))
+    zone = _zone(rows, at, mark)
+    table = _columns(rows, mark, header, names, zone is not None, path, problems)
     return table.rename_columns(list(names.values())), machine, _east(zone or "Z")
 
 
@@ -132,10 +133,10 @@ def _names(header: list[str], theirs: dict[str, tuple[str, float]], path: str) -
 
 
 def _columns(
-    rows: bytes, mark: str, header: list[str], names: dict[str, str], path: str,
+    rows: bytes, mark: str, header: list[str], names: dict[str, str], one_clock: bool, path: str,
     problems: _Problems,
 ) -> pa.Table:  # fmt: skip
-    """The columns as numbers and moments where all of them read so, else as text."""
+    """The columns as numbers and moments where all of them read so, by one clock; else as text."""
     unique = [f"{at} {name}" if name in header[:at] else name for at, name in enumerate(header)]
     torn: list[str] = []
 
@@ -158,9 +159,8 @@ def _columns(
             plain[heading] = _MOMENT
         elif ours == "programs":
             plain[heading] = pa.string()
-    at = header.index(next(heading for heading, ours in names.items() if ours == "time"))
     with suppress(pa.ArrowInvalid):
-        if _zone(rows, at, mark) is not None:
+        if one_clock:
             return columns(plain, True)
     try:
         table = columns(dict.fromkeys(names, pa.string()), False)

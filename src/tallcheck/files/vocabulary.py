@@ -14,7 +14,7 @@ from tallcheck.core.machine.systems import SystemWord
 from tallcheck.core.machine.vocabulary import Phrases
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.config import config_folder
-from tallcheck.files.inputs import read, text, toml_of
+from tallcheck.files.inputs import read, toml_of
 
 _DATA = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data")
 PROCESSORS, SYSTEMS, LABELS = "processors.toml", "systems.toml", "labels.toml"
@@ -34,7 +34,7 @@ _File = TypeVar("_File", _Names, _Systems, Phrases)
 
 def _read(path: str, kind: type[_File], expected: str) -> _File:
     try:
-        return msgspec.convert(toml_of(text(read(path), path), path, expected), kind)
+        return msgspec.convert(toml_of(read(path), path, expected), kind)
     except msgspec.ValidationError as error:
         raise InputError(f"found none of them: {error}", expected, path) from None
 

@@ -85,6 +85,11 @@ def text(table: dict[str, Any], key: str) -> str | None:
     return value.strip() or None if isinstance(value, str) else None
 
 
+def words(table: dict[str, Any], key: str) -> str:
+    """A property as text with single blanks, empty where there is none."""
+    return " ".join((text(table, key) or "").split())
+
+
 def cim_date(value: Any) -> str | None:
     """A date as either shell writes it, as ``YYYY-MM-DD``: ``/Date(ms)/`` or ISO 8601."""
     if isinstance(value, dict):

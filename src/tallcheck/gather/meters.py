@@ -14,8 +14,8 @@ from collections.abc import Callable
 from typing import Any
 
 from tallcheck.gather.macos import available_memory, parse_swap_usage, parse_vm_stat
-from tallcheck.gather.sampler import Counters, Levels
-from tallcheck.gather.windows_calls import PAGE, memory_levels
+from tallcheck.gather.sampler import PAGE, Counters, Levels
+from tallcheck.gather.windows_calls import memory_levels
 
 Ticks = dict[str, tuple[int, int]]
 

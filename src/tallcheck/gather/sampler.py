@@ -14,7 +14,7 @@ from tallcheck.gather.linux import kib
 from tallcheck.gather.source import Source, read_text
 
 PAGE = 4096
-"""Bytes a page in /proc/vmstat on the architectures that this reads."""
+"""Bytes a page in /proc/vmstat and in Windows' counts, on the architectures that this reads."""
 
 
 class Counters(Struct, frozen=True):

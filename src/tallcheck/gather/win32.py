@@ -16,8 +16,6 @@ from contextlib import suppress
 from importlib import import_module
 from typing import Any
 
-FEATURE_NUMBERS = tuple(range(46))
-
 _RAW_SMBIOS = 0x52534D42  # 'RSMB'
 _PERFORMANCE, _TIMES_OF_PROCESSORS = 2, 8  # SYSTEM_INFORMATION_CLASS
 _ALL_RELATIONS = 0xFFFF
@@ -28,10 +26,10 @@ _VALUES = {
     r"SYSTEM\CurrentControlSet\Control": ("PEFirmwareType",),
     r"SYSTEM\CurrentControlSet\Control\SecureBoot\State": ("UEFISecureBootEnabled",),
     r"SOFTWARE\Microsoft\Windows NT\CurrentVersion": (
-        "ProductName", "EditionID", "CurrentBuild", "DisplayVersion", "InstallationType",
+        "ProductName", "DisplayVersion",
     ),
     r"HARDWARE\DESCRIPTION\System\CentralProcessor\0": (
-        "ProcessorNameString", "VendorIdentifier", "~MHz",
+        "ProcessorNameString", "~MHz",
     ),
     r"HARDWARE\DESCRIPTION\System\BIOS": (
         "SystemManufacturer", "SystemProductName", "BIOSVersion", "BIOSReleaseDate",
@@ -49,11 +47,11 @@ def call(library: str, function: str, *arguments: Any, result: Any = ctypes.c_in
     return port(*arguments)
 
 
-def filled(size: int, library: str, function: str, *before: Any) -> bytes:
-    """A structure that a function fills, whose first field is its own size; empty if it fails."""
+def sized(size: int) -> Any:
+    """Room for a structure whose first field is its own size."""
     room = ctypes.create_string_buffer(size)
     struct.pack_into("<I", room, 0, size)
-    return room.raw if call(library, function, *before, room) else b""
+    return room
 
 
 # --- memory and processor ------------------------------------------------------------------
@@ -61,7 +59,8 @@ def filled(size: int, library: str, function: str, *before: Any) -> bytes:
 
 def memory_status() -> bytes:
     """MEMORYSTATUSEX."""
-    return filled(64, "kernel32", "GlobalMemoryStatusEx")
+    room = sized(64)
+    return room.raw if call("kernel32", "GlobalMemoryStatusEx", room) else b""
 
 
 def installed_memory() -> bytes:
@@ -89,7 +88,7 @@ def logical_processors() -> bytes:
 
 
 def features() -> bytes:
-    answers = {n: bool(call("kernel32", "IsProcessorFeaturePresent", n)) for n in FEATURE_NUMBERS}
+    answers = {n: bool(call("kernel32", "IsProcessorFeaturePresent", n)) for n in range(46)}
     return json.dumps(answers).encode()
 
 
@@ -144,8 +143,7 @@ def _system_information(what: int, size: int) -> bytes:
 
 def version() -> bytes:
     """OSVERSIONINFOEXW; the call returns 0 where it succeeds."""
-    room = ctypes.create_string_buffer(284)
-    struct.pack_into("<I", room, 0, 284)
+    room = sized(284)
     return b"" if call("ntdll", "RtlGetVersion", room) else room.raw
 
 

@@ -8,7 +8,7 @@ import json
 import struct
 from importlib import import_module
 
-from tallcheck.gather.win32 import call, read_values
+from tallcheck.gather.win32 import call, read_values, sized
 
 _QUERY_PROPERTY, _GEOMETRY = 0x2D1400, 0x700A0  # of a storage device; no access right is needed
 _DEVICE, _SEEK_PENALTY = 0, 7  # STORAGE_PROPERTY_ID
@@ -120,8 +120,7 @@ def displays() -> bytes:
     """Each display's adapter: name, whether it is the first one, pixels, and the driver model."""
     found = []
     for number in range(32):
-        room = ctypes.create_string_buffer(840)  # DISPLAY_DEVICEW
-        struct.pack_into("<I", room, 0, len(room))
+        room = sized(840)  # DISPLAY_DEVICEW
         if not call("user32", "EnumDisplayDevicesW", None, number, room, 0):
             break
         port, name = (

@@ -15,7 +15,7 @@ _CALLS: dict[str, Callable[[], bytes]] = {
     "programs.json": win32.programs,
     "adapters.json": win32_devices.adapters,
     # what only a call tells
-    "calls/displays": win32_devices.displays,
+    "displays.json": win32_devices.displays,
     "calls/direct3d-12": win32_devices.direct3d_12,
     "calls/memory-status": win32.memory_status,
     "calls/installed-memory": win32.installed_memory,

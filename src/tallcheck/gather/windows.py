@@ -10,13 +10,20 @@ from typing import Any, Literal
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import GIB, KIB, MIB
-from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped
+from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped, words
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import hold_memory, is_virtual, put_system, put_tables
 from tallcheck.gather.listed import as_positions
 from tallcheck.gather.smbios import SHAPES, TYPES, channel_of, decode, split_system_table
 from tallcheck.gather.source import Source
-from tallcheck.gather.windows_calls import CALLS, put_clock, read_calls, read_processor
+from tallcheck.gather.windows_calls import (
+    ARCHITECTURES,
+    CALLS,
+    EXTERNAL_BUSES,
+    put_clock,
+    read_calls,
+    read_processor,
+)
 
 # CIM codes a module's form otherwise than SMBIOS does
 _FORMS = {
@@ -28,7 +35,6 @@ _OLD_TYPES = {20: "DDR", 21: "DDR2", 22: "DDR2 FB-DIMM", 24: "DDR3", 25: "FBD2",
 _BUILT = {
     ("x86-64", 64): "x86-64", ("x86-64", 32): "x86", ("x86", 32): "x86", ("arm64", 64): "arm64",
 }  # fmt: skip
-_ARCHITECTURES = {0: "x86", 5: "arm", 9: "x86-64", 12: "arm64"}
 
 # documented numbers of processor features
 _FEATURES = {
@@ -42,7 +48,6 @@ _ARM_FEATURES = {
 }  # fmt: skip
 _MEDIA: dict[int, Literal["spinning", "solid"]] = {3: "spinning", 4: "solid"}
 _ROLES = {2: "notebook", 4: "server", 5: "server", 7: "server", 8: "tablet"}  # PCSystemType
-_EXTERNAL_BUSES = frozenset({4, 7, 12, 13})  # IEEE 1394, USB, SD, MMC
 _NEWER = range(36, 41)  # older systems answer "no" to these whatever the processor has
 _ONLY_YES = frozenset({22, 28, 32, 33, 41})  # nothing tells whether a "no" is the system's
 _CAPPED = 4 * GIB - 2 * MIB  # a 32-bit field holds no more graphics memory
@@ -63,13 +68,13 @@ def read_windows(source: Source, draft: Draft, serials: bool) -> None:
     _processor(cim, draft)
     calls = CALLS in source.names("")
     if calls:
-        read_processor(source, draft)
+        read_processor(source, cim, draft)
     table = source.read("smbios.bin")
     if table:
         version, data = split_system_table(table)
         put_tables(decode(data, version), draft, serials)
     if calls:
-        read_calls(source, draft)
+        read_calls(source, cim, draft)
     _modules(cim, draft)
     _features(cim, draft)
     _firmware(cim, draft)
@@ -139,7 +144,7 @@ def _processor(cim: Cim, draft: Draft) -> None:
     if not sockets:
         return
     origin, first = "Win32_Processor", sockets[0]
-    draft.read("processor.name", " ".join((text(first, "Name") or "").split()), origin)
+    draft.read("processor.name", words(first, "Name"), origin)
     draft.read("processor.sockets", len(sockets), origin)
     for key, name in (
         ("processor.cores", "NumberOfCores"), ("processor.threads", "NumberOfLogicalProcessors")
@@ -157,7 +162,7 @@ def _processor(cim: Cim, draft: Draft) -> None:
     put_clock(text(first, "Name") or "", number(first, "MaxClockSpeed"), origin, draft)
     bits = number(first, "DataWidth")
     draft.read("processor.bits", bits if bits in (32, 64) else None, origin)
-    architecture = _ARCHITECTURES.get(number(first, "Architecture") or 0)
+    architecture = ARCHITECTURES.get(number(first, "Architecture") or 0)
     if number(first, "Architecture") is None:
         architecture = None
     elif architecture == "x86" and bits == 64:
@@ -284,7 +289,7 @@ def _storage(cim: Cim, draft: Draft) -> None:
     inside = {index for index, one in drives.items() if _inside(one)}
     disks = cim.objects("MSFT_PhysicalDisk") or []
     media = {number(one, "DeviceId"): number(one, "MediaType") for one in disks
-             if number(one, "BusType") not in _EXTERNAL_BUSES}  # fmt: skip
+             if number(one, "BusType") not in EXTERNAL_BUSES}  # fmt: skip
     lies_on = {text(one, "Volume"): number(one, "Drive") for one in cim.objects("volumes") or []}
     volumes = []
     for one in cim.objects("Win32_LogicalDisk") or []:

@@ -7,74 +7,44 @@ of these structures.
 import struct
 from typing import Any
 
-import msgspec
-
+from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.sheet import Cache, Graphics, Volume
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import KIB, MIB, format_clock
+from tallcheck.gather.cim import Cim, number, words
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import iso_date, put_system
-from tallcheck.gather.sampler import Levels
+from tallcheck.gather.sampler import PAGE, Levels
 from tallcheck.gather.source import Source
 
 _MEMORY_STATUS = struct.Struct("<II7Q")  # MEMORYSTATUSEX
 CALLS = "calls"
 """The folder of a source in which the interfaces' answers stand."""
 
-PAGE = 4096
-"""Bytes a page on the architectures that Windows runs on."""
-
 _MACHINES = {0x014C: "x86", 0x8664: "x86-64", 0x01C4: "arm", 0xAA64: "arm64"}
-_INFO_MACHINES = {0: "x86", 5: "arm", 9: "x86-64", 12: "arm64"}
-_BITS = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
+ARCHITECTURES = {0: "x86", 5: "arm", 9: "x86-64", 12: "arm64"}
+"""Processor architectures as SYSTEM_INFO and the class Win32_Processor number them."""
 _CORE, _CACHE, _PACKAGE = 0, 2, 3  # LOGICAL_PROCESSOR_RELATIONSHIP
 _CACHE_KINDS = {0: "", 1: "i", 2: "d"}
 _FIRST_11 = 22000
 """The build from which a client system is Windows 11, whatever name the registry keeps."""
 _CLIENT = 1  # wProductType
 _REMOVABLE, _FIXED = 2, 3  # GetDriveTypeW
-_EXTERNAL_BUSES = frozenset({4, 7, 12, 13})  # IEEE 1394, USB, SD, MMC
-_INTERNAL_BUSES = frozenset(
-    {1, 2, 3, 8, 10, 11, 17, 18, 19}
-)  # SCSI, ATA, RAID, SAS, SATA, NVMe, UFS
+EXTERNAL_BUSES = frozenset({4, 7, 12, 13})
+"""Buses of drives outside of a machine: IEEE 1394, USB, SD, MMC (STORAGE_BUS_TYPE)."""
+# SCSI, ATA, RAID, SAS, SATA, NVMe, UFS
+_INTERNAL_BUSES = frozenset({1, 2, 3, 8, 10, 11, 17, 18, 19})
 
 
-def read_calls(source: Source, draft: Draft) -> None:
+def read_calls(source: Source, cim: Cim, draft: Draft) -> None:
     """Every other reading that the interfaces give and that the firmware's tables do not."""
-    values = _table(source, "registry.json")
+    values = cim.table("registry")
     _system(source, values, draft)
     _memory(source, draft)
     _firmware(source, values, draft)
     _storage(source, draft)
-    _graphics(source, draft)
-
-
-def _json(source: Source, path: str) -> Any:
-    try:
-        return msgspec.json.decode(source.read(path) or b"null")
-    except msgspec.DecodeError:
-        return None
-
-
-def _table(source: Source, path: str) -> dict[str, Any]:
-    found = _json(source, path)
-    return found if isinstance(found, dict) else {}
-
-
-def _tables(source: Source, path: str) -> list[dict[str, Any]]:
-    found = _json(source, path)
-    return [one for one in found if isinstance(one, dict)] if isinstance(found, list) else []
-
-
-def _text(values: dict[str, Any], name: str) -> str:
-    value = values.get(name)
-    return " ".join(value.split()) if isinstance(value, str) else ""
-
-
-def _whole(values: dict[str, Any], name: str) -> int | None:
-    value = values.get(name)
-    return value if isinstance(value, int) and 0 < value < 1 << 62 else None
+    _graphics(source, cim, draft)
 
 
 def _unpacked(source: Source, path: str, form: str) -> tuple[int, ...]:
@@ -94,7 +64,7 @@ def _system(source: Source, values: dict[str, Any], draft: Draft) -> None:
         kernel = ".".join(map(str, version[1:4]))
         draft.read("system.kernel", kernel, "RtlGetVersion")
         draft.extra("os_build", str(build))
-    if name := _text(values, "ProductName"):
+    if name := words(values, "ProductName"):
         said = vocabulary().systems.said(name)
         release = said.version
         if said.name == "Windows" and release == "10" and product == _CLIENT:
@@ -103,13 +73,13 @@ def _system(source: Source, values: dict[str, Any], draft: Draft) -> None:
         draft.read("system.os_version", release, "the registry and the build")
         if said.edition:
             draft.extra("os_edition", said.edition)
-        if display := _text(values, "DisplayVersion"):
+        if display := words(values, "DisplayVersion"):
             draft.extra("os_release", display)
     built = _architecture(source)
     if built:
         draft.read("system.architecture", built, "IsWow64Process2")
-        draft.read("system.os_bits", _BITS[built], "IsWow64Process2")
-    put_system(_text(values, "SystemManufacturer"), _text(values, "SystemProductName"),
+        draft.read("system.os_bits", BITS_OF[built], "IsWow64Process2")
+    put_system(words(values, "SystemManufacturer"), words(values, "SystemProductName"),
                "the registry, what firmware tells", draft)  # fmt: skip
 
 
@@ -119,7 +89,7 @@ def _architecture(source: Source) -> str | None:
     if machines:
         return _MACHINES.get(machines[1])
     info = _unpacked(source, "calls/system-info", "<H")
-    return _INFO_MACHINES.get(info[0]) if info else None
+    return ARCHITECTURES.get(info[0]) if info else None
 
 
 # --- memory --------------------------------------------------------------------------------
@@ -177,15 +147,15 @@ def put_clock(name: str, mhz: int | None, origin: str, draft: Draft) -> None:
         draft.read("processor.clock", clock, origin)
 
 
-def read_processor(source: Source, draft: Draft) -> None:
+def read_processor(source: Source, cim: Cim, draft: Draft) -> None:
     """Names and counts, which the firmware's tables are held against."""
-    values = _table(source, "registry.json")
+    values = cim.table("registry")
     origin = "the registry, CentralProcessor"
-    name = _text(values, "ProcessorNameString")
+    name = words(values, "ProcessorNameString")
     draft.read("processor.name", name, origin)
-    put_clock(name, _whole(values, "~MHz"), origin, draft)
+    put_clock(name, number(values, "~MHz"), origin, draft)
     built = _architecture(source)
-    if built and _BITS[built] == 64:
+    if built and BITS_OF[built] == 64:
         draft.read("processor.architecture", built, "the system's architecture")
         draft.read("processor.bits", 64, "a 64-bit system runs")
     _topology(source.read("calls/logical-processors") or b"", draft)
@@ -249,8 +219,8 @@ def _firmware(source: Source, values: dict[str, Any], draft: Draft) -> None:
     if mode:
         draft.read("firmware.mode", {1: "bios", 2: "uefi"}.get(mode[0]), "GetFirmwareType")
     if draft.machine.firmware.version is None:
-        draft.read("firmware.version", _text(values, "BIOSVersion"), "the registry")
-        draft.read("firmware.date", iso_date(_text(values, "BIOSReleaseDate")), "the registry")
+        draft.read("firmware.version", words(values, "BIOSVersion"), "the registry")
+        draft.read("firmware.date", iso_date(words(values, "BIOSReleaseDate")), "the registry")
     module = _unpacked(source, "calls/security-module", "<II")
     if module:
         version = {(0, 0): "none", (1, 1): "1.2", (1, 2): "2.0"}.get((module[0], module[1]))
@@ -272,7 +242,7 @@ def _storage(source: Source, draft: Draft) -> None:
         bus = _unpacked(source, f"{path}/device", "<28xI")
         seeks = _unpacked(source, f"{path}/seek", "<8xB")
         drive = _unpacked(source, f"{path}/geometry", "<24xQ")
-        outside = kind[0] == _REMOVABLE or (bus[0] in _EXTERNAL_BUSES if bus else None)
+        outside = kind[0] == _REMOVABLE or (bus[0] in EXTERNAL_BUSES if bus else None)
         if not outside and not (bus and bus[0] in _INTERNAL_BUSES):
             outside = None
         found.append(
@@ -288,23 +258,23 @@ def _storage(source: Source, draft: Draft) -> None:
         draft.storage(found, "GetDiskFreeSpaceEx and the drives' descriptors")
 
 
-def _graphics(source: Source, draft: Draft) -> None:
-    displays = _tables(source, "calls/displays")
-    names = [_text(one, "DriverDesc") for one in _tables(source, "adapters.json")]
+def _graphics(source: Source, cim: Cim, draft: Draft) -> None:
+    displays, adapters = cim.objects("displays") or [], cim.objects("adapters") or []
+    names = [words(one, "DriverDesc") for one in adapters]
     sizes = [
-        _whole(one, "HardwareInformation.qwMemorySize")
-        or _whole(one, "HardwareInformation.MemorySize")
-        for one in _tables(source, "adapters.json")
-    ]
-    shown = {_text(one, "name"): one for one in displays}
+        number(one, "HardwareInformation.qwMemorySize")
+        or number(one, "HardwareInformation.MemorySize") or None
+        for one in adapters
+    ]  # fmt: skip
+    shown = {words(one, "name"): one for one in displays}
     if not names:
         names, sizes = list(shown), [None] * len(shown)
-    first = next((_text(one, "name") for one in displays if one.get("first")), None)
+    first = next((words(one, "name") for one in displays if one.get("first")), None)
     newest = source.read("calls/direct3d-12") is not None
     found = []
     for name, size in zip(names, sizes, strict=True):
         api = {}
-        model = _whole(shown.get(name, {}), "model")
+        model = number(shown.get(name, {}), "model")
         if model and model >= 1000:
             api["wddm"] = f"{model // 1000}.{model // 100 % 10}"
         if newest and name == first and names.count(name) == 1:
@@ -313,6 +283,6 @@ def _graphics(source: Source, draft: Draft) -> None:
     if found:
         draft.graphics(found, "the registry's display adapters, and what the driver tells")
     for one in displays:
-        width, height = _whole(one, "width"), _whole(one, "height")
+        width, height = number(one, "width"), number(one, "height")
         if one.get("first") and width and height and max(width, height) < 10**6:
             draft.read("display", f"{width}x{height}", "EnumDisplaySettings")

@@ -12,8 +12,7 @@ from tallcheck.core.machine.sheet import Module
 from tallcheck.core.upgrade.board import Board
 from tallcheck.core.values.quantities import format_memory, format_speed
 
-NEAR = 2
-"""MT/s between the rounded figures that labels and firmware give."""
+_NEAR = 2  # MT/s between the rounded figures that labels and firmware give
 
 
 class PlannedModule(Struct, frozen=True):
@@ -143,12 +142,12 @@ def _speeds(old: dict[str, Module], new: dict[str, Module], planned: Planned) ->
     findings, fresh = [], _fresh_of(old, new)
     bought = min((one.speed for one in planned.add if one.speed), default=None)
     for slot, module in new.items():
-        if slot in fresh and bought and module.speed and module.speed < bought - NEAR:
+        if slot in fresh and bought and module.speed and module.speed < bought - _NEAR:
             text = f"the module in {slot} is rated {format_speed(module.speed)}, bought was one of"
             findings.append(Finding(False, f"{text} {format_speed(bought)}"))
     slow = [
         module.running for module in new.values()
-        if planned.speed and module.running and module.running < planned.speed - NEAR
+        if planned.speed and module.running and module.running < planned.speed - _NEAR
     ]  # fmt: skip
     if slow and planned.speed:
         text = f"memory runs at {format_speed(min(slow))}, planned was"

@@ -19,42 +19,17 @@ _SIZE_MOST, _COUNT_MOST = 1 << 62, 1 << 31
 POSITIONS_MOST = 1024
 """More memory positions than any board has."""
 
-Size = Annotated[
-    int,
-    Meta(
-        ge=0,
-        le=_SIZE_MOST,
-        description='Bytes, or text such as "8 GB".',
-        extra_json_schema={OR_TEXT: True},
-    ),
-]
-Clock = Annotated[
-    int,
-    Meta(
-        gt=0,
-        le=_SIZE_MOST,
-        description='Hz, or text such as "2.1 GHz".',
-        extra_json_schema={OR_TEXT: True},
-    ),
-]
-Speed = Annotated[
-    int,
-    Meta(
-        ge=0,
-        le=_COUNT_MOST,
-        description='MT/s, or text such as "3200 MT/s".',
-        extra_json_schema={OR_TEXT: True},
-    ),
-]
-TotalSize = Annotated[
-    int,
-    Meta(
-        gt=0,
-        le=_SIZE_MOST,
-        description='Bytes, or text such as "8 GB".',
-        extra_json_schema={OR_TEXT: True},
-    ),
-]
+
+def _or_text(text: str, least: int, most: int) -> Meta:
+    """What bounds a number that may be written as text with a unit."""
+    return Meta(ge=least, le=most, description=text, extra_json_schema={OR_TEXT: True})
+
+
+_BYTES = 'Bytes, or text such as "8 GB".'
+Size = Annotated[int, _or_text(_BYTES, 0, _SIZE_MOST)]
+TotalSize = Annotated[int, _or_text(_BYTES, 1, _SIZE_MOST)]
+Clock = Annotated[int, _or_text('Hz, or text such as "2.1 GHz".', 1, _SIZE_MOST)]
+Speed = Annotated[int, _or_text('MT/s, or text such as "3200 MT/s".', 0, _COUNT_MOST)]
 Count = Annotated[int, Meta(ge=0, le=_COUNT_MOST)]
 Some = Annotated[int, Meta(gt=0, le=_COUNT_MOST)]
 Positions = Annotated[int, Meta(ge=0, le=POSITIONS_MOST)]

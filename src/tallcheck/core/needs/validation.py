@@ -47,11 +47,12 @@ def validation_error(error: msgspec.ValidationError, table: Any, raw: Any = None
 
 
 def _found(got: str | None, raw: Any, where: str) -> str:
-    for step in where.split(".") if "[" not in where else ():
-        raw = raw.get(step) if isinstance(raw, dict) else None
-    if "[" not in where and isinstance(raw, int | float | bool):
-        return f"found {str(raw)[:40]}"
-    return f"found {_WORDS.get(got or '', got)}" if got else "found another"
+    if "[" not in where:  # the library does not say which entry of a list it is
+        for step in where.split("."):
+            raw = raw.get(step) if isinstance(raw, dict) else None
+        if isinstance(raw, int | float):
+            return f"found {str(raw)[:40]}"
+    return f"found {_WORDS.get(got, got)}" if got else "found another"
 
 
 def _expected(fits: re.Match[str]) -> str:
@@ -87,7 +88,7 @@ def _choices(table: Any, where: str) -> tuple[Any, ...]:
 
 
 def _attribute(table: Any, name: str) -> str:
+    """What the code calls the key that files call so."""
     fields = getattr(table, "__struct_encode_fields__", ())
-    return str(
-        dict(zip(fields, getattr(table, "__struct_fields__", ()), strict=True)).get(name, name)
-    )
+    names = dict(zip(fields, getattr(table, "__struct_fields__", ()), strict=True))
+    return str(names.get(name, name))

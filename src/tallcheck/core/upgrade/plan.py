@@ -264,25 +264,20 @@ def _alternatives(
     found: list[tuple[str, Filling | None]] = []
     plans: list[Alternative] = []
     seen = {_content(best)}
-    if not shelf.listed and len(best.add) > 1:
-        fewer = Search(board.spots(), shelf.costs(), target).best(target)
-        if fewer is not None and fewer.count < len(best.add):
-            found.append(("fewer modules, each larger", fewer))
-    balanced = None
-    if best.uneven:
-        even = search.matched(target)
-        if even is not None and even.uneven < best.uneven:
-            balanced = ("best balanced", even)
-    if balanced and _costs_little_more(even, best):
-        found.append(balanced)
     if shelf.listed and _slows(best, board):
         fast = _fast_enough(shelf, board)
         filling = Search(board.spots(), fast.costs(), board.limit).best(target)
         if filling is not None:
             plans.append(Alternative("all at full speed", _plan(board, filling, fast)))
             seen.add(_content(plans[0].plan))
-    if balanced and balanced not in found:
-        found.append(balanced)
+    if not shelf.listed and len(best.add) > 1:
+        fewer = Search(board.spots(), shelf.costs(), target).best(target)
+        if fewer is not None and fewer.count < len(best.add):
+            found.append(("fewer modules, each larger", fewer))
+    if best.uneven:
+        even = search.matched(target)
+        if even is not None and even.uneven < best.uneven:
+            found.append(("best balanced", even))
     if shelf.priced:
         found.append(("most room for the money", search.most_for_money(board.fitted, target)))
     found.append(("one size further", search.best(int(at_or_above(ROUND_TOTALS, best.total + 1)))))
@@ -295,13 +290,6 @@ def _alternatives(
             seen.add(_content(plan))
             plans.append(Alternative(label, plan))
     return plans
-
-
-_LITTLE = 1.1
-
-
-def _costs_little_more(filling: Filling | None, best: Plan) -> bool:
-    return filling is not None and (best.cost is None or filling.cost < _LITTLE * best.cost)
 
 
 def _slows(plan: Plan, board: Board) -> bool:

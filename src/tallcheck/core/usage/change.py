@@ -13,12 +13,11 @@ from numpy.typing import NDArray
 from tallcheck.core.usage.figures import swapping_of
 from tallcheck.core.usage.finding import BRIEF
 from tallcheck.core.usage.hours import hours_of_use
-from tallcheck.core.usage.intervals import correlation_time
+from tallcheck.core.usage.intervals import block_of, mean_over, reach_of
 from tallcheck.core.usage.log import DAY, HOUR, Floats, Log, weights_of
 from tallcheck.core.usage.summary import TIGHT, Change, Span, UsageChange
 from tallcheck.core.values.quantities import format_share
 
-_BLOCK_LEAST, _TIMES = 900.0, 3.0
 _DAYS_LEAST = 3
 _DAYS_DIFFER = 0.05
 """The standard deviation between days where a log has too few to tell: a rule of thumb."""
@@ -44,11 +43,16 @@ class _Side(Struct):
 
 
 class _Mean(Struct):
-    """A mean over time, the variance of that, and the degrees of freedom behind it."""
+    """A mean over time, the variance of that, and how many blocks are behind it."""
 
     value: float
     variance: float
-    freedom: float
+    count: int
+
+    @property
+    def freedom(self) -> int:
+        """Degrees of freedom."""
+        return self.count - 1
 
 
 def _side(log: Log) -> _Side:
@@ -101,27 +105,13 @@ def _mean(values: Floats, side: _Side, like: Floats, have: Floats) -> _Mean:
     """The mean over like hours, each hour weighted as on the other side."""
     scale = np.divide(like, have, out=np.zeros_like(like), where=have > 0)
     weights = side.weights * scale[side.cells]
-    block = max(_BLOCK_LEAST, _TIMES * correlation_time(values, float(np.median(side.weights))))
-    within = _over(values, weights, (side.elapsed // block).astype(np.int64))
-    days = _over(values, weights, side.days)
-    if days.freedom + 1 >= _DAYS_LEAST:
+    block = block_of(values, side.weights)
+    within = _Mean(*mean_over(values, weights, (side.elapsed // block).astype(np.int64)))
+    days = _Mean(*mean_over(values, weights, side.days))
+    if days.count >= _DAYS_LEAST:
         return days if days.variance >= within.variance else within
-    between = _DAYS_DIFFER**2 / (days.freedom + 1)
-    return _Mean(within.value, within.variance + between, max(within.freedom, 1.0))
-
-
-def _over(values: Floats, weights: Floats, blocks: NDArray[np.int64]) -> _Mean:
-    """The mean and its variance, by how the blocks differ."""
-    _, names = np.unique(blocks, return_inverse=True)
-    spans = np.bincount(names, weights=weights)
-    sums = np.bincount(names, weights=weights * values)
-    sums, spans = sums[spans > 0], spans[spans > 0]
-    value, count = float(sums.sum() / spans.sum()), len(spans)
-    if count < 2:
-        return _Mean(value, 0.0, 0.0)
-    rest = sums - value * spans
-    variance = float((rest**2).sum()) * count / (count - 1) / float(spans.sum()) ** 2
-    return _Mean(value, variance, float(count - 1))
+    between = _DAYS_DIFFER**2 / days.count
+    return _Mean(within.value, within.variance + between, max(within.count, 2))
 
 
 def _change(label: str, was: _Mean, now: _Mean, sure: float) -> Change:
@@ -136,9 +126,7 @@ def _change(label: str, was: _Mean, now: _Mean, sure: float) -> Change:
 
 
 def _span(value: float, variance: float, freedom: float, sure: float, least: float = 0.0) -> Span:
-    from scipy.special import stdtrit  # the quantiles of Student's t
-
-    reach = float(stdtrit(max(freedom, 1.0), (1 + sure) / 2)) * variance**0.5
+    reach = reach_of(variance, max(freedom, 1.0), sure)
     return Span(value, max(value - reach, least), min(value + reach, 1.0))
 
 

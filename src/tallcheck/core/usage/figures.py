@@ -16,7 +16,6 @@ from tallcheck.core.usage.log import (
     Floats,
     Log,
     since_before,
-    typical_step,
     weights_of,
 )
 from tallcheck.core.usage.summary import Figures
@@ -71,25 +70,24 @@ def figures_of(log: Log, tight: float, full: float) -> Figures:
     if stall is not None:
         pressed = pressed | (np.nan_to_num(stall) > STALL)
     used, how = hours_of_use(log, weights)
-    at_night = night_job(log, used, pressed, weights)
+    clock = log.local()
+    tight_ones, day = shares > tight, by_day(clock)
+    at_night = night_job(day, used, pressed, weights)
     if at_night:
-        used, how = by_day(log, used), f"the day alone, of {how}"
-    everything = np.ones(len(used), dtype=bool)
-    counted = by_day(log, everything) if at_night else everything
+        used, how, tight_ones = used & day, f"the day alone, of {how}", tight_ones & day
     spent = weights[used]
     in_use = (total - available)[used]
     swap = log.get("swap_used")
     wanted = in_use + (np.nan_to_num(swap[used]) if swap is not None else 0.0)
-    local = log.local()[used]
+    local = clock[used]
     seconds = float(log.time[-1] - log.time[0]) + float(weights[-1])
-    step = typical_step(log.time)
     hours, weekdays = (local // HOUR % 24), ((local // DAY + 3) % 7)  # a Thursday was the first
     above = shares[used] > tight
     return Figures(
         rows=len(log.time),
         seconds=seconds,
         used_seconds=float(spent.sum()),
-        complete=min(float(weights.sum()) / seconds, 1.0) if step else 1.0,
+        complete=min(float(weights.sum()) / seconds, 1.0) if seconds else 1.0,
         total=int(np.median(total)),
         median=weighted_percentile(shares[used], spent, 0.5),
         p95=p95_of(shares[used], np.cumsum(spent) - spent, local, spent),
@@ -97,7 +95,7 @@ def figures_of(log: Log, tight: float, full: float) -> Figures:
         above_tight=_share(above, spent),
         above_full=_share(shares[used] > full, spent),
         longest_tight=_longest(above, log.time[used], spent),
-        tight_a_day=pressed_a_day(log, used, (shares > tight) & counted, weights),
+        tight_a_day=pressed_a_day(clock, used, tight_ones, weights),
         in_use_p95=int(weighted_percentile(in_use, spent, 0.95)),
         demand=int(weighted_percentile(wanted, spent, 0.95)),
         by_hour=_by(hours.astype(np.uint8), shares[used]) if seconds >= 2 * DAY else {},

@@ -132,11 +132,11 @@ def _before(before: Log, present: Log, tight: float, full: float) -> str:
 _WAS = {"short": "was short", "near": "came near its limit", "ample": "was ample"}
 
 
-def enough_for(figures: Figures) -> int | None:
+def _enough(figures: Figures) -> str:
     """The total that leaves a fifth free above what was wanted, where positions are unknown."""
     fitted = int(likely_fitted(float(figures.total)))
     wanted = max(figures.demand / TIGHT + fitted - figures.total, fitted + 1)
-    return smallest_total(MakeUp(), wanted, None).bytes
+    return format_memory(smallest_total(MakeUp(), wanted, None).bytes or 0)
 
 
 def _next(finding: str, figures: Figures) -> str:
@@ -145,14 +145,14 @@ def _next(finding: str, figures: Figures) -> str:
     if figures.growing_program:
         return f"Have {figures.growing_program} looked at, then record again."
     if finding == "short":
-        enough = format_memory(enough_for(figures) or 0)
+        enough = _enough(figures)
         plan = f"tallcheck upgrade MACHINE --to {enough.replace(' ', '')}"
         return f"Bring it to {enough}. The modules: {plan}"
     places = [place for place, _ in _elsewhere(finding, figures)]
     if places:
         return f"Look at {' and '.join(places)}; leave memory as it is."
     if finding == "near" and figures.growth:
-        enough = format_memory(enough_for(figures) or 0)
+        enough = _enough(figures)
         return f"At this growth it will be short: plan for {enough}, and record again in a month."
     if finding == "near":
         return "Buy nothing now; record again when its work changes, or in three months."

@@ -58,24 +58,24 @@ def _as_on_other_days(used: Flags, told: Flags, first: int) -> Flags:
     return (yes * 2 >= all_told)[of_day]
 
 
-def by_day(log: Log, used: Flags) -> Flags:
-    """The samples of use that lie in the day, by the local clock."""
-    of_day = log.local() // HOUR % 24
-    return used & (of_day >= _MORNING) & (of_day < _EVENING)
+def by_day(local: Floats) -> Flags:
+    """Which moments of the local clock lie in the day."""
+    of_day = local // HOUR % 24
+    found: Flags = (of_day >= _MORNING) & (of_day < _EVENING)
+    return found
 
 
-def night_job(log: Log, used: Flags, pressed: Flags, weights: Floats) -> bool:
+def night_job(day: Flags, used: Flags, pressed: Flags, weights: Floats) -> bool:
     """Whether memory is pressed at night only, while the machine is used by day as well."""
     total = float(weights[pressed].sum())
-    day = by_day(log, used)
-    if not total or float(weights[day].sum()) < _ENOUGH_DAY:
+    if not total or float(weights[used & day].sum()) < _ENOUGH_DAY:
         return False
-    return float(weights[pressed & ~by_day(log, pressed)].sum()) > _MOSTLY * total
+    return float(weights[pressed & ~day].sum()) > _MOSTLY * total
 
 
-def pressed_a_day(log: Log, used: Flags, pressed: Flags, weights: Floats) -> float:
+def pressed_a_day(local: Floats, used: Flags, pressed: Flags, weights: Floats) -> float:
     """Seconds in which memory is pressed on the median day of those with some use."""
-    days = (log.local() // DAY).astype(np.int64)
+    days = (local // DAY).astype(np.int64)
     days -= int(days.min())
     count = int(days.max()) + 1
     in_use = np.bincount(days, weights=weights * used, minlength=count) >= HOUR

@@ -9,12 +9,12 @@ and that share's interval, by Student's t over the blocks, is read off the distr
 import numpy as np
 from numpy.typing import NDArray
 
-from tallcheck.core.usage.log import DAY, Flags, Floats
+from tallcheck.core.usage.log import DAY, Floats
 from tallcheck.core.usage.summary import Percentile
 
 Ints = NDArray[np.int64]
 
-_LEVEL, _CONFIDENCE = 0.95, 0.975
+_LEVEL, _CONFIDENCE = 0.95, 0.95
 _BLOCK_LEAST = 900.0  # seconds
 _TIMES = 3.0  # as long as the correlation time
 _BLOCKS_LEAST, _DAYS_LEAST = 8, 5
@@ -51,16 +51,31 @@ def correlation_time(values: Floats, step: float) -> float:
     return float(below[0] if len(below) else count) * thin * step
 
 
-def _error(above: Flags, weights: Floats, blocks: Ints) -> tuple[float, int]:
-    """The standard error of the share of time above a mark, by blocks, and how many these are."""
+def block_of(values: Floats, weights: Floats) -> float:
+    """Seconds of a block within which samples are alike, and beyond which they are not."""
+    step = float(np.median(weights)) if len(weights) else 0.0
+    return max(_BLOCK_LEAST, _TIMES * correlation_time(values, step))
+
+
+def mean_over(values: Floats, weights: Floats, blocks: Ints) -> tuple[float, float, int]:
+    """The mean over time, the variance of that by how blocks differ, and how many these are."""
     _, names = np.unique(blocks, return_inverse=True)
     spans = np.bincount(names, weights=weights)
-    sums = np.bincount(names, weights=weights * above)
-    count = len(spans)
+    sums = np.bincount(names, weights=weights * values)
+    sums, spans = sums[spans > 0], spans[spans > 0]
+    count, total = len(spans), float(spans.sum())
+    value = float(sums.sum()) / total if total else 0.0
     if count < 2:
-        return 0.0, count
-    rest = sums - sums.sum() / spans.sum() * spans
-    return float(np.sqrt((rest**2).sum() * count / (count - 1)) / spans.sum()), count
+        return value, 0.0, count
+    rest = sums - value * spans
+    return value, float((rest**2).sum()) * count / (count - 1) / total**2, count
+
+
+def reach_of(variance: float, freedom: float, sure: float) -> float:
+    """How far to either side of an estimate Student's t lets the truth lie, so surely."""
+    from scipy.special import stdtrit
+
+    return float(stdtrit(freedom, (1 + sure) / 2) * np.sqrt(variance))
 
 
 def p95_of(shares: Floats, elapsed: Floats, local: Floats, weights: Floats) -> Percentile:
@@ -69,24 +84,21 @@ def p95_of(shares: Floats, elapsed: Floats, local: Floats, weights: Floats) -> P
     ``elapsed`` counts seconds in use, ``local`` seconds by the local clock.
     """
     value = weighted_percentile(shares, weights, _LEVEL)
-    above = shares > value
+    above = (shares > value).astype(np.float64)
     days = (local // DAY).astype(np.int64)
-    by_days, count_days = _error(above, weights, days)
-    step = float(np.median(weights)) if len(weights) else 0.0
+    _, by_days, count_days = mean_over(above, weights, days)
     # what differs from day to day is no likeness of neighbours
-    block = max(_BLOCK_LEAST, _TIMES * correlation_time(_without_days(shares, days), step))
+    block = block_of(_without_days(shares, days), weights)
     total = float(weights.sum())
     blocks = np.minimum((elapsed // block).astype(np.int64), max(int(total // block) - 1, 0))
-    error, count = _error(above, weights, blocks)
-    if count_days >= _DAYS_LEAST and (by_days > error or count < _BLOCKS_LEAST):
-        error, count = by_days, count_days
+    _, variance, count = mean_over(above, weights, blocks)
+    if count_days >= _DAYS_LEAST and (by_days > variance or count < _BLOCKS_LEAST):
+        variance, count = by_days, count_days
     elif count < _BLOCKS_LEAST:
         return Percentile(value, None, None, "the log is too short for how slowly its use changes")
-    elif count_days > 1 and by_days > _DIFFER * error:
+    elif count_days > 1 and by_days > _DIFFER**2 * variance:
         return Percentile(value, None, None, "its few days differ too much")
-    from scipy.special import stdtrit  # the quantiles of Student's t
-
-    reach = float(stdtrit(count - 1, _CONFIDENCE)) * error
+    reach = reach_of(variance, count - 1, _CONFIDENCE)
     low = weighted_percentile(shares, weights, max(_LEVEL - reach, 0.0))
     # beyond all that was seen, nothing but the whole limits it
     high = 1.0 if _LEVEL + reach >= 1 else weighted_percentile(shares, weights, _LEVEL + reach)
