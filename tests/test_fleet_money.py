@@ -13,7 +13,7 @@ from tallcheck.core.fleet.columns import Fleet
 from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
-from tallcheck.core.fleet.money import Prices, costs_of, curve_of, deadlines_of
+from tallcheck.core.fleet.money import Deadline, Prices, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.fleet.what_if import TARGETS, what_if
@@ -37,17 +37,22 @@ def sheets(*machines: Machine) -> Fleet:
     )  # fmt: skip
 
 
-def solved(
+def order_for(
     machines: list[tuple[Machine, int]], parts: PartsList, budget: int | None = None,
     extra: int = 0, others: list[tuple[int, int]] | None = None,
-) -> Solved:  # fmt: skip
+) -> Solved | None:  # fmt: skip
     """The order for machines, each with its target in GB."""
     plans = Plans(
         np.arange(len(machines)),
         [plan_upgrade(machine, target * GIB, parts) for machine, target in machines],
         list(range(len(machines))),
     )
-    found = solve_fleet(plans, parts, np.full(len(machines), extra), others, budget)
+    return solve_fleet(plans, parts, np.full(len(machines), extra), others, budget)
+
+
+def solved(machines: list[tuple[Machine, int]], parts: PartsList, *more: Any) -> Solved:
+    """The same, where there is one."""
+    found = order_for(machines, parts, *more)
     assert found is not None
     return found
 
@@ -59,7 +64,7 @@ def test_modules_that_come_out_serve_another_machine() -> None:
     assert found.cost == 4000
     assert (found.apart, found.reused, found.gap) == (5300, 1, 0)
     assert found.left == (("4 GB DDR4 SODIMM", 1),)
-    assert [work.add for work in found.work][1] == (("used", 4 * GIB),)
+    assert [(one.giver, one.size) for one in found.work[1].put_in] == [(0, 4 * GIB)]
     assert sum(work.cost for work in found.work) == found.cost
 
 
@@ -179,7 +184,7 @@ def test_costs_by_kind_and_the_curve_from_the_cheapest_on() -> None:
     assert costs.whole[:5].tolist() == [0, 4400, 2500 + 2400 + 5500 + 4800, 73600, 10300]
     assert np.isnan(costs.whole[5])
     assert costs.missing == {}
-    curve = curve_of(judged, costs.whole)
+    curve = curve_of(judged, costs.whole, {})
     assert curve.order.tolist() == [1, 4, 2, 3]
     assert curve.spent[-1] == 4400 + 10300 + 15200 + 73600
     assert curve.ready.tolist() == [2, 3, 4, 5]
@@ -200,6 +205,39 @@ def test_money_by_the_end_of_support() -> None:
         ("Merrow 6", 2, 61000, 0), ("", 1, 0, 1)
     ]  # fmt: skip
     assert (found[0].months, found[0].monthly, found[1].monthly) == (4, 15250, None)
+
+
+@pytest.mark.parametrize(
+    ("on", "ends", "months", "ended", "this_quarter"),
+    [
+        ("2026-11-25", "2027-03-31", 4, False, False),
+        ("2026-11-25", "2027-03-24", 3, False, False),
+        ("2026-11-25", "2026-12-31", 1, False, True),
+        ("2026-11-30", "2026-12-01", 0, False, True),
+        ("2026-08-31", "2026-11-30", 3, False, False),  # both are last days
+        ("2026-11-25", "2026-11-25", 0, False, True),
+        ("2026-11-25", "2026-11-24", None, True, True),
+        ("2026-09-30", "2026-10-01", 0, False, False),
+        ("2026-01-01", "2026-03-31", 2, False, True),
+    ],
+)
+def test_months_as_the_calendar_counts_them(
+    on: str, ends: str, months: int | None, ended: bool, this_quarter: bool
+) -> None:
+    day, last = datetime.date.fromisoformat(on), datetime.date.fromisoformat(ends)
+    one = Deadline("Merrow 6", last, 1, 900, 0, day)
+    assert (one.months, one.ended, one.this_quarter) == (months, ended, this_quarter)
+    assert one.monthly == (None if months is None else -(-900 // max(months, 1)))
+
+
+def test_no_machine_stands_on_the_curve_before_those_that_give_to_it() -> None:
+    judged, _ = _judged("memory-alone", "memory-alone", "memory-alone", kinds=[128] * 3)
+    whole = np.array([0.0, 5000.0, 2000.0])
+    curve = curve_of(judged, whole, {0: frozenset({1})})
+    assert curve.order.tolist() == [2, 1, 0]
+    assert curve.spent.tolist() == [2000, 7000, 7000]
+    whole[1] = np.nan  # what the giver costs is not known, so neither can be had
+    assert curve_of(judged, whole, {0: frozenset({1})}).order.tolist() == [2]
 
 
 # --- what if -------------------------------------------------------------------------------

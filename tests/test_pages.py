@@ -22,6 +22,7 @@ from tallcheck.files.table import parts_list
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.fleet_chart import fleet_figure
 from tallcheck.report.fleet_view import fleet_lines, fleet_markdown
+from tallcheck.report.fleet_work import budget_names, budget_text, order_table
 from tallcheck.report.height_chart import height_chart, height_figure
 from tallcheck.report.html import fleet_html, machine_html
 from tallcheck.report.picture import inline
@@ -72,7 +73,7 @@ def test_texts_without_money_and_with(file: FleetFile) -> None:
     plain = judged(file)
     assert plain.costs is None
     assert t.answers_table(plain).head == ("answer", "machines", "share", "means")
-    assert t.order_table(plain) is None
+    assert order_table(plain) is None
     assert t.curve_table(plain) is None
     assert t.machine_row(plain, 1) == (
         "b", "memory", "bring the memory to 6 GB", "", "not known: most "
@@ -190,9 +191,9 @@ def test_the_fleets_chart_shows_counts_curve_and_table(file: FleetFile) -> None:
     assert line.get_ydata()[-1] == found.curve.ready[-1]
     assert line.get_xdata()[-1] == found.curve.spent[-1] / 100
     assert (
-        t.budget_text(found) == "With 200.00 EUR, 1 more machine can be made ready, for 100.00 EUR."
+        budget_text(found) == "With 200.00 EUR, 1 more machine can be made ready, for 100.00 EUR."
     )
-    assert t.budget_names(found) == ["d"]
+    assert budget_names(found) == ["d"]
     assert found.what_if is not None
     texts = [text.get_text() for text in table.texts]
     assert len(texts) == len(found.what_if.totals) * 3

@@ -334,3 +334,40 @@ def test_lists_are_read_with_semicolons_and_words(tmp_path: Path) -> None:
     )
     found = {one.model: (one.ceiling, one.slots) for one in models_list(str(path)).values()}
     assert found == {"Bench 14": (32 * GIB, 2), "X": (None, None)}
+
+
+KITS = offers(
+    Offer("K8", 8 * GIB, "DDR4", "SODIMM", 3200, price=3000, pack=2),
+    Offer("S8", 8 * GIB, "DDR4", "SODIMM", 3200, price=2200, source="shop"),
+    Offer("S8", 8 * GIB, "DDR4", "SODIMM", 3200, price=1800, stock=1, source="drawer"),
+    Offer("K4", 4 * GIB, "DDR4", "SODIMM", 3200, price=1000, pack=2),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("fitted", "target", "bought", "spare"),
+    [
+        ((8, 0), 16, ["S8"], 0),  # one from the drawer costs less than a kit
+        ((4, 4), 16, ["K8"], 0),  # a kit costs less than two
+        ((4, 0), 8, ["K4"], 0),  # both of the kit go in
+        ((4,), 8, ["S8"], 0),
+        ((2,), 4, ["K4"], 1),  # there is one position, and one of the kit is left over
+    ],
+)
+def test_kits_are_bought_whole(
+    fitted: tuple[int, ...], target: int, bought: list[str], spare: int
+) -> None:
+    found = plan_upgrade(notebook(*fitted), target * GIB, KITS)
+    assert found.plan is not None
+    assert ([one.part for one in found.plan.bought], found.plan.spare) == (bought, spare)
+    assert found.plan.cost == sum(one.price or 0 for one in found.plan.bought)
+    assert len(found.plan.add) == sum(one.pack for one in found.plan.bought) - spare
+
+
+@pytest.mark.parametrize(("four", "first"), [(10.5, "best balanced"), (11.5, "all at full speed")])
+def test_a_balanced_plan_that_costs_little_more_stands_first(four: float, first: str) -> None:
+    few = offers(offer("fast", 8, 25), offer("slow", 8, 20, speed=1600), offer("four", 4, four))
+    found = plan_upgrade(notebook(2, 0), 8 * GIB, few)
+    assert found.plan is not None
+    assert (found.plan.cost, found.plan.uneven) == (2000, 6 * GIB)
+    assert found.alternatives[0].label == first

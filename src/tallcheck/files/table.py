@@ -7,7 +7,7 @@ from typing import Any
 
 from tallcheck.core.machine.modules import check_module_size
 from tallcheck.core.machine.said import is_unknown
-from tallcheck.core.machine.sizes_said import memory_size
+from tallcheck.core.machine.sizes_said import memory_size, module_size
 from tallcheck.core.upgrade.parts import Model, Offer, PartsList
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.money import parse_price
@@ -53,7 +53,7 @@ def parts_list(path: str) -> PartsList:
 
 def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
     """One row's offer, and the currency of its price. Raises InputError."""
-    size = reader.take("size", memory_size)
+    size, pack = reader.take("size", module_size) or (None, 1)
     if size is None:
         raise InputError("found no size", "the module's size, such as 8 GB", reader.at("size"))
     try:
@@ -68,7 +68,7 @@ def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
         row.get("part") or f"line {reader.line}", size, row.get("type") or None,
         row.get("form") or None, reader.take("speed", parse_speed),
         reader.take("ecc", _flag), reader.take("registered", _flag), price,
-        reader.take("stock", parse_count), row.get("source", ""),
+        reader.take("stock", parse_count), row.get("source", ""), pack,
     )  # fmt: skip
     return offer, named
 

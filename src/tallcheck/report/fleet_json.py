@@ -7,11 +7,12 @@ import numpy as np
 
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.judged import ANSWERS
-from tallcheck.core.fleet.solved import Solved
+from tallcheck.core.fleet.solved import Solved, Work
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.words.fleet import fleet_sentence
 from tallcheck.core.words.hints import how_to_find
-from tallcheck.report.fleet_texts import budget_names, doubt_texts
+from tallcheck.report.fleet_texts import doubt_texts
+from tallcheck.report.fleet_work import budget_names
 
 
 def fleet_json(found: FleetCheck, file: FleetFile) -> dict[str, Any]:
@@ -28,10 +29,12 @@ def fleet_json(found: FleetCheck, file: FleetFile) -> dict[str, Any]:
         "deadlines": [
             {"release": one.release or None, "ends": one.ends, "machines": one.machines,
              "cost": one.cost / 100, "unknown": one.unknown, "months": one.months,
+             "ended": one.ended, "this_quarter": one.this_quarter,
              "monthly": None if one.monthly is None else one.monthly / 100}
             for one in found.deadlines
         ],
-        "order": _solved(found.solved),
+        "order": _solved(found.order),
+        "work": [_work(found, one) for one in found.order.work] if found.order else [],
         "budget": None if found.within is None else {
             "amount": (task.budget or 0) / 100, "spent": found.within.spent / 100,
             "machines": budget_names(found), "gap": found.within.gap,
@@ -82,8 +85,35 @@ def _solved(solved: Solved | None) -> dict[str, Any] | None:
         "undone": solved.undone,
         "reused": solved.reused,
         "parts": [
-            {"part": one.part, "count": one.count, "price": one.price / 100, "source": one.source}
+            {
+                "part": one.offer.part,
+                "count": one.count,
+                "kit": one.offer.pack,
+                "price": (one.offer.price or 0) / 100,
+                "source": one.offer.source,
+            }
             for one in solved.orders
         ],
         "left": dict(solved.left),
     }
+
+
+def _work(found: FleetCheck, work: Work) -> dict[str, Any]:
+    """What is done at one machine; its place in the list is its place in the order."""
+
+    def name(at: int | None) -> str | None:
+        return None if at is None else str(found.fleet.names[at])
+
+    return {
+        "machine": name(work.machine),
+        "take_out": [
+            {"slot": one.slot, "size": one.size, "into": name(one.into)} for one in work.take_out
+        ],
+        "put_in": [
+            {"slot": one.slot, "size": one.size, "part": one.offer.part if one.offer else None,
+             "source": one.offer.source if one.offer else None, "out_of": name(one.giver),
+             "out_of_slot": one.giver_slot or None}
+            for one in work.put_in
+        ],
+        "cost": work.cost / 100,
+    }  # fmt: skip

@@ -4,12 +4,11 @@ from collections import Counter
 from typing import Any
 
 import numpy as np
-from msgspec import Struct
 
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.judged import ANSWERS
-from tallcheck.core.fleet.solved import Solved
+from tallcheck.core.fleet.money import quarter_end
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.values.money import format_money
@@ -20,6 +19,7 @@ from tallcheck.core.words.fleet import first_conflict
 from tallcheck.core.words.hints import how_to_find
 from tallcheck.core.words.plans import MISSING, plan_sentence, shopping_text
 from tallcheck.core.words.rows import key_name
+from tallcheck.report.tables import Table, counted_text
 
 MEANS = {
     "ready": "every need is met as it is",
@@ -30,16 +30,6 @@ MEANS = {
     "undecided": "a missing reading decides it",
 }
 _NAMES_MOST = 8
-
-
-class Table(Struct, frozen=True):
-    """A table with its heading; ``numbers`` are the columns that stand to the right."""
-
-    title: str
-    head: tuple[str, ...]
-    rows: tuple[tuple[str, ...], ...]
-    numbers: tuple[int, ...] = ()
-    note: str = ""
 
 
 def money(found: FleetCheck, hundredths: float) -> str:
@@ -85,7 +75,7 @@ def prices_note(found: FleetCheck) -> str:
     parts = []
     for kind, count in found.costs.missing.items():
         what = "a plan with prices for memory" if kind == "memory" else f"a price for {kind}"
-        parts.append(f"{what} ({count} machine{'s' if count != 1 else ''})")
+        parts.append(f"{what} ({counted_text(count, 'machine')})")
     text = f"Not priced, for want of: {', '.join(parts)}." if parts else ""
     if not found.task.prices.hour:
         text += " Work is not counted: no price for an hour is given."
@@ -100,66 +90,40 @@ def deadlines_table(found: FleetCheck) -> Table | None:
     rows = []
     for one in found.deadlines:
         monthly = "" if one.monthly is None else format_money(one.monthly)
+        ends = "" if one.ends is None else f"{'ended ' if one.ended else ''}{one.ends}"
         rows.append((
-            one.release or "not known", str(one.ends or ""), str(one.months or ""),
+            one.release or "not known", ends, "" if one.months is None else str(one.months),
             str(one.machines), format_money(one.cost), str(one.unknown), monthly,
         ))  # fmt: skip
     return Table(
         "By when",
         ("runs now", "support ends", "months", "machines", f"cost{unit}", "unpriced",
          f"a month{unit}"),
-        tuple(rows), (2, 3, 4, 5, 6),
-        "Staying on the present release costs nothing until that day; what a month costs is the "
-        "whole, spread evenly until then.",
+        tuple(rows), (2, 3, 4, 5, 6), quarter_text(found),
     )  # fmt: skip
 
 
-def order_table(found: FleetCheck) -> Table | None:
-    """The modules to order for all machines that memory makes ready."""
-    solved = found.solved
-    if solved is None:
-        return None
-    rows = tuple(
-        (str(one.count), one.part, format_money(one.price, found.currency),
-         format_money(one.price * one.count, found.currency), one.source)
-        for one in solved.orders
-    )  # fmt: skip
-    return Table(
-        "To order", ("count", "part", "each", "together", "from"), rows, (0, 2, 3),
-        order_note(found, solved),
-    )  # fmt: skip
-
-
-def order_note(found: FleetCheck, solved: Solved) -> str:
-    """What the common order costs, saves, and rests on."""
-    count = len(solved.work)
-    text = f"{format_money(solved.cost, found.currency)} for the memory of {count} machines."
-    if solved.reused:
-        one = solved.reused == 1
-        text += (
-            f" {solved.reused} module{' that comes' if one else 's that come'} out of one machine "
-            f"go{'es' if one else ''} into another."
+def quarter_text(found: FleetCheck) -> str:
+    """What has to be bought in this quarter, and what the rest costs a month."""
+    if not found.deadlines:
+        return ""
+    last = quarter_end(found.deadlines[0].on)
+    now = [one for one in found.deadlines if one.this_quarter]
+    text = f"By {last}, the end of this quarter, nothing has to be bought for want of support."
+    if now:
+        count = counted_text(sum(one.machines for one in now), "machine")
+        unknown = sum(one.unknown for one in now)
+        text = (
+            f"To be bought this quarter, by {last}: "
+            f"{format_money(sum(one.cost for one in now), found.currency)}"
+            f"{f' and what {unknown} without a price cost' if unknown else ''}, for {count} whose "
+            "system's support has ended or ends by then."
         )
-    apart = format_money(solved.apart, found.currency)
-    if solved.apart_undone > solved.undone:
-        more = solved.apart_undone - solved.undone
-        text += (
-            f" Machine by machine it would be {apart}, and {more} machine"
-            f"{'s' if more != 1 else ''} less could be served."
-        )
-    elif solved.apart > solved.cost:
-        saved = format_money(solved.apart - solved.cost, found.currency)
-        text += f" That is {saved} less than machine by machine ({apart})."
-    text += " Proven best." if solved.gap < 1e-9 and not solved.restricted else ""
-    if solved.gap >= 1e-9:
-        text += f" At most {100 * solved.gap:.2g} % above the best: the time for proving ran out."
-    if solved.restricted:
-        text += f" For {solved.restricted} machines with many positions only some ways were tried."
-    if solved.undone:
-        text += f" {solved.undone} machines cannot be served from this list's stock."
-    if solved.left:
-        text += " Left in the drawer: " + ", ".join(f"{n} × {kind}" for kind, n in solved.left)
-        text += "."
+    later = sum(one.monthly or 0 for one in found.deadlines if not one.this_quarter)
+    if later:
+        what = "the rest" if now else "it"
+        text += f" Spread evenly until support ends, {what} costs {format_money(later)}"
+        text += f" {found.currency} a month at first.".replace("  ", " ")
     return text
 
 
@@ -185,29 +149,6 @@ def curve_table(found: FleetCheck, points: int = 6) -> Table | None:
 def _curve_note(found: FleetCheck) -> str:
     how = "Modules as in the order above" if found.solved is not None else "Each machine for itself"
     return f"{how}, work counted where an hour is priced."
-
-
-def budget_text(found: FleetCheck) -> str:
-    """What the budget does."""
-    within, budget = found.within, found.task.budget
-    if budget is None:
-        return ""
-    if within is None:
-        return f"With {format_money(budget, found.currency)}, no machine can be made ready."
-    done = len(within.work) + len(within.others)
-    gap = "" if within.gap < 1e-9 else f" (at most {100 * within.gap:.2g} % from the best)"
-    spent = format_money(within.spent, found.currency)
-    machines = f"{done} more machine{'s' if done != 1 else ''}"
-    start = f"With {format_money(budget, found.currency)}, {machines} can be made ready"
-    return f"{start}, for {spent}{gap}."
-
-
-def budget_names(found: FleetCheck) -> list[str]:
-    """The machines that the budget makes ready."""
-    if found.within is None:
-        return []
-    places = sorted({*(one.machine for one in found.within.work), *found.within.others})
-    return [str(found.fleet.names[at]) for at in places]
 
 
 def what_if_table(found: FleetCheck) -> Table | None:
@@ -237,7 +178,7 @@ def machine_row(found: FleetCheck, at: int) -> tuple[str, ...]:
     limit = found.limiting(at)
     cost = ""
     if found.costs is not None and answer not in ("ready", "undecided"):
-        cost = money(found, found.costs.whole[at])
+        cost = money(found, found.cost(at))
     return (
         str(found.fleet.names[at]), key_name(limit) if limit else "", _to_do(found, at), cost,
         _rests(found, at, answer),
@@ -256,13 +197,14 @@ def _to_do(found: FleetCheck, at: int) -> str:
 
 
 def _memory_to_do(found: FleetCheck, at: int) -> str:
-    """The modules that go in: by the order for all machines, else by the machine's own plan."""
+    """The modules that go in: by the order, else by the machine's own plan."""
     plans = found.plans
-    if found.solved is not None and at in found.works:
-        counts = Counter(found.works[at].add)
-        return " and ".join(
-            f"{n} × {format_memory(size)} {source}" for (source, size), n in counts.items()
+    if at in found.works:
+        counts = Counter(
+            f"{format_memory(one.size)} {one.offer.part if one.offer else 'used'}"
+            for one in found.works[at].put_in
         )
+        return " and ".join(f"{n} × {what}" for what, n in counts.items())
     if plans is not None and plans.makeup[at] >= 0:
         upgrade = plans.found[plans.makeup[at]]
         if upgrade.plan is not None and upgrade.board is not None:
@@ -309,7 +251,7 @@ def machines_by_answer(found: FleetCheck) -> list[tuple[str, Any]]:
 def settling_texts(found: FleetCheck) -> list[str]:
     """What would settle the undecided, the reading that settles most machines first."""
     return [
-        f"{label_of(key)}: comes first for {count} machine{'s' if count != 1 else ''} "
+        f"{label_of(key)}: comes first for {counted_text(count, 'machine')} "
         f"({how_to_find(key, None)})"
         for key, count in found.settling
     ]

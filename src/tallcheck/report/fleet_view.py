@@ -6,11 +6,20 @@ from tallcheck.core.values.text import printable
 from tallcheck.core.words.fleet import fleet_sentence, wanted_of
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.check_view import ANSWER_STYLES, cut, section
+from tallcheck.report.fleet_work import (
+    budget_names,
+    budget_text,
+    order_table,
+    work_table,
+    work_texts,
+)
 from tallcheck.report.formats import escaped
 from tallcheck.report.plain import Line, Page, wrap
+from tallcheck.report.tables import Table
 
 _EACH_MOST = 6
 _FAULTS_MOST = 12
+_NAMES_MOST = 24
 _BAR = 20
 
 
@@ -24,14 +33,14 @@ def fleet_lines(found: FleetCheck, file: FleetFile, page: Page, verbose: bool) -
         lines += wrap(text, page.width, style="bad")
     lines += [[], *_answers(found, page)]
     lines += wrap(t.prices_note(found), page.width, "  ", "dim") if found.costs else []
-    if t.budget_text(found):
-        names = ", ".join(t.budget_names(found)[: None if verbose else 24])
-        lines += [[], *wrap(t.budget_text(found), page.width, style="strong")]
-        lines += wrap(names, page.width, "  ")
-    for table in (t.deadlines_table(found), t.order_table(found), t.curve_table(found),
-                  t.what_if_table(found)):  # fmt: skip
-        if table is not None:
-            lines += _table(table, page)
+    if budget_text(found):
+        lines += [[], *wrap(budget_text(found), page.width, style="strong")]
+        lines += wrap(_names(budget_names(found), verbose), page.width, "  ")
+    for table in (t.deadlines_table(found), order_table(found)):
+        lines += _table(table, page) if table is not None else []
+    lines += _work(found, page, verbose)
+    for table in (t.curve_table(found), t.what_if_table(found)):
+        lines += _table(table, page) if table is not None else []
     lines += section("What would settle the undecided", t.settling_texts(found), page, "open")
     lines += _machines(found, page, verbose)
     doubts = t.doubt_texts(found, file, verbose)
@@ -41,6 +50,27 @@ def fleet_lines(found: FleetCheck, file: FleetFile, page: Page, verbose: bool) -
     left = t.unreadable_texts(file)
     lines += section("Rows left out", _some(left, verbose), page, "bad")
     return lines + section("Remarks", file.remarks, page, "dim")
+
+
+def _names(names: list[str], everything: bool) -> str:
+    """The names, and how many more there are."""
+    shown = names if everything else names[:_NAMES_MOST]
+    more = len(names) - len(shown)
+    return ", ".join(shown) + (f" and {more} more: --verbose names them" if more else "")
+
+
+def _work(found: FleetCheck, page: Page, everything: bool) -> list[Line]:
+    """The beginning of the work list, or all of it."""
+    texts, table = work_texts(found), work_table(found)
+    if table is None:
+        return []
+    lines: list[Line] = [[], [(table.title, "strong")]]
+    for text in texts if everything else texts[:_EACH_MOST]:
+        lines += wrap(text, page.width, "  ")
+    more = len(texts) - _EACH_MOST
+    if not everything and more > 0:
+        lines.append([(f"  and {more} more: --verbose or --save shows all", "dim")])
+    return lines + wrap(table.note, page.width, "  ", "dim")
 
 
 def _some(texts: list[str], everything: bool) -> list[str]:
@@ -65,7 +95,7 @@ def _answers(found: FleetCheck, page: Page) -> list[Line]:
     return lines
 
 
-def _table(table: t.Table, page: Page) -> list[Line]:
+def _table(table: Table, page: Page) -> list[Line]:
     lines: list[Line] = [[], [(table.title, "strong")]]
     if table.rows:
         widths = _widths([table.head, *table.rows], page.width - 2)
@@ -120,11 +150,13 @@ def used_columns(rows: list[tuple[str, ...]]) -> tuple[tuple[str, ...], list[tup
 def fleet_markdown(found: FleetCheck, file: FleetFile) -> str:
     """The whole fleet as Markdown, every machine listed."""
     lines = [f"# {escaped(wanted_of(found))}", "", escaped(fleet_sentence(found)), ""]
-    if t.budget_text(found):
-        lines += [escaped(t.budget_text(found)), ""]
     lines += _markdown_table(t.answers_table(found))
-    for table in (t.deadlines_table(found), t.order_table(found), t.curve_table(found),
-                  t.what_if_table(found)):  # fmt: skip
+    if t.prices_note(found):
+        lines += ["", escaped(t.prices_note(found))]
+    if budget_text(found):
+        lines += ["", escaped(budget_text(found)), "", escaped(", ".join(budget_names(found)))]
+    for table in (t.deadlines_table(found), order_table(found), work_table(found),
+                  t.curve_table(found), t.what_if_table(found)):  # fmt: skip
         if table is not None:
             lines += ["", f"## {escaped(table.title)}", "", *_markdown_table(table)]
             lines += ["", escaped(table.note)] if table.note else []
@@ -133,7 +165,7 @@ def fleet_markdown(found: FleetCheck, file: FleetFile) -> str:
             rows = [t.machine_row(found, at) for at in where.tolist()]
             heads, kept = used_columns(rows)
             lines += ["", f"## {answer}: {len(where)}", ""]
-            lines += _markdown_table(t.Table("", heads, tuple(kept)))
+            lines += _markdown_table(Table("", heads, tuple(kept)))
     for title, texts in (
         ("What would settle the undecided", t.settling_texts(found)),
         ("In doubt, and taken as unknown", t.doubt_texts(found, file, True)),
@@ -145,7 +177,7 @@ def fleet_markdown(found: FleetCheck, file: FleetFile) -> str:
     return "\n".join(lines) + "\n"
 
 
-def _markdown_table(table: t.Table) -> list[str]:
+def _markdown_table(table: Table) -> list[str]:
     rule = "|" + "|".join("---:" if at in table.numbers else "---" for at in range(len(table.head)))
     lines = ["| " + " | ".join(table.head) + " |", rule + "|"]
     return lines + ["| " + " | ".join(map(escaped, row)) + " |" for row in table.rows]

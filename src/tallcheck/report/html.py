@@ -28,11 +28,13 @@ from tallcheck.core.words.sentence import headline, newest_that_runs, sentence, 
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.check_view import ANSWER_STYLES
 from tallcheck.report.fleet_chart import fleet_figure
+from tallcheck.report.fleet_work import budget_names, budget_text, order_table
 from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.height_chart import height_figure
 from tallcheck.report.picture import inline
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 from tallcheck.report.show_view import flat
+from tallcheck.report.tables import Table
 from tallcheck.report.upgrade_view import rejected_texts
 
 _STYLES = ANSWER_STYLES | {"undecided": "plain"}
@@ -64,7 +66,7 @@ def machine_html(results: list[Check]) -> str:
     """The page of one check, or of several releases of one system, newest first."""
     first = results[0]
     several = len(results) > 1
-    readings = t.Table("", ("reading", "value", "from"), tuple(flat(first.machine)))
+    readings = Table("", ("reading", "value", "from"), tuple(flat(first.machine)))
     return _render("machine.html", {
         "title": f"{first.machine.name}: {headline(first)}",
         "checks": [_one(result) for result in results],
@@ -74,11 +76,11 @@ def machine_html(results: list[Check]) -> str:
     })  # fmt: skip
 
 
-def _releases(results: list[Check]) -> t.Table:
+def _releases(results: list[Check]) -> Table:
     rows = tuple(
         (one.against[0].label, one.verdict.decision.answer, limit_text(one)) for one in results
     )
-    return t.Table("", ("release", "answer", "limited by"), rows, (), newest_that_runs(results))
+    return Table("", ("release", "answer", "limited by"), rows, (), newest_that_runs(results))
 
 
 def _one(result: Check) -> dict[str, Any]:
@@ -100,14 +102,14 @@ def _one(result: Check) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _rows(title: str, rows: list[ShownRow]) -> t.Table:
+def _rows(title: str, rows: list[ShownRow]) -> Table:
     cells = tuple(
         (row.key, row.need_text, row.have_text, row.status,
          row.fix_text, row.note, row.origin_text)
         for row in rows
     )  # fmt: skip
     head = ("need", "asked", "there", "status", "fix", "note", "where that comes from")
-    return t.Table(title, head, cells)
+    return Table(title, head, cells)
 
 
 def _plan(found: Upgrade) -> dict[str, Any]:
@@ -171,7 +173,7 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
         name, limit, to_do, cost, rests = t.machine_row(found, at)
         machines.append((name, found.judged.answer(at), limit, to_do, cost, rests))
     tables = [
-        t.deadlines_table(found), t.order_table(found), t.curve_table(found, 11),
+        t.deadlines_table(found), order_table(found), t.curve_table(found, 11),
         t.what_if_table(found),
     ]  # fmt: skip
     count = len(file.unreadable)
@@ -179,7 +181,7 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
     return _render("fleet.html", {
         "title": f"{wanted_of(found)}: {len(found.fleet)} machines", "wanted": wanted_of(found),
         "count": len(found.fleet), "sentence": fleet_sentence(found), "left": left if count else "",
-        "budget": t.budget_text(found), "budget_names": ", ".join(t.budget_names(found)),
+        "budget": budget_text(found), "budget_names": ", ".join(budget_names(found)),
         "answers": t.answers_table(found), "note": t.prices_note(found),
         "chart": inline(fleet_figure(found, False), fleet_sentence(found)),
         "tables": [table for table in tables if table is not None],

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from tallcheck.core.upgrade.parts import Offer
 from tallcheck.core.upgrade.plan import Plan, Upgrade
 from tallcheck.core.words.plans import (
     plan_conditions,
@@ -43,10 +44,16 @@ def _content_json(plan: Plan | None, listed: bool) -> dict[str, Any]:
         "remove": [{"slot": one.slot, "size": one.module.size} for one in plan.remove],
         "add": [
             {"slot": one.slot, "part": one.offer.part or None, "size": one.offer.size,
-             "price": one.offer.price / 100 if one.offer.price is not None and listed else None,
+             "price": _price(one.offer) if listed else None, "kit": one.offer.pack,
+             "source": one.offer.source or None,
              "type": one.offer.type, "form": one.offer.form, "speed": one.offer.speed}
             for one in plan.add
         ],
         "speed": plan.speed,
         "cost": None if plan.cost is None else plan.cost / 100,
     }  # fmt: skip
+
+
+def _price(offer: Offer) -> float | None:
+    """Of one module in units of the currency; of a kit its share."""
+    return None if offer.price is None else round(offer.price / offer.pack) / 100

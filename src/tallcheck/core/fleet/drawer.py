@@ -6,14 +6,12 @@ variable for each choice; modules flow from what is bought, from stock, and from
 """
 
 from collections import Counter
-from collections.abc import Iterator
-from itertools import groupby
 from typing import Any
 
 import numpy as np
+from msgspec import structs
 
 from tallcheck.core.fleet.choices import (
-    USED,
     Choice,
     Kind,
     Sizes,
@@ -21,20 +19,18 @@ from tallcheck.core.fleet.choices import (
     kind_of_module,
     kind_text,
 )
+from tallcheck.core.fleet.handing import Job, handed_on, put_back
 from tallcheck.core.fleet.model import NO_BOUND, Group, Model, board_key
 from tallcheck.core.fleet.plans import Plans
 from tallcheck.core.fleet.solved import Order, Solved, Work
 from tallcheck.core.upgrade.board import Board, why_not_usable
 from tallcheck.core.upgrade.parts import Offer, PartsList
-from tallcheck.core.upgrade.plan import PLAN, Upgrade
+from tallcheck.core.upgrade.plan import IMPOSSIBLE, PLAN, Upgrade
+from tallcheck.core.upgrade.shelf import stack_of
+from tallcheck.core.values.quantities import format_memory
 
-# --- choices -------------------------------------------------------------------------------
-
-
-# --- the model -----------------------------------------------------------------------------
-
-
-# --- a fleet -------------------------------------------------------------------------------
+_TURNS_MOST = 12
+"""How often an order is looked for in which no machines wait for one another in a circle."""
 
 
 def solve_fleet(
@@ -59,10 +55,21 @@ def solve_fleet(
     for machine, cost in others or ():
         by_cost.setdefault(cost, []).append(machine)
     model = Model(groups, parts, sorted(by_cost.items()))
-    found = model.solve(budget) or model.solve(NO_BOUND)
-    if found is None:
-        return None
-    return _told(model, found[0], found[1], restricted, _apart(groups, parts))
+    for turn in range(_TURNS_MOST):
+        if turn == _TURNS_MOST - 1:
+            model = Model(groups, parts, sorted(by_cost.items()), handing=False)
+        found = model.solve(budget) or model.solve(NO_BOUND)
+        if found is None:
+            return None
+        jobs, left = _jobs(model, found[0])
+        work, stuck = handed_on(jobs)
+        if not stuck:
+            break
+        model.forbid(found[0], {job.column for job in stuck})
+    assert found is not None
+    if model.forbidden or not model.handing:
+        restricted = sum(len(group.machines) for group in groups)
+    return _told(model, found, work, left, restricted, _apart(groups, parts))
 
 
 def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[list[Group], int]:
@@ -84,7 +91,9 @@ def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[
     restricted = 0
     for makeup, upgrade in enumerate(plans.found):
         machines = places[starts[makeup] : starts[makeup + 1]]
-        if upgrade.answer != PLAN or upgrade.board is None or upgrade.target is None:
+        # where the list alone does not serve a machine, what comes out of another one may
+        able = upgrade.answer in (PLAN, IMPOSSIBLE)
+        if not able or upgrade.board is None or upgrade.target is None:
             continue
         if not upgrade.listed:
             continue  # what type of memory it takes is not known, so nothing can be ordered
@@ -100,6 +109,8 @@ def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[
         if not complete:
             choices = _with_best(choices, upgrade)
             restricted += len(machines)
+        if not choices:
+            continue
         costs = extra[machines].astype(np.int64) if weighed else np.zeros(len(machines), np.int64)
         for cost in np.unique(costs).tolist():
             key = (board_key(board), frozenset(choices), cost)
@@ -123,7 +134,8 @@ def _asks(board: Board, target: int, sizes: list[int]) -> tuple[Any, ...]:
 
 def _with_best(choices: list[Choice], upgrade: Upgrade) -> list[Choice]:
     plan = upgrade.plan
-    assert plan is not None
+    if plan is None:
+        return choices
     add = tuple(sorted(one.offer.size for one in plan.add))
     out = tuple(sorted((kind_of_module(one.module) for one in plan.remove), key=repr))
     return list(dict.fromkeys([Choice(add, out), *choices]))
@@ -131,78 +143,129 @@ def _with_best(choices: list[Choice], upgrade: Upgrade) -> list[Choice]:
 
 def _apart(groups: list[Group], parts: PartsList) -> tuple[int, int]:
     """What it costs where each machine is planned for itself, in order, while stock lasts."""
-    left = {one.part: one.stock for one in parts.offers}
+    left = {at: one.stock for at, one in enumerate(parts.offers)}
     total = undone = 0
     for group in groups:
         fitting = [
-            one for one in parts.offers if not why_not_usable(one, group.boards[0], True)
+            (one, at) for at, one in enumerate(parts.offers)
+            if not why_not_usable(one, group.boards[0], True)
         ]  # fmt: skip
-        fitting.sort(key=lambda one: one.price or 0)
         count = len(group.machines)
         while count:
-            best: tuple[int, Counter[str]] | None = None
+            best: Counter[int] | None = None
             for choice in group.choices:
                 bought = _buy(choice.add, fitting, left)
-                if bought is not None and (best is None or bought[0] < best[0]):
+                if bought is not None and (
+                    best is None or _money(bought, parts) < _money(best, parts)
+                ):
                     best = bought
             if best is None:
                 undone += count
                 break
             # what is there without limit serves all that are left alike
-            same = count if all(left[part] is None for part in best[1]) else 1
-            total += best[0] * same
+            same = count if all(left[at] is None for at in best) else 1
+            total += _money(best, parts) * same
             count -= same
-            for part, taken in best[1].items():
-                have = left[part]
+            for at, taken in best.items():
+                have = left[at]
                 if have is not None:
-                    left[part] = have - taken
+                    left[at] = have - taken
     return total, undone
 
 
+def _money(bought: Counter[int], parts: PartsList) -> int:
+    return sum((parts.offers[at].price or 0) * count for at, count in bought.items())
+
+
 def _buy(
-    add: Sizes, fitting: list[Offer], left: dict[str, int | None]
-) -> tuple[int, Counter[str]] | None:
-    taken: Counter[str] = Counter()
-    cost = 0
-    for size in add:
-        for one in fitting:
-            have = left[one.part]
-            if one.size == size and (have is None or have > taken[one.part]):
-                taken[one.part] += 1
-                cost += one.price or 0
-                break
-        else:
+    add: Sizes, fitting: list[tuple[Offer, int]], left: dict[int, int | None]
+) -> Counter[int] | None:
+    """How many of which offers serve one machine best, None where stock does not."""
+    taken: Counter[int] = Counter()
+    for size, count in Counter(add).items():
+        # an offer's place stands in for its name, so that what is taken can be told
+        own = [
+            structs.replace(one, part=str(at), stock=left[at])
+            for one, at in fitting if one.size == size
+        ]  # fmt: skip
+        stack = stack_of(own, 0, True, count)
+        if len(stack) < count:
             return None
-    return cost, taken
+        taken.update(int(one.part) for one in stack.take(count))
+    return taken
 
 
-def _told(model: Model, x: Any, gap: float, restricted: int, apart: tuple[int, int]) -> Solved:
-    """The solution in terms of machines and modules."""
-    pools, bought, reused = _sources(model, x)
-    work: list[Work] = []
-    freed: Counter[Kind] = Counter()
-    runs: list[tuple[Board, Choice, int]] = []
+# --- from counts to machines -----------------------------------------------------------------
+
+
+def _jobs(model: Model, x: Any) -> tuple[list[Job], Counter[Kind]]:
+    """What goes into each machine and what comes out, and what nobody takes."""
+    pools = _pools(model, x)
+    jobs: list[Job] = []
     started = [0] * len(model.groups)
-    price = {one.part: one.price or 0 for one in model.offers}
+    left: Counter[Kind] = Counter()
     for at, (g, c) in enumerate(model.columns):
         group, count = model.groups[g], int(x[at])
         choice, start = group.choices[c], started[g]
         started[g] += count
-        for times, add in _adds(choice.add, count, model.boards[g][0], pools):
-            own = sum(price[name] for name, _ in add if name != USED)
-            work += [Work(one, add, own) for one in group.machines[start : start + times]]
-            start += times
-        for kind in choice.out:
-            freed[kind] += count
-        boards = group.boards[started[g] - count : started[g]]
-        runs += [(board, choice, sum(1 for _ in same)) for board, same in groupby(boards)]
-    left = _put_back(runs, freed - reused)
-    orders = tuple(
-        Order(one.part, bought[s], one.price or 0, one.source)
-        for s, one in enumerate(model.offers) if bought[s]
-    )  # fmt: skip
+        for place in range(start, start + count):
+            add = [
+                _taken(pools[model.boards[g][0], size]) for size in choice.add
+            ]  # fmt: skip
+            out = Counter(choice.out)
+            own = out & Counter(one for one in add if isinstance(one, Kind))
+            for one in own.elements():  # a module of the same kind that is there just stays
+                add.remove(one)
+            out -= own
+            left.subtract(one for one in add if isinstance(one, Kind))
+            left.update(out)
+            jobs.append(
+                Job(group.machines[place], at, group.boards[place], add, list(out.elements()))
+            )
+    return jobs, put_back(jobs, +left)
+
+
+_Pool = list[tuple[Offer | Kind, int]]  # where modules come from, and how many
+
+
+def _pools(model: Model, x: Any) -> dict[tuple[int, int], _Pool]:
+    """Where modules come from, by the kind of board and size."""
+    pools: dict[tuple[int, int], _Pool] = {}
+    for at, (source, number, size) in enumerate(
+        model.flows, len(model.columns) + len(model.others)
+    ):
+        count = int(x[at])
+        if count:
+            one = model.source(source)
+            pools.setdefault((number, size), []).append((one, count))
+    return pools
+
+
+def _taken(pool: _Pool) -> Offer | Kind:
+    """One module out of a pool."""
+    one, count = pool.pop()
+    if count > 1:
+        pool.append((one, count - 1))
+    return one
+
+
+def _told(
+    model: Model, found: tuple[Any, float], work: list[Work], left: Counter[Kind],
+    restricted: int, apart: tuple[int, int],
+) -> Solved:  # fmt: skip
+    """The solution in terms of machines and modules."""
+    x, gap = found
+    used = Counter(one.offer for each in work for one in each.put_in if one.offer is not None)
+    orders = [
+        Order(one, -(-used[one] // one.pack)) for one in dict.fromkeys(model.offers) if used[one]
+    ]
+    in_drawer = Counter({kind_text(kind): count for kind, count in left.items()})
+    for order in orders:
+        rest = order.count * order.offer.pack - used[order.offer]
+        if rest:
+            in_drawer[f"{format_memory(order.offer.size)} {order.offer.part}"] += rest
     done: list[int] = []
-    cost = spent = sum(order.count * order.price for order in orders)
+    cost = spent = sum(order.cost for order in orders)
     for at, (other, machines) in enumerate(model.others, len(model.columns)):
         done += machines[: int(x[at])]
         spent += other * int(x[at])
@@ -210,89 +273,6 @@ def _told(model: Model, x: Any, gap: float, restricted: int, apart: tuple[int, i
         spent += model.groups[g].extra * int(x[at])
     total = sum(len(group.machines) for group in model.groups)
     return Solved(
-        cost, orders, sum(reused.values()), tuple((kind_text(k), n) for k, n in left.items()),
-        tuple(sorted(work, key=lambda one: one.machine)), *apart, gap, restricted,
+        cost, tuple(orders), tuple(in_drawer.items()), tuple(work), *apart, gap, restricted,
         total - len(work), tuple(sorted(done)), spent,
     )  # fmt: skip
-
-
-_Pools = dict[tuple[int, int], list[tuple[str, int]]]  # by board and size: sources, how many
-
-
-def _sources(model: Model, x: Any) -> tuple[_Pools, Counter[int], Counter[Kind]]:
-    """Where modules come from by the kind of board and size; what is bought; what is reused."""
-    pools: _Pools = {}
-    bought: Counter[int] = Counter()
-    reused: Counter[Kind] = Counter()
-    for at, (source, number, size) in enumerate(
-        model.flows, len(model.columns) + len(model.others)
-    ):
-        count = int(x[at])
-        if not count:
-            continue
-        name = USED
-        if source < len(model.offers):
-            bought[source] += count
-            name = model.offers[source].part
-        else:
-            reused[model.kinds[source - len(model.offers)]] += count
-        pools.setdefault((number, size), []).append((name, count))
-    return pools, bought, reused
-
-
-def _adds(
-    sizes: Sizes, count: int, number: int, pools: _Pools
-) -> Iterator[tuple[int, tuple[tuple[str, int], ...]]]:
-    """What goes into each of ``count`` machines, those that get the same together."""
-    wants = Counter(sizes)
-    while count:
-        same = min(pools[number, size][-1][1] // n for size, n in wants.items())
-        times = min(max(same, 1), count)
-        add = tuple(
-            (name, size)
-            for size, n in wants.items() for name in _take(pools[number, size], n, times)
-        )  # fmt: skip
-        count -= times
-        yield times, add
-
-
-def _take(pool: list[tuple[str, int]], n: int, times: int) -> list[str]:
-    """The sources of ``n`` modules for each of ``times`` machines, which leave the pool."""
-    names: list[str] = []
-    while len(names) < n:
-        name, have = pool.pop()
-        use = min(n - len(names), have // times)
-        names += [name] * use
-        if have > use * times:
-            pool.append((name, have - use * times))
-    return names
-
-
-def _put_back(runs: list[tuple[Board, Choice, int]], left: Counter[Kind]) -> Counter[Kind]:
-    """What is left once modules that no machine takes are back where there is room for them."""
-    for board, choice, count in runs:
-        while count:
-            back = _back(board, choice, left)
-            if not back:
-                break
-            times = min(count, *(left[kind] // n for kind, n in back.items()))
-            for kind, n in back.items():
-                left[kind] -= n * times
-            count -= times
-    return +left
-
-
-def _back(board: Board, choice: Choice, left: Counter[Kind]) -> Counter[Kind]:
-    """What goes back into one machine."""
-    slots = [one for one in board.positions if not one.fixed]
-    there = [one for one in slots if one.size]
-    room = len(slots) - len(choice.add) - (len(there) - len(choice.out))
-    total = board.fitted + sum(choice.add) - sum(kind.size for kind in choice.out)
-    back: Counter[Kind] = Counter()
-    for kind in choice.out:
-        fits = board.limit is None or total + kind.size <= board.limit
-        if room and fits and left[kind] > back[kind]:
-            back[kind] += 1
-            room -= 1
-            total += kind.size
-    return back

@@ -11,7 +11,7 @@ from tallcheck.core.fleet.choices import (
     Kind,
 )
 from tallcheck.core.upgrade.board import Board, why_not_usable
-from tallcheck.core.upgrade.parts import PartsList
+from tallcheck.core.upgrade.parts import Offer, PartsList
 
 SECONDS = 10.0
 """The time that one solution may take."""
@@ -34,9 +34,12 @@ class Model:
     """The integer programme: counts of choices, and flows of modules."""
 
     def __init__(
-        self, groups: list[Group], parts: PartsList, others: list[tuple[int, list[int]]]
-    ) -> None:
-        self.groups, self.others = groups, others
+        self, groups: list[Group], parts: PartsList, others: list[tuple[int, list[int]]],
+        handing: bool = True,
+    ) -> None:  # fmt: skip
+        """``handing``: whether modules that come out may go into other machines."""
+        self.groups, self.others, self.handing = groups, others, handing
+        self.forbidden: list[tuple[list[int], float]] = []
         self.offers = [
             one for one in parts.offers if one.stock != 0 and (one.price is not None)
         ]  # fmt: skip
@@ -44,10 +47,28 @@ class Model:
             (g, c) for g, group in enumerate(groups) for c in range(len(group.choices))
         ]
         self.kinds = sorted(
-            {kind for group in groups for choice in group.choices for kind in choice.out}, key=repr
-        )
+            {kind for group in groups for choice in group.choices for kind in choice.out}
+            if handing else (), key=repr,
+        )  # fmt: skip
         self.boards = _board_kinds(groups)
         self.flows = self._flows()
+        self.kits = [s for s, one in enumerate(self.offers) if one.pack > 1]
+
+    def forbid(self, x: Any, columns: set[int]) -> None:
+        """Rule out that all of these choices are taken as often, with what is handed to them."""
+        numbers = {self.boards[self.columns[at][0]][0] for at in columns}
+        start = len(self.columns) + len(self.others)
+        handed = [
+            at for at, (source, number, _) in enumerate(self.flows, start)
+            if source >= len(self.offers) and number in numbers and x[at]
+        ]  # fmt: skip
+        places = [*sorted(columns), *handed]
+        self.forbidden.append((places, float(x[places].sum()) - 1))
+
+    def source(self, number: int) -> Offer | Kind:
+        """What a flow comes from."""
+        count = len(self.offers)
+        return self.offers[number] if number < count else self.kinds[number - count]
 
     def _flows(self) -> list[tuple[int, int, int]]:
         """From a source (offers, then used kinds) to a kind of board and a size."""
@@ -69,12 +90,13 @@ class Model:
         price = np.concatenate([
             [self.groups[g].extra for g, _ in self.columns], [cost for cost, _ in self.others],
             [self._price(s) for s, _, _ in self.flows],
+            [self.offers[s].price for s in self.kits],
         ]).astype(float)  # fmt: skip
         number = len(self.columns) + len(self.others)
         rows, low, high = self._constraints(budget is None)
         if budget is None:
             return self._milp(price, rows, low, high)
-        done = np.concatenate([np.ones(number), np.zeros(len(self.flows))])
+        done = np.concatenate([np.ones(number), np.zeros(len(self.flows) + len(self.kits))])
         spent = [(at, float(value)) for at, value in enumerate(price) if value]
         rows.append(spent)
         low.append(-np.inf)
@@ -90,13 +112,17 @@ class Model:
         return least and (least[0], max(least[1], most[1]))
 
     def _price(self, source: int) -> int:
-        return (self.offers[source].price or 0) if source < len(self.offers) else 0
+        """Of one module that flows; a kit is paid for whole."""
+        if source >= len(self.offers) or self.offers[source].pack > 1:
+            return 0
+        return self.offers[source].price or 0
 
     def _constraints(self, every: bool) -> tuple[list[list[tuple[int, float]]], Any, Any]:
         rows: list[list[tuple[int, float]]] = []
         low: list[float] = []
         high: list[float] = []
         at_flow = len(self.columns) + len(self.others)
+        kit_at = {source: at for at, source in enumerate(self.kits, at_flow + len(self.flows))}
 
         def add(row: list[tuple[int, float]], least: float, most: float) -> None:
             rows.append(row)
@@ -125,13 +151,18 @@ class Model:
         for key, entries in needs.items():
             add([*entries, *into.get(key, [])], 0.0, 0.0)
         for source, entries in out_of.items():
-            if source < len(self.offers):
+            if source in kit_at:
+                pack = self.offers[source].pack
+                add([*entries, (kit_at[source], -float(pack))], -np.inf, 0.0)
+            elif source < len(self.offers):
                 stock = self.offers[source].stock
                 if stock is not None:
                     add(entries, -np.inf, float(stock))
             else:
                 kind = self.kinds[source - len(self.offers)]
                 add([*entries, *frees.get(kind, [])], -np.inf, 0.0)
+        for places, most in self.forbidden:
+            add([(at, 1.0) for at in places], -np.inf, most)
         return rows, low, high
 
     def _milp(
@@ -148,6 +179,7 @@ class Model:
         most = [
             *(len(self.groups[g].machines) for g, _ in self.columns),
             *(len(machines) for _, machines in self.others), *([np.inf] * len(self.flows)),
+            *(np.inf if self.offers[s].stock is None else self.offers[s].stock for s in self.kits),
         ]  # fmt: skip
         # flows would be whole of themselves; said to be so, the totals bought can be branched on
         result = milp(

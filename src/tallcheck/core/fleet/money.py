@@ -4,6 +4,8 @@ Money is in hundredths of the currency; NaN is a cost that is not known.
 """
 
 import datetime
+from collections.abc import Mapping
+from heapq import heapify, heappop, heappush
 
 import numpy as np
 from msgspec import Struct
@@ -74,7 +76,8 @@ def costs_of(judged: Judged, fixes: Fixes, prices: Prices, modules: Floats) -> C
 class Curve(Struct):
     """Machines made ready against money spent, cheapest first: the order, and both running sums.
 
-    ``ready`` counts those that are ready as they are, too.
+    Each point can be had: no machine stands before those that give it modules. ``ready`` counts
+    those that are ready as they are, too.
     """
 
     order: Ints
@@ -83,13 +86,38 @@ class Curve(Struct):
     ready: Ints
 
 
-def curve_of(judged: Judged, whole: Floats) -> Curve:
-    """The machines that can be made ready and whose cost is known, cheapest first."""
+def curve_of(judged: Judged, whole: Floats, after: Mapping[int, frozenset[int]]) -> Curve:
+    """The machines that can be made ready and whose cost is known, cheapest first.
+
+    ``after``: for machines, those that have to be done before.
+    """
     can = np.flatnonzero((judged.answers != _READY) & ~np.isnan(whole))
     order = can[np.argsort(whole[can], kind="stable")]
+    if after:
+        order = _givers_first(order, whole, after)
     spent = np.cumsum(whole[order]).astype(np.int64)
     already = int((judged.answers == _READY).sum())
     return Curve(order, spent, already + np.arange(1, len(order) + 1))
+
+
+def _givers_first(order: Ints, whole: Floats, after: Mapping[int, frozenset[int]]) -> Ints:
+    """Cheapest first of the machines whose givers are done."""
+    left = {machine: len(after.get(machine, ())) for machine in order.tolist()}
+    takers: dict[int, list[int]] = {}
+    for machine in left:
+        for giver in after.get(machine, ()):
+            takers.setdefault(giver, []).append(machine)
+    free = [(whole[machine], machine) for machine, count in left.items() if not count]
+    heapify(free)
+    found = []
+    while free:
+        _, machine = heappop(free)
+        found.append(machine)
+        for taker in takers.get(machine, ()):
+            left[taker] -= 1
+            if not left[taker]:
+                heappush(free, (whole[taker], taker))
+    return np.array(found, dtype=np.int64)
 
 
 class Deadline(Struct, frozen=True):
@@ -101,13 +129,40 @@ class Deadline(Struct, frozen=True):
     cost: int
     unknown: int
     """Machines whose cost is not known."""
-    months: int | None
-    """Whole months until then, at least one; None without a date."""
+    on: datetime.date
+    """The day from which it is counted."""
+
+    @property
+    def ended(self) -> bool:
+        """Whether support has ended."""
+        return self.ends is not None and self.ends < self.on
+
+    @property
+    def months(self) -> int | None:
+        """Whole months until then, as the calendar counts them; None without a date to come."""
+        if self.ends is None or self.ended:
+            return None
+        early = self.ends.day < self.on.day and (self.ends + _DAY).day != 1
+        return (self.ends.year - self.on.year) * 12 + self.ends.month - self.on.month - early
 
     @property
     def monthly(self) -> int | None:
-        """What to spend each month until support ends, in hundredths."""
-        return None if self.months is None else -(-self.cost // self.months)
+        """What to spend each month until support ends, in hundredths; all of it in the last one."""
+        return None if self.months is None else -(-self.cost // max(self.months, 1))
+
+    @property
+    def this_quarter(self) -> bool:
+        """Whether it has to be bought in this quarter of the year: support ends by its end."""
+        return self.ends is not None and self.ends <= quarter_end(self.on)
+
+
+_DAY = datetime.timedelta(days=1)
+
+
+def quarter_end(day: datetime.date) -> datetime.date:
+    """The last day of the quarter of the year that a day lies in."""
+    year, after = divmod(day.year * 12 + (day.month - 1) // 3 * 3 + 3, 12)
+    return datetime.date(year, after + 1, 1) - _DAY
 
 
 def deadlines_of(
@@ -130,18 +185,7 @@ def deadlines_of(
             continue
         name = release[code] if code >= 0 else ""
         day = ends.get(name)
-        months = None
-        if day is not None:
-            months = max((day.year - on.year) * 12 + day.month - on.month, 1)
         costs = whole[here]
-        found.append(
-            Deadline(
-                name,
-                day,
-                int(here.sum()),
-                int(np.nansum(costs)),
-                int(np.isnan(costs).sum()),
-                months,
-            )
-        )
+        cost, unknown = int(np.nansum(costs)), int(np.isnan(costs).sum())
+        found.append(Deadline(name, day, int(here.sum()), cost, unknown, on))
     return sorted(found, key=lambda one: one.ends or datetime.date.max)

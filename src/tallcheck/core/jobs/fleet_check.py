@@ -114,11 +114,24 @@ class FleetCheck(Struct):
         return found
 
     @property
+    def order(self) -> Solved | None:
+        """What is ordered and done: within the budget where there is one, else for all."""
+        return self.solved if self.task.budget is None else self.within
+
+    @property
     def works(self) -> dict[int, Work]:
-        """What each machine gets by the order for all, by its place."""
+        """What is done at each machine by the order, by its place."""
         if self._works is None:
-            self._works = {one.machine: one for one in self.solved.work} if self.solved else {}
+            self._works = {one.machine: one for one in self.order.work} if self.order else {}
         return self._works
+
+    def cost(self, at: int) -> float:
+        """What it costs to make a machine ready, in hundredths; NaN where it is not known."""
+        if self.costs is None:
+            return float("nan")
+        if self.within is not None and at in self.works:
+            return float(self.costs.beside[at]) + self.works[at].cost
+        return float(self.costs.whole[at])
 
 
 def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:
@@ -135,10 +148,10 @@ def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:
         modules = found.plans.costs()
     found.costs = costs_of(judged, found.fixes, task.prices, modules)
     if found.plans is not None and task.parts is not None:
-        beside = found.costs.beside
-        found.solved = solve_fleet(found.plans, task.parts, np.nan_to_num(beside))
-        for at, work in found.works.items():
-            found.costs.whole[at] = beside[at] + work.cost
+        found.solved = solve_fleet(found.plans, task.parts, np.nan_to_num(found.costs.beside))
+        for work in found.solved.work if found.solved else ():
+            modules[work.machine] = work.cost
+        found.costs = costs_of(judged, found.fixes, task.prices, modules)
     return found
 
 
@@ -168,7 +181,8 @@ def check_fleet(
             _others(found), task.budget,
         )  # fmt: skip
     if costs is not None:
-        found.curve = curve_of(judged, costs.whole)
+        after = {one.machine: one.after for one in found.solved.work} if found.solved else {}
+        found.curve = curve_of(judged, costs.whole, after)
         found.deadlines = tuple(_deadlines(found))
     if task.releases:
         step("what if")

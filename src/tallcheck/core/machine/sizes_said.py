@@ -117,6 +117,24 @@ def memory_size(text: str) -> int:
     return _one_size(text, parse_memory)
 
 
+def module_size(text: str) -> tuple[int, int]:
+    """The size of a module that is sold, and how many are sold as one kit. Raises InputError.
+
+    ``8 GB``, ``2x8GB``, ``16 GB (2 x 8 GB)``.
+    """
+    scan = Scan(text)
+    kit = _kits(scan)
+    if not kit and not re.search(r"(?i)\bkit\b", text):
+        return memory_size(text), 1
+    whole = scan.take(ALONE)
+    odd = len(set(kit)) != 1 or (whole is not None and parse_memory(whole[1]) != sum(kit))
+    if odd or scan.left(_MEMORY_FILLERS):
+        raise InputError(
+            f'found "{text.strip()}"', "one size, or a kit of equal ones such as 2x8GB"
+        )
+    return kit[0], len(kit)
+
+
 def storage_size(text: str) -> int:
     """One size of storage, with words around it that say nothing. Raises InputError."""
     return _one_size(text, parse_storage)

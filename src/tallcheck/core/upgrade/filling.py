@@ -17,7 +17,8 @@ from math import gcd
 
 from msgspec import Struct
 
-from tallcheck.core.upgrade.tables import NEVER, Improve, Table, add, better, better_array, choices
+from tallcheck.core.upgrade import tables
+from tallcheck.core.upgrade.tables import NEVER, Table
 
 _VECTORS_MOST = 500  # equally good choices of sizes that are compared for evenness
 _SMALL = 8  # positions up to which every way to fill the channels is tried
@@ -72,7 +73,7 @@ _Way = tuple[int, int, tuple[_Fill, ...]]  # emptiest and fullest channel so far
 class Search:
     """All that can be built on a board from some offers, found once and asked several times.
 
-    ``costs`` has for each size the cost of the first, second … module of that size, rising.
+    ``costs`` has for each size what one module, two … of it cost together.
     """
 
     def __init__(
@@ -98,22 +99,19 @@ class Search:
     def _build(self) -> list[Table]:
         """Per size, cheapest cost by number of modules and units, of that size and smaller ones."""
         width, height = self._most + 1, len(self._open) + 1
-        runs = {size: list(Counter(costs).items()) for size, costs in self._costs.items()}
-        passes = sum(1 if n >= height else n for each in runs.values() for _, n in each)
-        improve: Improve = better
+        passes = sum(map(tables.passes_of, self._costs.values()))
+        improve: tables.Improve = tables.better
         table: Table = [[NEVER] * width for _ in range(height)]
         table[0][0] = 0
         if passes * width * height > _PURE_MOST:
             import numpy as np
 
-            table, improve = [np.array(row) for row in table], better_array
-        tables = [table]
-        for size, each in runs.items():
-            table = [row[:] if isinstance(row, list) else row.copy() for row in table]
-            for cost, times in each:
-                add(table, size // self._unit, cost, times, improve)
-            tables.append(table)
-        return [[row if isinstance(row, list) else row.tolist() for row in t] for t in tables]
+            table, improve = [np.array(row) for row in table], tables.better_array
+        built = [table]
+        for size, costs in self._costs.items():
+            step = size // self._unit
+            built.append(tables.with_size(built[-1], step, costs, improve))
+        return [[row if isinstance(row, list) else row.tolist() for row in t] for t in built]
 
     def _kept_sums(self) -> list[list[int]]:
         """For each number of new modules, the sums that the modules which stay can have."""
@@ -203,7 +201,7 @@ class Search:
                 if added > self._most * self._unit:
                     break
                 if self._best_total(count, added, target) is not None:
-                    filling = self.arranged({size: count}, target, sum(costs[:count]))
+                    filling = self.arranged({size: count}, target, costs[count - 1])
                     if filling is not None:
                         found.append(filling)
         return min(
@@ -217,10 +215,9 @@ class Search:
                 yield Counter()
             return
         size = self._sizes[layer - 1]
-        step, spent = size // self._unit, 0
+        step = size // self._unit
         for taken in range(min(count, len(self._costs[size])) + 1):
-            if taken:
-                spent += self._costs[size][taken - 1]
+            spent = self._costs[size][taken - 1] if taken else 0
             rest = units - taken * step
             if rest < 0:
                 return
@@ -244,7 +241,7 @@ class Search:
             if spot.size:
                 channel.sizes[spot.size] += 1
         for channel in found.values():
-            channel.stays = choices(channel.sizes)
+            channel.stays = tables.choices(channel.sizes)
         return list(found.values())
 
     def arranged(self, vector: dict[int, int], target: int, cost: int) -> Filling | None:

@@ -6,7 +6,8 @@ from msgspec import Struct
 class Offer(Struct, frozen=True):
     """One entry of a parts list. Size in bytes, speed in MT/s, price in hundredths.
 
-    None is unknown; of an unknown stock any number can be had.
+    None is unknown; of an unknown stock any number can be had. Of a kit, which is sold whole,
+    ``size`` is that of one module, ``pack`` their number, ``price`` and ``stock`` those of the kit.
     """
 
     part: str
@@ -19,6 +20,7 @@ class Offer(Struct, frozen=True):
     price: int | None = None
     stock: int | None = None
     source: str = ""
+    pack: int = 1
 
 
 class PartsList(Struct, frozen=True):

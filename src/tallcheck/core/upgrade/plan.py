@@ -1,19 +1,20 @@
 """The upgrade plan: which modules come out, which go in, what it costs; facts, no text."""
 
+from collections import Counter
+
 from msgspec import Struct, structs
 
 from tallcheck.core.machine.amounts import ROUND_TOTALS
 from tallcheck.core.machine.known import known
-from tallcheck.core.machine.modules import module_sizes
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.machine.totals import makeup_of, smallest_total
-from tallcheck.core.upgrade.board import Board, Position, Why, board_of, why_not_usable
+from tallcheck.core.upgrade.board import Board, Position, Why, board_of
 from tallcheck.core.upgrade.filling import Filling, Search
 from tallcheck.core.upgrade.parts import Offer, PartsList
+from tallcheck.core.upgrade.shelf import Rejected, Shelf, least_speed, shelf_of
 from tallcheck.core.values.either import at_or_above
 
 NOTHING, PLAN, IMPOSSIBLE, UNKNOWN = "nothing", "plan", "impossible", "unknown"
-_OFFERS_MOST = 64  # modules of one size that are looked at: no board takes more
 
 
 class Added(Struct, frozen=True):
@@ -41,6 +42,13 @@ class Plan(Struct, frozen=True):
     speed: int | None
     """What all modules will run at, as far as known."""
     after: tuple[Position, ...]
+    bought: tuple[Offer, ...]
+    """What is bought: each module, and each kit once, though one of it may be left over."""
+
+    @property
+    def spare(self) -> int:
+        """How many modules of kits are left over."""
+        return sum(one.pack for one in self.bought) - len(self.add)
 
 
 class Alternative(Struct, frozen=True):
@@ -48,13 +56,6 @@ class Alternative(Struct, frozen=True):
 
     label: str
     plan: Plan
-
-
-class Rejected(Struct, frozen=True):
-    """A module of the list that is not usable here, and why."""
-
-    part: str
-    why: Why
 
 
 class Upgrade(Struct, frozen=True):
@@ -76,22 +77,6 @@ class Upgrade(Struct, frozen=True):
     """The largest module in bytes, where the board is not known to take so large a one."""
 
 
-class _Shelf(Struct):
-    """The offers that fit, by size, cheapest first, one entry for each module that can be had."""
-
-    by_size: dict[int, list[Offer]]
-    rejected: list[Rejected]
-    priced: bool
-    listed: bool
-
-    def costs(self) -> dict[int, list[int]]:
-        """What the search weighs: prices, or where there are none the bytes that are bought."""
-        return {
-            size: [offer.price if self.priced and offer.price is not None else size for offer in o]
-            for size, o in self.by_size.items()
-        }
-
-
 def plan_upgrade(
     machine: Machine,
     target: int | None,
@@ -109,7 +94,7 @@ def plan_upgrade(
         return Upgrade(machine, UNKNOWN, Why("fitted unknown"), target)
     if target is not None and target <= board.fitted:
         return Upgrade(machine, NOTHING, Why("met"), target, board)
-    shelf = _shelf(board, parts)
+    shelf = shelf_of(board, parts)
     search = Search(board.spots(), shelf.costs(), board.limit)
     wanted = target
     if wanted is None:
@@ -129,7 +114,7 @@ def plan_upgrade(
     plan = _plan(board, best, shelf)
     return Upgrade(
         machine, PLAN, Why("planned"), wanted, board, plan, parts.currency if parts else "",
-        tuple(_alternatives(search, board, shelf, plan, wanted)), tuple(shelf.rejected),
+        tuple(_alternatives(search, board, shelf, plan, wanted, parts)), tuple(shelf.rejected),
         shelf.listed, _beyond(plan, known_most),
     )  # fmt: skip
 
@@ -152,7 +137,7 @@ def _known_most(board: Board) -> int | None:
     return max(fitted, ceiling)
 
 
-def _exact(board: Board, shelf: _Shelf, wanted: int, known_most: int | None) -> Filling | None:
+def _exact(board: Board, shelf: Shelf, wanted: int, known_most: int | None) -> Filling | None:
     """Without a list, just the total that the answer names, of modules known to fit first."""
     if shelf.listed or (board.limit is not None and wanted > board.limit):
         return None
@@ -170,7 +155,7 @@ def _beyond(plan: Plan, known_most: int | None) -> int | None:
     return largest if known_most is not None and largest > known_most else None
 
 
-def _impossible(machine: Machine, board: Board, target: int, shelf: _Shelf) -> Why:
+def _impossible(machine: Machine, board: Board, target: int, shelf: Shelf) -> Why:
     """Why no plan reaches the target: the machine's limits first, then the list's."""
     if board.limit is not None and board.limit_why is not None and target > board.limit:
         return board.limit_why
@@ -184,68 +169,34 @@ def _impossible(machine: Machine, board: Board, target: int, shelf: _Shelf) -> W
     return Why("no choice")
 
 
-# --- what can be had -----------------------------------------------------------------------
-
-
-def _shelf(board: Board, parts: PartsList | None) -> _Shelf:
-    if parts is not None and board.type is not None:
-        shelf = _Shelf({}, [], parts.priced, True)
-        for offer in parts.offers:
-            why = why_not_usable(offer, board, parts.priced)
-            if why is not None:
-                shelf.rejected.append(Rejected(offer.part, why))
-                continue
-            had = _OFFERS_MOST if offer.stock is None else min(offer.stock, _OFFERS_MOST)
-            shelf.by_size.setdefault(offer.size, []).extend([offer] * had)
-        slow = least_speed(board) or 0
-        for offers in shelf.by_size.values():
-            # of modules that cost the same, one that slows nothing down, then the slowest of those
-            offers.sort(key=lambda o: (o.price or 0, (o.speed or 0) < slow, o.speed or 0))
-            del offers[_OFFERS_MOST:]
-        return shelf
-    rejected = [] if parts is None else [
-        Rejected(offer.part, why) for offer in parts.offers
-        if (why := why_not_usable(offer, board, parts.priced)) is not None
-    ]  # fmt: skip
-    most = min(filter(None, (board.position_most, board.limit)), default=None)
-    sizes = [size for size in module_sizes(board.type) if most is None or size <= most]
-    kinds = {
-        size: [Offer("", size, board.type, board.form, least_speed(board))] * _OFFERS_MOST
-        for size in sizes
-    }
-    return _Shelf(kinds, rejected, False, False)
-
-
-def least_speed(board: Board) -> int | None:
-    """The speed below which a new module would slow the rest: the board's, or the slowest one's."""
-    if board.runs is not None:
-        return board.runs
-    speeds = [one.module.speed for one in board.positions if one.module and one.module.speed]
-    return min(speeds, default=None)
-
-
 # --- one plan ------------------------------------------------------------------------------
 
 
-def _plan(board: Board, filling: Filling, shelf: _Shelf) -> Plan:
-    stock = {size: iter(offers) for size, offers in shelf.by_size.items()}
+def _plan(board: Board, filling: Filling, shelf: Shelf) -> Plan:
+    bought = [
+        offer for size, count in Counter(filter(None, filling.new)).items()
+        for offer in shelf.by_size[size].take(count)
+    ]  # fmt: skip
+    stock: dict[int, list[Offer]] = {}
+    for offer in bought:
+        stock.setdefault(offer.size, []).extend([offer] * offer.pack)
     add, remove, after = [], [], []
     for position, kept, size in zip(board.positions, filling.kept, filling.new, strict=True):
         module = position.module if kept else None
         if position.module and not kept:
             remove.append(Removed(position.name, position.module))
         if size:
-            offer = next(stock[size])
+            offer = stock[size].pop(0)
             add.append(Added(position.name, offer))
             module = Module(size=size, type=offer.type, form=offer.form, speed=offer.speed,
                             part=offer.part or None)  # fmt: skip
         after.append(structs.replace(position, module=module))
     cost = None
     if shelf.priced:
-        cost = sum(one.offer.price or 0 for one in add)
+        cost = sum(one.price or 0 for one in bought)
     return Plan(
         filling.total, tuple(add), tuple(remove), cost, filling.uneven,
-        _common_speed(after, board), tuple(after),
+        _common_speed(after, board), tuple(after), tuple(bought),
     )  # fmt: skip
 
 
@@ -258,52 +209,52 @@ def _common_speed(after: list[Position], board: Board) -> int | None:
 
 
 def _alternatives(
-    search: Search, board: Board, shelf: _Shelf, best: Plan, target: int
+    search: Search, board: Board, shelf: Shelf, best: Plan, target: int, parts: PartsList | None
 ) -> list[Alternative]:
     """The other plans worth knowing, each only where it differs from those before it."""
-    found: list[tuple[str, Filling | None]] = []
-    plans: list[Alternative] = []
-    seen = {_content(best)}
-    if shelf.listed and _slows(best, board):
-        fast = _fast_enough(shelf, board)
-        filling = Search(board.spots(), fast.costs(), board.limit).best(target)
+    found: list[tuple[str, Plan]] = []
+
+    def add(label: str, filling: Filling | None, of: Shelf = shelf) -> None:
         if filling is not None:
-            plans.append(Alternative("all at full speed", _plan(board, filling, fast)))
-            seen.add(_content(plans[0].plan))
+            found.append((label, _plan(board, filling, of)))
+
+    if shelf.listed and _slows(best, board):
+        fast = shelf_of(board, parts, least_speed(board) or 0)
+        add(
+            "all at full speed", Search(board.spots(), fast.costs(), board.limit).best(target), fast
+        )
     if not shelf.listed and len(best.add) > 1:
         fewer = Search(board.spots(), shelf.costs(), target).best(target)
         if fewer is not None and fewer.count < len(best.add):
-            found.append(("fewer modules, each larger", fewer))
+            add("fewer modules, each larger", fewer)
     if best.uneven:
         even = search.matched(target)
         if even is not None and even.uneven < best.uneven:
-            found.append(("best balanced", even))
+            add("best balanced", even)
+            if _little_more(found[-1][1], best):
+                found.insert(0, found.pop())
     if shelf.priced:
-        found.append(("most room for the money", search.most_for_money(board.fitted, target)))
-    found.append(("one size further", search.best(int(at_or_above(ROUND_TOTALS, best.total + 1)))))
-    found.append(("twice as much", search.best(2 * best.total)))
-    for label, filling in found:
-        if filling is None:
-            continue
-        plan = _plan(board, filling, shelf)
+        add("most room for the money", search.most_for_money(board.fitted, target))
+    add("one size further", search.best(int(at_or_above(ROUND_TOTALS, best.total + 1))))
+    add("twice as much", search.best(2 * best.total))
+    seen = {_content(best)}
+    plans: list[Alternative] = []
+    for label, plan in found:
         if _content(plan) not in seen:
             seen.add(_content(plan))
             plans.append(Alternative(label, plan))
     return plans
 
 
+def _little_more(plan: Plan, best: Plan) -> bool:
+    """Whether a plan costs under a tenth more than the best one."""
+    return plan.cost is not None and best.cost is not None and 10 * plan.cost < 11 * best.cost
+
+
 def _slows(plan: Plan, board: Board) -> bool:
     """Whether a new module is slower than what stays in, and than what the board runs."""
     least = least_speed(board)
     return least is not None and any((one.offer.speed or least) < least for one in plan.add)
-
-
-def _fast_enough(shelf: _Shelf, board: Board) -> _Shelf:
-    least = least_speed(board) or 0
-    kept = {size: [one for one in offers if (one.speed or 0) >= least]
-            for size, offers in shelf.by_size.items()}  # fmt: skip
-    by_size = {size: offers for size, offers in kept.items() if offers}
-    return structs.replace(shelf, by_size=by_size)
 
 
 def _content(plan: Plan) -> tuple[object, ...]:

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable
-from itertools import product
+from itertools import pairwise, product
 from typing import Any
 
 NEVER = float("inf")
@@ -21,7 +21,33 @@ def choices(
     return found
 
 
-def add(table: Table, step: int, cost: int, times: int, improve: Improve) -> None:
+def _runs(costs: list[int]) -> list[tuple[int, int]] | None:
+    """What each further module costs, and how many of them; None where a later one costs less."""
+    each = [after - before for before, after in pairwise([0, *costs])]
+    return list(Counter(each).items()) if each == sorted(each) else None
+
+
+def passes_of(costs: list[int]) -> int:
+    """How often the table is gone through for modules of one size."""
+    runs = _runs(costs)
+    return len(costs) if runs is None else sum(n for _, n in runs)
+
+
+def with_size(table: Table, step: int, costs: list[int], improve: Improve) -> Table:
+    """The table with modules of ``step`` units too; ``costs`` of one, two … of them together."""
+    new: Table = [row[:] if isinstance(row, list) else row.copy() for row in table]
+    runs = _runs(costs)
+    if runs is not None:
+        for cost, times in runs:
+            _add(new, step, cost, times, improve)
+        return new
+    for count in range(1, len(new)):
+        for taken in range(1, min(count, len(costs)) + 1):
+            improve(new[count], table[count - taken], taken * step, costs[taken - 1])
+    return new
+
+
+def _add(table: Table, step: int, cost: int, times: int, improve: Improve) -> None:
     """Allow up to ``times`` more modules of ``step`` units at ``cost`` each, in place."""
     top = len(table) - 1
     if times >= top:

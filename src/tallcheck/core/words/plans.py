@@ -1,7 +1,9 @@
 """An upgrade plan in words: the sentence, the shopping list, what matters, what it rests on."""
 
 from tallcheck.core.upgrade.board import Board, Position
-from tallcheck.core.upgrade.plan import PLAN, UNKNOWN, Plan, Upgrade, least_speed
+from tallcheck.core.upgrade.parts import Offer
+from tallcheck.core.upgrade.plan import PLAN, UNKNOWN, Plan, Upgrade
+from tallcheck.core.upgrade.shelf import least_speed
 from tallcheck.core.values.money import format_money
 from tallcheck.core.values.quantities import format_memory, format_speed
 from tallcheck.core.words.hints import how_to_find
@@ -89,15 +91,21 @@ def _cannot(found: Upgrade, board: Board) -> str:
 def counted(plan: Plan, board: Board, in_list: bool) -> list[tuple[int, str, int | None]]:
     """The shopping list: how many, of what, and the price of one in hundredths."""
     counts: dict[tuple[str, int | None], int] = {}
-    several = len({one.offer.source for one in plan.add}) > 1
-    for one in plan.add:
-        text = kind_text(one.offer.size, board, one.offer.speed)
+    several = len({one.source for one in plan.bought}) > 1
+    for one in plan.bought:
+        text = kind_text(one.size, board, one.speed)
         if in_list:
-            text = f"{format_memory(one.offer.size)} {one.offer.part}"
-            text += f" from {one.offer.source}" if one.offer.source and several else ""
-        key = (text, one.offer.price)
+            text = offer_text(one)
+            text += f" from {one.source}" if one.source and several else ""
+        key = (text, one.price)
         counts[key] = counts.get(key, 0) + 1
     return [(count, text, price) for (text, price), count in counts.items()]
+
+
+def offer_text(offer: Offer) -> str:
+    """An entry of a parts list: ``8 GB LM-8G``, or of a kit ``kit of 2 × 8 GB LM-2x8G``."""
+    kit = f"kit of {offer.pack} × " if offer.pack > 1 else ""
+    return f"{kit}{format_memory(offer.size)} {offer.part}"
 
 
 def shopping_text(plan: Plan, board: Board, in_list: bool) -> str:
@@ -183,6 +191,9 @@ def plan_notes(found: Upgrade) -> list[str]:
         sizes = [one.module.size or 0 for one in plan.remove]
         notes.append(f"into the drawer: {_sizes_text(sizes).removeprefix('The ')}")
     notes += _speed_notes(plan, board, found.listed)
+    if plan.spare:
+        what = "1 module of a kit is" if plan.spare == 1 else f"{plan.spare} modules of kits are"
+        notes.append(f"{what} left over, for a kit is sold whole")
     if plan.uneven:
         notes.append(
             "the channels are not filled evenly "

@@ -1,0 +1,131 @@
+"""What can be had for a board: of each size the cheapest way to one, two … modules."""
+
+from msgspec import Struct
+
+from tallcheck.core.machine.modules import module_sizes
+from tallcheck.core.upgrade.board import Board, Why, why_not_usable
+from tallcheck.core.upgrade.parts import Offer, PartsList
+
+_SPARES = 128
+"""More modules than can be left over: of ways that cost the same, the one that leaves fewest."""
+
+
+class Rejected(Struct, frozen=True):
+    """A module of the list that is not usable here, and why."""
+
+    part: str
+    why: Why
+
+
+class Stack(Struct):
+    """All that can be had of one size: single modules, cheapest first, or with kits each way."""
+
+    singles: list[Offer]
+    ways: list[tuple[Offer, ...]] | None = None
+    """Where there are kits: what to buy for one module, two, and so on."""
+
+    def __len__(self) -> int:
+        return len(self.singles if self.ways is None else self.ways)
+
+    def take(self, count: int) -> tuple[Offer, ...]:
+        """What to buy for ``count`` modules, each kit once."""
+        return tuple(self.singles[:count]) if self.ways is None else self.ways[count - 1]
+
+    def costs(self, priced: bool) -> list[int]:
+        """What one module, two … cost together, or where nothing is priced the bytes bought."""
+        total, found = 0, []
+        for count in range(1, len(self) + 1):
+            if self.ways is None:
+                total += _cost(self.singles[count - 1], priced) * _SPARES
+            else:
+                bought = self.ways[count - 1]
+                spare = sum(one.pack for one in bought) - count
+                total = sum(_cost(one, priced) for one in bought) * _SPARES + spare
+            found.append(total)
+        return found
+
+
+class Shelf(Struct):
+    """The offers that fit, by size, and those that do not, with the reason."""
+
+    by_size: dict[int, Stack]
+    rejected: list[Rejected]
+    priced: bool
+    listed: bool
+
+    def costs(self) -> dict[int, list[int]]:
+        """What the search weighs, by size."""
+        return {size: stack.costs(self.priced) for size, stack in self.by_size.items()}
+
+
+def _cost(offer: Offer, priced: bool) -> int:
+    return offer.price if priced and offer.price is not None else offer.size * offer.pack
+
+
+def shelf_of(board: Board, parts: PartsList | None, least: int = 0) -> Shelf:
+    """What of a list fits the board; without one, or where its type is unknown, what is sold.
+
+    ``least``: only of modules that are at least so fast, in MT/s.
+    """
+    most = sum(1 for one in board.positions if not one.fixed)
+    offers = () if parts is None else parts.offers
+    priced = parts is not None and parts.priced
+    reasons = [(one, why_not_usable(one, board, priced)) for one in offers]
+    rejected = [Rejected(one.part, why) for one, why in reasons if why is not None]
+    if parts is not None and board.type is not None:
+        fitting = [one for one, why in reasons if why is None and (one.speed or 0) >= least]
+        return Shelf(_stacks(fitting, board, priced, most), rejected, priced, True)
+    limit = min(filter(None, (board.position_most, board.limit)), default=None)
+    kinds = {
+        size: Stack([Offer("", size, board.type, board.form, least_speed(board))] * most)
+        for size in module_sizes(board.type) if limit is None or size <= limit
+    }  # fmt: skip
+    return Shelf(kinds, rejected, False, False)
+
+
+def _stacks(offers: list[Offer], board: Board, priced: bool, most: int) -> dict[int, Stack]:
+    slow = least_speed(board) or 0
+    by_size: dict[int, list[Offer]] = {}
+    for offer in offers:
+        by_size.setdefault(offer.size, []).append(offer)
+    return {size: stack_of(own, slow, priced, most) for size, own in by_size.items()}
+
+
+def stack_of(offers: list[Offer], slow: int, priced: bool, most: int) -> Stack:
+    """The cheapest ways to up to ``most`` modules of one size.
+
+    ``slow``: a speed in MT/s that nothing should be under. Of what costs the same, what slows
+    nothing down, then the slowest of those.
+    """
+    each = [
+        one for one in offers
+        for _ in range(min(-(-most // one.pack), most if one.stock is None else one.stock))
+    ]  # fmt: skip
+    if all(one.pack == 1 for one in each):
+        each.sort(key=lambda o: (o.price or 0, (o.speed or 0) < slow, o.speed or 0))
+        return Stack(each[:most])
+    # for each number of modules the best way so far: its weight, and what is bought
+    best: list[tuple[tuple[int, ...], tuple[Offer, ...]] | None] = [None] * (most + 1)
+    best[0] = ((0, 0, 0, 0), ())
+    for one in each:
+        weight = (
+            _cost(one, priced), one.pack, one.pack * ((one.speed or 0) < slow),
+            one.pack * (one.speed or 0),
+        )  # fmt: skip
+        for count in range(most, 0, -1):
+            before = best[max(count - one.pack, 0)]
+            if before is None:
+                continue
+            sums = tuple(a + b for a, b in zip(before[0], weight, strict=True))
+            known = best[count]
+            if known is None or sums < known[0]:
+                best[count] = (sums, (*before[1], one))
+    return Stack([], [way[1] for way in best[1:] if way is not None])
+
+
+def least_speed(board: Board) -> int | None:
+    """The speed below which a new module would slow the rest: the board's, or the slowest one's."""
+    if board.runs is not None:
+        return board.runs
+    speeds = [one.module.speed for one in board.positions if one.module and one.module.speed]
+    return min(speeds, default=None)
