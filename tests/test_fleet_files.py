@@ -196,7 +196,7 @@ def test_others_headings_and_units(tmp_path: Path) -> None:
     found = read(tmp_path, text, "name=Host", "memory=RAM:GB", "clock=GHz:GHz")
     assert found.fleet.number("memory.installed").tolist() == [8 * GIB, 4 * GIB]
     assert found.fleet.number("processor.clock").tolist() == [2.1e9, 1.4e9]
-    assert "'Asset' is no reading" in found.remarks[0]
+    assert found.remarks[0] == "passed on as they are, being no readings: 'Asset'"
 
 
 def test_json_lines_parquet_and_folders_give_the_same(tmp_path: Path) -> None:

@@ -29,7 +29,9 @@ COMMANDS = {
 
 BAD_INPUT, BAD_OUTPUT, NOT_INSTALLED, INTERRUPTED = 3, 4, 5, 130
 
-FULL = frozenset({"numpy", "scipy", "matplotlib", "pyarrow", "jinja2"})
+FULL = frozenset(
+    {"numpy", "scipy", "matplotlib", "pyarrow", "jinja2", "python_calamine", "xlsxwriter"}
+)
 """The packages that only the full installation has."""
 
 _EPILOG = """commands:

@@ -14,7 +14,7 @@ from tallcheck.cli.inputs import (
     usage_of,
     wrong_usage,
 )
-from tallcheck.cli.options import add_machine, add_need, add_needs_path, add_parts
+from tallcheck.cli.options import add_have, add_machine, add_need, add_needs_path, add_parts
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.values.errors import InputError
@@ -35,10 +35,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     add_machine(parser)
     parser.add_argument("needs", nargs="*", metavar="NEEDS", help="a needs sheet, NAME[@RELEASE]")
-    parser.add_argument(
-        "--have", action="append", default=[], metavar="KEY=VALUE",
-        help="tell or replace a reading: also answers 'what if'",
-    )  # fmt: skip
+    add_have(parser)
     add_need(parser)
     parser.add_argument(
         "--at-least", metavar="OLD", help="also be no worse than this older machine"

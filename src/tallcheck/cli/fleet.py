@@ -13,9 +13,16 @@ from tallcheck.cli.inputs import (
     installed_here,
     needs_of,
     parts_of,
+    told_by,
     wrong_usage,
 )
-from tallcheck.cli.options import add_models, add_need, add_needs_path, add_parts
+from tallcheck.cli.options import (
+    add_have,
+    add_models,
+    add_need,
+    add_needs_path,
+    add_parts,
+)
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import hold_level
 from tallcheck.core.values.errors import InputError
@@ -35,17 +42,23 @@ EXAMPLE = """  tallcheck fleet fleet/garden.csv merrow@10
   tallcheck fleet machines merrow --what-if
   tallcheck fleet inventory.csv merrow@10 --columns name=Host --columns memory=RAM:GB"""
 
-_TABLES = (".csv", ".jsonl", ".parquet")
+_TABLES = (".csv", ".xlsx", ".jsonl", ".parquet")
 _REPORTS = (".md", ".html", ".png", ".svg")
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument(
-        "machines", metavar="MACHINES", help="CSV, JSON Lines, Parquet, or a folder of sheets"
-    )
+        "machines", metavar="MACHINES",
+        help="CSV, a spreadsheet (.xlsx, .ods), JSON Lines, Parquet, or a folder of sheets and "
+             "captures",
+    )  # fmt: skip
     parser.add_argument("needs", nargs="*", metavar="NEEDS", help="a needs sheet, NAME[@RELEASE]")
+    add_have(parser)
     add_need(parser)
+    parser.add_argument(
+        "--sheet", metavar="NAME", help="the spreadsheet's sheet; else the first with a table"
+    )
     parser.add_argument(
         "--columns", action="append", default=[], metavar="KEY=THEIRS[:UNIT]",
         help="another's heading for a reading, and the unit of plain numbers",
@@ -105,8 +118,11 @@ def _read(args: argparse.Namespace) -> "FleetFile":
     from tallcheck.files.fleet_file import read_fleet
     from tallcheck.files.fleet_headings import parse_headings
 
-    keep = any(path.lower().endswith(_TABLES) for path in args.save)
-    file = read_fleet(args.machines, parse_headings(args.columns), keep)
+    keep = any(path.lower().endswith((*_TABLES, ".md", ".html")) for path in args.save)
+    file = read_fleet(
+        args.machines, parse_headings(args.columns), keep or bool(args.have), _captured, args.sheet
+    )
+    told = told_by(args.have)
     if not len(file.fleet):
         where, why = (file.unreadable or [(0, "")])[0]
         left = f"; line {where}: {why}" if why and file.by_line else ""
@@ -118,9 +134,19 @@ def _read(args: argparse.Namespace) -> "FleetFile":
 
         count = with_models(fleet, models_list(args.models))
         file.remarks.append(f"{count} of {len(fleet)} machines are on the models list")
+    if told:
+        from tallcheck.core.fleet.told import with_told
+
+        file.fleet = fleet = with_told(fleet, told, "--have")
     if fleet.sheets is None:
         fleet.doubts = fleet.doubts | find_doubts(fleet)
     return file
+
+
+def _captured(path: str) -> "Machine":
+    from tallcheck.gather import gather_from
+
+    return gather_from(path)
 
 
 def _task(args: argparse.Namespace) -> "FleetTask":

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import installed_programs, newest_first
 from tallcheck.core.machine.programs import named_version
+from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.machine.telling import tell_all
@@ -41,8 +42,13 @@ def machine_of(word: str, told: list[str]) -> Machine:
         machine = gather_from(word)
     else:
         machine = read_machine(word)
+    return tell_all(machine, told_by(told), "--have")
+
+
+def told_by(texts: list[str]) -> list[Told]:
+    """What ``--have`` tells. Raises InputError."""
     try:
-        return tell_all(machine, [one for text in told for one in parse_told(text)], "--have")
+        return [one for text in texts for one in parse_told(text)]
     except InputError as error:
         raise error.at("--have") from None
 

@@ -34,6 +34,14 @@ def parser_for(command: str, module: ModuleType) -> argparse.ArgumentParser:
     return parser
 
 
+def add_have(parser: argparse.ArgumentParser) -> None:
+    """What is told."""
+    parser.add_argument(
+        "--have", action="append", default=[], metavar="KEY=VALUE",
+        help="tell or replace a reading: also answers 'what if'",
+    )  # fmt: skip
+
+
 def add_needs_path(parser: argparse.ArgumentParser) -> None:
     """The folders of needs sheets."""
     parser.add_argument(

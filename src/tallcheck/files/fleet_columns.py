@@ -10,6 +10,7 @@ from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Floats, Words
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
 from tallcheck.core.machine.said import read_said
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.text import unguarded
 
 UNITS = {"B": 0, "KB": 1, "MB": 2, "GB": 3, "TB": 4}
 CLOCK_UNITS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
@@ -73,7 +74,7 @@ class Column:
 
     def _told(self, text: str) -> list[Told]:
         """What one cell says."""
-        text = text.strip()
+        text = unguarded(text.strip())
         sized = self.kind in ("memory", "storage", "clock")
         if self.unit and not text.strip(" 0123456789.,"):
             text = f"{text} {self.unit}"

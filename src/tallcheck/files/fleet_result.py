@@ -1,4 +1,4 @@
-"""A fleet's result, one row a machine, as CSV, JSON Lines or Parquet."""
+"""A fleet's result, one row a machine, as CSV, a spreadsheet, JSON Lines or Parquet."""
 
 import io
 from typing import Any
@@ -14,6 +14,8 @@ from tallcheck.core.fleet.judged import ANSWERS, STATUSES
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.text import guarded
 from tallcheck.core.words.conditions import conditions
+from tallcheck.core.words.work import in_text, out_text
+from tallcheck.files.spreadsheet import workbook
 
 _WORSE = ("absent", "met", "unknown", "short")
 
@@ -28,6 +30,8 @@ def result_bytes(found: FleetCheck, file: FleetFile, ending: str) -> bytes:
     if ending == ".jsonl":
         lines = [msgspec.json.encode(row) for row in table.to_pylist()]
         return b"".join(line + b"\n" for line in lines)
+    if ending == ".xlsx":
+        return workbook([(name, table[name].to_pylist()) for name in table.column_names])
     out = io.BytesIO()
     pacsv.write_csv(_guarded(table), out, pacsv.WriteOptions(quoting_style="needed"))
     return out.getvalue()
@@ -55,7 +59,12 @@ def _columns(found: FleetCheck) -> list[tuple[str, Any]]:
     columns.append(("conditions", _coded(details.kinds, ["; ".join(one) for one in texts])))
     find_out = [" ".join(one.decision.find_out) for one in details.verdicts]
     columns.append(("find_out", _coded(details.kinds, find_out)))
-    costs = np.full(len(found.fleet), np.nan) if found.costs is None else found.costs.whole / 100
+    works = found.works
+    for name, text in (("take_out", out_text), ("put_in", in_text)):
+        texts_of = {at: text(found, work) or None for at, work in works.items()}
+        values = [texts_of.get(at) for at in range(len(found.fleet))]
+        columns.append((name, pa.array(values, pa.string())))
+    costs = np.array([found.cost(at) for at in range(len(found.fleet))]) / 100
     columns.append(("cost", pa.array(costs, pa.float64(), mask=np.isnan(costs))))
     columns.append(("currency", pa.array([found.currency or None] * len(found.fleet), pa.string())))
     return columns + _statuses(found)

@@ -17,6 +17,9 @@ COLUMNS_MOST = 4096
 CELL_MOST = 1 << 16
 """Columns of a list, and bytes of one of its cells, at most."""
 
+SPREADSHEETS = (".xlsx", ".ods")
+"""The endings of spreadsheets that are read wherever a list is."""
+
 _KINDS = (
     (stat.S_ISFIFO, "a pipe"), (stat.S_ISCHR, "a device"), (stat.S_ISBLK, "a device"),
     (stat.S_ISSOCK, "a socket"), (stat.S_ISDIR, "a folder"),

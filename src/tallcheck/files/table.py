@@ -12,7 +12,8 @@ from tallcheck.core.upgrade.parts import Model, Offer, PartsList
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.money import parse_price
 from tallcheck.core.values.quantities import parse_count, parse_speed
-from tallcheck.files.inputs import delimiter_of, read, shown, text
+from tallcheck.core.values.text import unguarded
+from tallcheck.files.inputs import SPREADSHEETS, delimiter_of, read, shown, text
 
 PARTS_COLUMNS = (
     "part", "type", "form", "size", "speed", "ecc", "registered", "price", "currency", "stock",
@@ -129,6 +130,9 @@ def _rows(
     path: str, known: tuple[str, ...], needed: tuple[str, ...]
 ) -> Iterator[tuple[str, dict[str, str]]]:
     """Where each row stands, and its cells by column. Raises InputError."""
+    if path.lower().endswith(SPREADSHEETS):
+        yield from _sheet_rows(path, known, needed)
+        return
     content = text(read(path), path)
     start = next((line for line in content.splitlines() if line and line[:1] != "#"), "")
     reader = csv.reader(
@@ -147,11 +151,26 @@ def _rows(
                 raise InputError(
                     f"found {len(cells)} cells", f"at most the header's {len(columns)}", place
                 )
-            yield place, dict(zip(columns, (cell.strip() for cell in cells), strict=False))
+            yield place, dict(zip(columns, (unguarded(cell.strip()) for cell in cells),
+                                  strict=False))  # fmt: skip
     except csv.Error as error:
         raise InputError(f"found no CSV: {error}", "a header and rows", shown(path)) from None
     if not columns:
         raise InputError("found no header", "a line with " + ",".join(known), shown(path))
+
+
+def _sheet_rows(
+    path: str, known: tuple[str, ...], needed: tuple[str, ...]
+) -> Iterator[tuple[str, dict[str, str]]]:
+    """The same of the first table of a spreadsheet that has the columns that are needed."""
+    from tallcheck.files.spreadsheet import spreadsheet
+
+    found = spreadsheet(path, None, lambda row: {*needed} <= {cell.lower() for cell in row})
+    heading = f"{shown(path)}, sheet '{found.sheet}'"
+    columns = _header([cell.lower() for cell in found.header], known, needed, heading)
+    for line, row in zip(found.lines, found.rows, strict=True):
+        cells = ("" if cell is None else str(cell) for cell in row)
+        yield f"{heading}, line {line}", dict(zip(columns, cells, strict=True))
 
 
 def _header(

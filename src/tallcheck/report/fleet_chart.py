@@ -19,11 +19,11 @@ def fleet_chart(found: FleetCheck, kind: str) -> bytes:
     return picture(fleet_figure(found, True), kind)
 
 
-def fleet_figure(found: FleetCheck, titled: bool) -> Any:
-    """The chart as a figure; ``titled``: with the sentence above it."""
-    figure = figure_of()
+def fleet_figure(found: FleetCheck, alone: bool) -> Any:
+    """The chart as a figure; ``alone``: with the sentence above it and the what-if table."""
+    figure = figure_of() if alone else figure_of(height=3.6)
     has_curve = found.curve is not None and len(found.curve.order) > 0
-    has_table = found.what_if is not None
+    has_table = alone and found.what_if is not None
     panels = [["answers", "curve" if has_curve else "answers"]]
     if has_table:
         panels.append(["table", "table"])
@@ -33,7 +33,7 @@ def fleet_figure(found: FleetCheck, titled: bool) -> Any:
         _curve(axes["curve"], found)
     if has_table:
         _what_if(axes["table"], found)
-    if titled:
+    if alone:
         text = printable(fleet_sentence(found)).partition(" What needs")[0]
         lines = textwrap.wrap(text, 110)
         figure.suptitle("\n".join(lines), fontsize=13, fontweight="bold")

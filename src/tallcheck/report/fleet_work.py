@@ -1,12 +1,12 @@
 """What is ordered for a fleet and who does what: the order, the work list, the budget."""
 
 from tallcheck.core.fleet.judged import ANSWERS
-from tallcheck.core.fleet.solved import In, Out, Solved, Work
+from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.money import format_money
-from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.words.fixes import fix_text
 from tallcheck.core.words.plans import offer_text
+from tallcheck.core.words.work import in_text, out_text
 from tallcheck.report.tables import Table, counted_text
 
 
@@ -94,14 +94,16 @@ def work_table(found: FleetCheck) -> Table | None:
     """Machine by machine what comes out and what goes in, givers before those that receive."""
     if found.order is None or not found.order.work:
         return None
-    rows = tuple(
+    rows: tuple[tuple[str, ...], ...] = tuple(
         (str(number), str(found.fleet.names[one.machine]), out_text(found, one) or "nothing",
          in_text(found, one), _besides(found, one.machine))
         for number, one in enumerate(found.order.work, 1)
     )  # fmt: skip
+    head: tuple[str, ...] = ("", "machine", "take out", "put in", "besides")
+    if not any(row[-1] for row in rows):
+        head, rows = head[:-1], tuple(row[:-1] for row in rows)
     return Table(
-        "Who gets what, in this order", ("", "machine", "take out", "put in", "besides"), rows,
-        (0,),
+        "Who gets what, in this order", head, rows, (0,),
         "In this order a machine that gives a module is done before the one that gets it.",
     )  # fmt: skip
 
@@ -114,29 +116,6 @@ def work_texts(found: FleetCheck) -> list[str]:
         name = found.fleet.names[one.machine]
         texts.append(f"{number}. {name}: {gone}put in {in_text(found, one)}")
     return texts
-
-
-def out_text(found: FleetCheck, work: Work) -> str:
-    """``4 GB in A1, for potting-02; 2 GB in B1, into the drawer``."""
-    return "; ".join(_out(found, one) for one in work.take_out)
-
-
-def _out(found: FleetCheck, one: Out) -> str:
-    where = "into the drawer" if one.into is None else f"for {found.fleet.names[one.into]}"
-    return f"{format_memory(one.size)} in {one.slot}, {where}"
-
-
-def in_text(found: FleetCheck, work: Work) -> str:
-    """``8 GB LM-S4-8 into A1, from Larkmoor; 4 GB into B1, out of potting-02``."""
-    return "; ".join(_in(found, one) for one in work.put_in)
-
-
-def _in(found: FleetCheck, one: In) -> str:
-    if one.offer is None:
-        giver = found.fleet.names[one.giver or 0]
-        return f"{format_memory(one.size)} into {one.slot}, out of {giver} ({one.giver_slot})"
-    source = f", from {one.offer.source}" if one.offer.source else ""
-    return f"{format_memory(one.size)} {one.offer.part} into {one.slot}{source}"
 
 
 def _besides(found: FleetCheck, at: int) -> str:

@@ -28,7 +28,7 @@ from tallcheck.core.words.sentence import headline, newest_that_runs, sentence, 
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.check_view import ANSWER_STYLES
 from tallcheck.report.fleet_chart import fleet_figure
-from tallcheck.report.fleet_work import budget_names, budget_text, order_table
+from tallcheck.report.fleet_work import budget_names, budget_text, order_table, work_table
 from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.height_chart import height_figure
 from tallcheck.report.picture import inline
@@ -168,14 +168,16 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
     places += t.machines_by_answer(found)[0][1].tolist()
     shown = places[:_ROWS_MOST]
     caption = f"{len(shown)} of {len(places)} machines, those that need something first."
+    own = file.own if file.table is not None else []
+    cells = [file.table[name].cast("string").to_pylist() for name in own]
     machines = []
     for at in shown:
         name, limit, to_do, cost, rests = t.machine_row(found, at)
-        machines.append((name, found.judged.answer(at), limit, to_do, cost, rests))
-    tables = [
-        t.deadlines_table(found), order_table(found), t.curve_table(found, 11),
-        t.what_if_table(found),
-    ]  # fmt: skip
+        carried = [column[at] or "" for column in cells]
+        machines.append((name, found.judged.answer(at), *carried, limit, to_do, cost, rests))
+    first = [t.deadlines_table(found)]
+    work = [order_table(found), work_table(found)]
+    more = [t.curve_table(found, 11), t.what_if_table(found)]
     count = len(file.unreadable)
     left = f"{count} row{'s' if count != 1 else ''} could not be read: see the end of the page."
     return _render("fleet.html", {
@@ -184,10 +186,11 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
         "budget": budget_text(found), "budget_names": ", ".join(budget_names(found)),
         "answers": t.answers_table(found), "note": t.prices_note(found),
         "chart": inline(fleet_figure(found, False), fleet_sentence(found)),
-        "tables": [table for table in tables if table is not None],
+        "first": list(filter(None, first)), "work": list(filter(None, work)),
+        "more": list(filter(None, more)),
         "settling": t.settling_texts(found), "answer_names": tuple(EXIT_CODES), "caption": caption,
-        "machine_head": ("machine", "answer", "limited by", "to do", "cost", "rests on"),
-        "machines": machines, "styles": _STYLES,
+        "machine_head": ("machine", "answer", *own, "limited by", "to do", "cost", "rests on"),
+        "cost_at": 4 + len(own), "machines": machines, "styles": _STYLES,
         "doubts": t.doubt_texts(found, file, True), "faults": t.fault_texts(file, True),
         "unreadable": t.unreadable_texts(file), "remarks": file.remarks,
     })  # fmt: skip

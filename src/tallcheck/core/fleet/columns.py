@@ -150,6 +150,8 @@ class FleetFile(Struct):
     """An Arrow table, where it was to be kept."""
     by_line: bool = True
     """Whether machines stand on lines; in a folder they stand in files, by name."""
+    own: list[str] = []
+    """Columns that are no readings, such as a room or a user, and are carried along."""
 
 
 def cut_fleet(fleet: Fleet, start: int, stop: int) -> Fleet:

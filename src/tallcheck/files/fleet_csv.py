@@ -1,0 +1,131 @@
+"""A fleet's CSV into a table of text and numbers, with the line of each row."""
+
+import csv
+import io
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+from pyarrow import csv as pacsv
+
+from tallcheck.core.fleet.columns import Ints
+from tallcheck.core.values.errors import InputError
+from tallcheck.files.csv_cells import hold_cells
+from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
+from tallcheck.files.fleet_table import Rows
+from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, shown, utf8
+
+_UNKNOWN = ["", "?", "unknown", "Unknown", "n/a", "N/A", "NA", "null", "NULL"]
+
+
+def csv_table(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table, Rows]:
+    """The table, and which line each row stood on. Raises InputError."""
+    data = utf8(data, path)
+    kept, comments = _without_comments(data)
+    start = kept[: max(kept.find(b"\n"), 0) or len(kept)].decode("utf-8", "replace")
+    mark = delimiter_of(start)
+    header = [cell.strip() for cell in next(csv.reader([start], delimiter=mark), [])]
+    if not any(header):
+        raise InputError("found no header", "a line with name and the sheet's keys", shown(path))
+    if len(header) > COLUMNS_MOST:
+        raise InputError(f"found {len(header)} columns", f"{COLUMNS_MOST} at most", shown(path))
+    hold_cells(kept, mark, path)
+    for at, name in enumerate(header):
+        if name in header[:at]:
+            raise InputError(f"found the column '{name}' twice", "each column once", shown(path))
+    table, torn, bad_text = _arrow_table(kept, header, headings, path, mark)
+    lines = _lines(kept, len(table), [number for number, _ in torn], mark)
+    blank = np.array(_blank_lines(kept), dtype=np.int64)
+    for left in comments:
+        lines = lines + (lines >= left)
+        blank = blank + (blank >= left)
+        torn = [(number + (left <= number), text) for number, text in torn]
+    return table, Rows(lines, torn, bad_text, blank)
+
+
+def _blank_lines(data: bytes) -> list[int]:
+    """The lines with nothing on them."""
+    if b"\n\n" not in data and b"\n\r\n" not in data:
+        return []
+    return [number for number, line in enumerate(data.split(b"\n"), 1) if not line.strip()]
+
+
+def _arrow_table(
+    data: bytes, header: list[str], headings: dict[str, Theirs], path: str, mark: str
+) -> tuple[pa.Table, list[tuple[int, str]], bool]:
+    """The table, the rows that have other cells than the header, and whether text was mended."""
+    torn: list[tuple[int, str]] = []
+
+    def left_out(row: Any) -> str:
+        more = "more" if row.actual_columns > row.expected_columns else "fewer"
+        text = f"found {row.actual_columns} cells, {more} than the header's {row.expected_columns}"
+        torn.append((row.number, text))
+        return "skip"
+
+    words = pa.dictionary(pa.int32(), pa.string())
+    also = recognised(header, headings)
+    keyed = {name: key_of(name, headings) or also.get(name) for name in header}
+    types = {
+        name: pa.string() if key in ("name", None) else words
+        for name, key in keyed.items() if key is None or is_text(key)
+    }  # fmt: skip
+
+    def read(threads: bool, line_ends: bool) -> pa.Table:
+        return pacsv.read_csv(
+            pa.BufferReader(data),
+            pacsv.ReadOptions(use_threads=threads, column_names=header, skip_rows=1,
+                              block_size=4 << 20),
+            pacsv.ParseOptions(ignore_empty_lines=False, delimiter=mark,
+                               newlines_in_values=line_ends,
+                               invalid_row_handler=None if threads else left_out),
+            pacsv.ConvertOptions(
+                null_values=_UNKNOWN, strings_can_be_null=True, quoted_strings_can_be_null=True,
+                auto_dict_encode=True, auto_dict_max_cardinality=1 << 16, column_types=types,
+                true_values=[], false_values=[],
+            ),
+        )  # fmt: skip
+
+    try:
+        try:
+            table = read(True, False)
+        except pa.ArrowInvalid:
+            # a torn row may be one with a line end in a cell; and only one thread counts rows, or
+            # may call back: another one might do so while the interpreter ends, which aborts it
+            table = read(False, b'"' in data)
+    except pa.ArrowInvalid as error:
+        try:
+            data.decode()
+        except UnicodeDecodeError:
+            mended = data.decode("utf-8", "replace").encode()
+            table, torn, _ = _arrow_table(mended, header, headings, path, mark)
+            return table, torn, True
+        reason = str(error).partition("\n")[0]
+        raise InputError(f"found no CSV: {reason}", "a header and rows", shown(path)) from None
+    return table, torn, False
+
+
+def _without_comments(data: bytes) -> tuple[bytes, list[int]]:
+    """The data without lines that begin with #, and which lines these were."""
+    if b"#" not in data or (not data.startswith(b"#") and b"\n#" not in data):
+        return data, []
+    lines = data.split(b"\n")
+    left = [number for number, line in enumerate(lines, 1) if line.startswith(b"#")]
+    return b"\n".join(line for line in lines if not line.startswith(b"#")), left
+
+
+def _lines(data: bytes, count: int, torn: list[int], mark: str) -> Ints:
+    """The line of each row that was kept."""
+    rows = count + len(torn)
+    physical = rows + 1
+    if b'"' in data:
+        physical = data.count(b"\n") + (0 if data.endswith(b"\n") else 1)
+    if physical == rows + 1:
+        return np.delete(np.arange(2, physical + 1), [number - 2 for number in torn])
+    # cells that hold line ends: rows are counted in records, and take up lines of their own
+    reader = csv.reader(io.StringIO(data.decode(), newline=""), delimiter=mark)
+    starts, line = [], 1
+    for _ in reader:
+        starts.append(line)
+        line = reader.line_num + 1
+    records = np.delete(np.array(starts[1:]), [number - 2 for number in torn])
+    return np.resize(records, count)
