@@ -122,8 +122,10 @@ def test_cells_are_what_is_shown(tmp_path: Path) -> None:
     import datetime
 
     day = datetime.date(2021, 3, 4)
-    rows = [["name", "n", "f", "d", "b"], ["# left out"], ["x", 8.0, ("=1+1", 2), day, True], [],
-            ["y", 7.83, ("=A1", "text"), None, ""]]  # fmt: skip
+    rows: list[list[Any]] = [
+        ["name", "n", "f", "d", "b"], ["# left out"], ["x", 8.0, ("=1+1", 2), day, True], [],
+        ["y", 7.83, ("=A1", "text"), None, ""],
+    ]  # fmt: skip
     path = xlsx(tmp_path / "a.xlsx", ("one", rows))
     found = spreadsheet(path, None, lambda row: "name" in row)
     assert found.rows == [["x", 8, 2, "2021-03-04", "yes"], ["y", 7.83, "text", None, None]]

@@ -3,8 +3,7 @@
 import argparse
 import os
 import sys
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from tallcheck.cli.inputs import (
@@ -23,6 +22,7 @@ from tallcheck.cli.options import (
     add_needs_path,
     add_parts,
 )
+from tallcheck.cli.progress import progress
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import hold_level
 from tallcheck.core.values.errors import InputError
@@ -50,8 +50,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument(
         "machines", metavar="MACHINES",
-        help="CSV, a spreadsheet (.xlsx, .ods), JSON Lines, Parquet, or a folder of sheets and "
-             "captures",
+        help="CSV, .xlsx, .ods, JSON Lines, Parquet, or a folder of sheets and captures",
     )  # fmt: skip
     parser.add_argument("needs", nargs="*", metavar="NEEDS", help="a needs sheet, NAME[@RELEASE]")
     add_have(parser)
@@ -67,8 +66,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_models(parser)
     parser.add_argument(
         "--price", action="append", default=[], metavar="KIND=AMOUNT",
-        help="of machine, processor, graphics, system, storage, part, memory where no list prices "
-             "it, or an hour's work",
+        help="of machine, processor, graphics, system, storage, part, hour (work), or memory "
+             "where no list prices it",
     )  # fmt: skip
     parser.add_argument("--budget", metavar="AMOUNT", help="which machines to do with this much")
     parser.add_argument(
@@ -79,7 +78,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--format", choices=("text", "json"), default="text")
     parser.add_argument(
         "--save", action="append", default=[], metavar="FILE",
-        help=f"also write this; the ending picks the format ({' '.join((*_TABLES, *_REPORTS))})",
+        help=f"also write this, by its ending: {' '.join((*_TABLES, *_REPORTS))}",
     )  # fmt: skip
 
 
@@ -94,7 +93,8 @@ def run(args: argparse.Namespace) -> int:
     if not args.needs and not args.need:
         raise wrong_usage("found nothing to hold the machines against; expected NEEDS or --need")
     task = _task(args)
-    with _progress(args) as step:
+    steps = 3 + bool(args.parts and args.budget) + len(args.save) + bool(args.what_if)
+    with progress(args, steps) as step:
         step(f"reading {os.path.basename(args.machines)}")
         file = _read(args)
         from tallcheck.core.jobs.fleet_check import check_fleet, counts_only
@@ -218,29 +218,6 @@ def _prices(texts: list[str], currency: str) -> "Prices":
             "one currency", "config.toml",
         )  # fmt: skip
     return Prices(kinds, hour, dict(kept.hours), currency or kept.currency)
-
-
-@contextmanager
-def _progress(args: argparse.Namespace) -> "Iterator[Callable[[str], None]]":
-    """A bar on the error output that says what is being done, on a terminal only."""
-    if args.quiet or not sys.stderr.isatty():
-        yield lambda text: None
-        return
-    from rich.progress import BarColumn, Progress, TextColumn
-
-    from tallcheck.report.plain import console
-
-    steps = 3 + bool(args.parts and args.budget) + len(args.save)
-    steps += bool(args.what_if)
-    text = TextColumn("{task.description}", markup=False)
-    with Progress(BarColumn(24), text, console=console(sys.stderr), transient=True) as bar:
-        task = bar.add_task("", total=steps)
-
-        def step(what: str) -> None:
-            bar.update(task, description=printable(what))
-            bar.advance(task)
-
-        yield step
 
 
 def _save(path: str, found: "FleetCheck", file: "FleetFile") -> None:

@@ -1,17 +1,21 @@
-"""Read this machine, or a captured tree of one, into a machine sheet."""
+"""Read this machine, a captured tree of one, or other machines by ssh, into machine sheets."""
 
 import argparse
 import sys
 
+from tallcheck.files.kit import SCRIPTS
 from tallcheck.files.sheets import machine_json
 
 EXAMPLE = """  tallcheck gather -o here.json
-  tallcheck gather --from captures/studio-02 --name studio-02 -o studio-02.machine.json"""
+  tallcheck gather --from captures/studio-02 --name studio-02 -o studio-02.machine.json
+  tallcheck gather --ssh potting-02 admin@map-room-03 -o machines"""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
-    parser.add_argument("-o", dest="output", metavar="FILE", help="write the sheet here")
+    parser.add_argument(
+        "-o", dest="output", metavar="FILE", help="write the sheet here; of --ssh a folder"
+    )
     parser.add_argument(
         "--from", dest="tree", metavar="TREE", help="a captured tree: a folder or a tar"
     )
@@ -19,10 +23,25 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--with-serials", action="store_true", help="put serial numbers on the sheet too"
     )
     parser.add_argument("--name", help="the machine's name on the sheet")
+    parser.add_argument(
+        "--ssh", nargs="+", metavar="HOST", help="run the kit there by ssh; a sheet for each host"
+    )
+    parser.add_argument("--hosts", metavar="FILE", help="the same for the hosts in a file")
+    parser.add_argument(
+        "--system", choices=tuple(SCRIPTS), default="linux", help="of the hosts; default: linux"
+    )
+    parser.add_argument(
+        "--within", default="60s", metavar="TIME", help="give a host up after this; default: 60s"
+    )
+    parser.add_argument("--again", action="store_true", help="hosts whose sheet is there, too")
 
 
 def run(args: argparse.Namespace) -> int:
     """Gather, and print the sheet or write it."""
+    if args.ssh or args.hosts is not None:
+        from tallcheck.cli.hosts import gather_hosts
+
+        return gather_hosts(args)
     from tallcheck.gather import gather_from, gather_here
 
     serials = args.with_serials

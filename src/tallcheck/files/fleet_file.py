@@ -13,7 +13,7 @@ import numpy as np
 import pyarrow as pa
 
 from tallcheck.core.fleet.columns import Fleet, FleetFile
-from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
+from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, SHEET_ENDING, Machine
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_csv import csv_table
 from tallcheck.files.fleet_headings import Theirs, key_of, recognised
@@ -22,7 +22,6 @@ from tallcheck.files.inputs import SPREADSHEETS, look_at, read, shown
 from tallcheck.files.sheets import machine_from, machine_from_table
 from tallcheck.files.spreadsheet import Cells, spreadsheet
 
-SHEET_ENDING = ".machine.json"
 _FLEET_MOST = 16 << 30
 
 

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 from msgspec import Meta, Struct, field
 
 SHEET_FORMAT: Literal["machine/1"] = "machine/1"
+SHEET_ENDING = ".machine.json"
 CAPTURE_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
 """Files that hold a captured tree of a machine, of which a sheet is made."""
 

@@ -9,6 +9,12 @@
 # reads the security module. What was absent or denied is named in the file `manifest`.
 
 param([string]$Folder = "tallcheck-capture")
+
+# with - the capture goes to the output, as text, and nothing is left here
+$stream = $Folder -eq "-"
+if ($stream) {
+    $Folder = [System.IO.Path]::Combine([System.IO.Path]::GetTempPath(), "tallcheck-" + [guid]::NewGuid().ToString("N"))
+}
 $ErrorActionPreference = "Stop"
 $ProgressPreference = "SilentlyContinue"
 $invariant = [System.Globalization.CultureInfo]::InvariantCulture
@@ -172,4 +178,18 @@ try {
     [Console]::Error.WriteLine("The folder $target cannot be written: " + $_.Exception.Message)
     exit 4
 }
-Write-Output "The capture is in the folder $target. Please send that whole folder back."
+if ($stream) {
+    try {
+        Add-Type -AssemblyName "System.IO.Compression.FileSystem" -ErrorAction Stop
+        [System.IO.Compression.ZipFile]::CreateFromDirectory($target, "$target.zip")
+        $bytes = [System.IO.File]::ReadAllBytes("$target.zip")
+        [Console]::Out.Write([System.Convert]::ToBase64String($bytes))
+    } catch {
+        [Console]::Error.WriteLine("The capture cannot be packed: " + $_.Exception.Message)
+        exit 4
+    } finally {
+        Remove-Item -LiteralPath @($target, "$target.zip") -Recurse -Force -ErrorAction SilentlyContinue
+    }
+} else {
+    Write-Output "The capture is in the folder $target. Please send that whole folder back."
+}

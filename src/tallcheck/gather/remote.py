@@ -1,0 +1,95 @@
+"""Captures of other machines through the system's own ssh: its configuration, keys, known hosts.
+
+The kit goes to the host's standard input and a capture comes back; nothing is left there, and no
+password is handled.
+"""
+
+import base64
+import binascii
+import subprocess
+import tempfile
+import threading
+from typing import IO
+
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.text import printable
+from tallcheck.gather.source import TOTAL_MOST
+
+_SSH = ("ssh", "-T", "-o", "BatchMode=yes", "-o", "ConnectTimeout=10")
+_BOOTSTRAP = "& ([ScriptBlock]::Create([Console]::In.ReadToEnd())) '-'"
+"""What PowerShell is told to do: all that comes in is one script, which writes to its output."""
+_MESSAGE_MOST = 8192
+_TAR_END = bytes(1024)
+
+
+def capture_of(host: str, script: bytes, system: str, seconds: float) -> bytes:
+    """The archive that a host's kit makes of it. Raises InputError with the reason.
+
+    ``system`` is ``windows`` where the host's shell is PowerShell or starts it.
+    """
+    with tempfile.TemporaryFile() as told, tempfile.TemporaryFile() as said:
+        told.write(script)
+        told.seek(0)
+        try:
+            process = subprocess.Popen(
+                [*_SSH, "--", host, _command(system)], stdin=told, stdout=subprocess.PIPE,
+                stderr=said,
+            )  # fmt: skip
+        except FileNotFoundError:
+            raise InputError("found no program 'ssh'", "the system's OpenSSH client") from None
+        late = threading.Event()
+
+        def stop() -> None:
+            late.set()
+            process.kill()
+
+        timer = threading.Timer(seconds, stop)
+        timer.start()
+        try:
+            assert process.stdout is not None
+            data = process.stdout.read(TOTAL_MOST + 1)
+            if len(data) > TOTAL_MOST:
+                process.kill()
+            code = process.wait()
+        finally:
+            timer.cancel()
+            process.kill()
+        if late.is_set():
+            raise InputError(f"gave no capture within {seconds:g} s")
+        if len(data) > TOTAL_MOST:
+            raise InputError(
+                f"sent more than {TOTAL_MOST >> 20} MiB", "a capture, which is smaller"
+            )
+        if code:
+            raise InputError(_reason(said) or f"ended with exit code {code}")
+        return _unpacked(data, system)
+
+
+def _command(system: str) -> str:
+    if system != "windows":
+        return "sh"
+    told = base64.b64encode(_BOOTSTRAP.encode("utf-16-le")).decode()
+    return f"powershell -NoProfile -NonInteractive -EncodedCommand {told}"
+
+
+def _reason(said: IO[bytes]) -> str:
+    """The last line of what went to the error output."""
+    size = said.seek(0, 2)
+    said.seek(max(size - _MESSAGE_MOST, 0))
+    lines = said.read().decode("utf-8", "replace").splitlines()
+    lines = [printable(line).strip() for line in lines if line.strip()]
+    return lines[-1].removeprefix("ssh: ") if lines else ""
+
+
+def _unpacked(data: bytes, system: str) -> bytes:
+    """The archive, whole. Raises InputError."""
+    if system == "windows":
+        try:
+            data = base64.b64decode(b"".join(data.split()), validate=True)
+        except binascii.Error:
+            raise InputError("sent no capture", "the kit's output") from None
+    if not data:
+        raise InputError("sent nothing", "a capture")
+    if data[:4] != b"PK\3\4" and not data.endswith(_TAR_END):
+        raise InputError("sent a capture that breaks off", "a whole one")
+    return data
