@@ -15,7 +15,7 @@ from tallcheck.core.fleet.models import with_models
 from tallcheck.core.machine.known import known
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_file import read_fleet
-from tallcheck.files.fleet_headings import parse_headings
+from tallcheck.files.fleet_headings import parse_heading
 from tallcheck.files.sheets import machine_json
 from tallcheck.files.table import models_list
 from tests.helpers import DEMO, DEMO_MACHINES, GIB, run
@@ -28,7 +28,7 @@ def read(tmp_path: Path, text: str | bytes, *columns: str, name: str = "f.csv") 
     """A fleet from the text of a file."""
     path = tmp_path / name
     path.write_bytes(text.encode() if isinstance(text, str) else text)
-    return read_fleet(str(path), parse_headings(list(columns)), True)
+    return read_fleet(str(path), dict(map(parse_heading, columns)), True)
 
 
 def faults(found: FleetFile) -> list[tuple[str, str, list[int]]]:
@@ -156,7 +156,7 @@ def test_files_that_cannot_be_used(
         assert len(read(tmp_path, text).fleet) == 0
     words = [word for one in columns for word in ("--columns", one)]
     ran = run("fleet", str(tmp_path / "f.csv"), "merrow@10", *words)
-    assert ran.code == 3
+    assert ran.code == (2 if "memroy" in str(columns) else 3)
     assert said in ran.err
     assert "Traceback" not in ran.err
 
@@ -341,11 +341,11 @@ def test_quiet_text_and_wrong_usage(tmp_path: Path) -> None:
         assert part in " ".join(shown.out.split())
     assert run("fleet", path, "merrow@10", "--save", "x.doc").code == 2
     for words, said in (
-        (["--price", "setting=3"], "KIND=AMOUNT"), (["--price", "hour=x"], "--price hour"),
+        (["--price", "setting=3"], "KIND=AMOUNT"), (["--price", "hour=x"], "--price"),
         (["--budget", "lots"], "--budget"), (["--on", "soon"], "--on"),
     ):  # fmt: skip
         ran = run("fleet", path, "merrow@10", *words)
-        assert ran.code == 3
+        assert ran.code == 2
         assert said in ran.err
     empty = run("fleet", str(tmp_path), "merrow@10")
     assert empty.code == 3

@@ -445,8 +445,8 @@ def test_a_recording_stops_cleanly_when_asked(tmp_path: Path, number: int) -> No
     [
         ("a,b\n1,2\n", [], 3, "columns"),
         (f"# machine: another\n{HEADER}\n", [], 3, "another"),
-        ("", ["--every", "0s"], 3, "--every"),
-        ("", ["--for", "soon"], 3, "--for"),
+        ("", ["--every", "0s"], 2, "--every"),
+        ("", ["--for", "soon"], 2, "--for"),
     ],
 )
 def test_a_log_of_another_machine_is_not_appended_to(

@@ -1,6 +1,7 @@
 """Hold a machine against what a system or programs ask for: the rows and the decision."""
 
 import argparse
+import datetime
 import os
 import sys
 
@@ -9,12 +10,18 @@ from tallcheck.cli.inputs import (
     day_of,
     installed_here,
     machine_of,
-    needs_of,
     parts_of,
     usage_of,
     wrong_usage,
 )
-from tallcheck.cli.options import add_have, add_machine, add_need, add_needs_path, add_parts
+from tallcheck.cli.options import (
+    add_have,
+    add_machine,
+    add_need,
+    add_needs_path,
+    add_parts,
+    value,
+)
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.values.errors import InputError
@@ -43,7 +50,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
     add_parts(parser)
     parser.add_argument("--why", metavar="KEY", help="explain one row, from reading to fix")
-    parser.add_argument("--on", metavar="DATE", help="judge support and age on this day")
+    parser.add_argument(
+        "--on", metavar="DATE", type=value(day_of), help="judge support and age on this day"
+    )
     add_needs_path(parser)
     parser.add_argument(
         "--format", choices=("text", "json", "markdown", "csv", "note"), default="text"
@@ -57,11 +66,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     """Check, print, save, and return the exit code of the answer."""
     if not args.needs and not args.need and not args.at_least:
-        raise InputError(
-            "found nothing to hold the machine against", "NEEDS, --need KEY=VALUE or --at-least OLD"
+        raise wrong_usage(
+            "found nothing to hold the machine against; expected NEEDS, --need KEY=VALUE or "
+            "--at-least OLD"
         )
     if [args.machine, *args.needs, args.at_least].count("-") > 1:
-        raise InputError("found '-' twice", "standard input for one file only")
+        raise wrong_usage("found '-' twice; expected standard input for one file only")
     formats = [_format_of(path) for path in args.save]
     if args.save:
         from tallcheck.files.output import hold_writable
@@ -97,7 +107,7 @@ def _format_of(path: str) -> str:
 
 def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
     """The check of each release that was not chosen away, newest first; and the samples used."""
-    instead = tuple(needs_of(text) for text in args.need)
+    instead = tuple(args.need)
     machine = machine_of(args.machine, args.have)
     wanted = [Wanted(word, args.needs_path) for word in args.needs]
     several = [one for one in wanted if len(one.releases) > 1]
@@ -123,7 +133,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         )  # fmt: skip
         task = Task(
             against, args.level, instead, besides, installed_here(machine, args.needs_path),
-            usage, parts, day_of(args.on),
+            usage, parts, args.on or datetime.date.today(),
         )  # fmt: skip
         results.append(check(machine, task))
     return results, [one.sheet.title for one in wanted if one.sample]

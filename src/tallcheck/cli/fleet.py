@@ -1,6 +1,7 @@
 """The decision for each of many machines, what it costs, and what to order."""
 
 import argparse
+import datetime
 import os
 import sys
 from collections.abc import Callable
@@ -10,9 +11,7 @@ from tallcheck.cli.inputs import (
     Wanted,
     day_of,
     installed_here,
-    needs_of,
     parts_of,
-    told_by,
     wrong_usage,
 )
 from tallcheck.cli.options import (
@@ -21,6 +20,7 @@ from tallcheck.cli.options import (
     add_need,
     add_needs_path,
     add_parts,
+    value,
 )
 from tallcheck.cli.progress import progress
 from tallcheck.core.decide.asked import Chosen
@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from tallcheck.core.fleet.money import Prices
     from tallcheck.core.jobs.fleet_check import FleetCheck, FleetTask
     from tallcheck.core.machine.sheet import Machine
+    from tallcheck.files.fleet_headings import Theirs
 
 EXAMPLE = """  tallcheck fleet fleet/garden.csv merrow@10
   tallcheck fleet fleet/garden.csv merrow@10 --models parts/garden.models.csv \\
@@ -60,20 +61,26 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument(
         "--columns", action="append", default=[], metavar="KEY=THEIRS[:UNIT]",
+        type=value(_heading),
         help="another's heading for a reading, and the unit of plain numbers",
     )  # fmt: skip
     add_parts(parser)
     add_models(parser)
     parser.add_argument(
-        "--price", action="append", default=[], metavar="KIND=AMOUNT",
+        "--price", action="append", default=[], metavar="KIND=AMOUNT", type=value(_price),
         help="of machine, processor, graphics, system, storage, part, hour (work), or memory "
              "where no list prices it",
     )  # fmt: skip
-    parser.add_argument("--budget", metavar="AMOUNT", help="which machines to do with this much")
+    parser.add_argument(
+        "--budget", metavar="AMOUNT", type=value(parse_money),
+        help="which machines to do with this much",
+    )  # fmt: skip
     parser.add_argument(
         "--what-if", action="store_true", help="ready machines by memory total and release"
     )
-    parser.add_argument("--on", metavar="DATE", help="count the months of support from this day")
+    parser.add_argument(
+        "--on", metavar="DATE", type=value(day_of), help="count the months of support from this day"
+    )
     add_needs_path(parser)
     parser.add_argument("--format", choices=("text", "json"), default="text")
     parser.add_argument(
@@ -112,17 +119,21 @@ def run(args: argparse.Namespace) -> int:
     return 0
 
 
+def _heading(text: str) -> "tuple[str, Theirs]":
+    from tallcheck.files.fleet_headings import parse_heading
+
+    return parse_heading(text)
+
+
 def _read(args: argparse.Namespace) -> "FleetFile":
     """The fleet, filled from the models list and by the naming rules, doubts found."""
     from tallcheck.core.fleet.columns import find_doubts
     from tallcheck.files.fleet_file import read_fleet
-    from tallcheck.files.fleet_headings import parse_headings
 
     keep = any(path.lower().endswith((*_TABLES, ".md", ".html")) for path in args.save)
     file = read_fleet(
-        args.machines, parse_headings(args.columns), keep or bool(args.have), _captured, args.sheet
+        args.machines, dict(args.columns), keep or bool(args.have), _captured, args.sheet
     )
-    told = told_by(args.have)
     if not len(file.fleet):
         where, why = (file.unreadable or [(0, "")])[0]
         left = f"; line {where}: {why}" if why and file.by_line else ""
@@ -134,10 +145,10 @@ def _read(args: argparse.Namespace) -> "FleetFile":
 
         count = with_models(fleet, models_list(args.models))
         file.remarks.append(f"{count} of {len(fleet)} machines are on the models list")
-    if told:
+    if args.have:
         from tallcheck.core.fleet.told import with_told
 
-        file.fleet = fleet = with_told(fleet, told, "--have")
+        file.fleet = fleet = with_told(fleet, args.have, "--have")
     if fleet.sheets is None:
         fleet.doubts = fleet.doubts | find_doubts(fleet)
     return file
@@ -164,18 +175,12 @@ def _task(args: argparse.Namespace) -> "FleetTask":
                 Chosen(one.sheet, release) if one is several and release is not None
                 else one.newest() for one in wanted
             ))  # fmt: skip
-    budget = None
-    if args.budget is not None:
-        try:
-            budget = parse_money(args.budget)
-        except InputError as error:
-            raise error.at("--budget") from None
     parts = parts_of(args.parts)
     return FleetTask(
-        against, args.level, tuple(needs_of(text) for text in args.need),
+        against, args.level, tuple(args.need),
         _installed(args.needs_path), parts,
-        _prices(args.price, parts.currency if parts else ""), budget, day_of(args.on),
-        tuple(releases),
+        _prices(args.price, parts.currency if parts else ""), args.budget,
+        args.on or datetime.date.today(), tuple(releases),
     )  # fmt: skip
 
 
@@ -192,25 +197,25 @@ def _installed(folders: list[str]) -> "Callable[[Machine], tuple[Chosen, ...]]":
     return installed
 
 
-def _prices(texts: list[str], currency: str) -> "Prices":
+def _price(text: str) -> tuple[str, int]:
+    """A kind and its price in hundredths. Raises InputError."""
+    from tallcheck.core.fleet.work import PRICED
+
+    kind, equals, amount = text.partition("=")
+    if not equals or kind not in (*PRICED, "hour"):
+        raise InputError(
+            f'found "{text}"', "KIND=AMOUNT with one of " + ", ".join((*PRICED, "hour"))
+        )
+    return kind, parse_money(amount)
+
+
+def _prices(told: list[tuple[str, int]], currency: str) -> "Prices":
     """The prices of the settings, and over them those of the command line."""
     from tallcheck.core.fleet.money import Prices
-    from tallcheck.core.fleet.work import PRICED
     from tallcheck.files.config import settings
 
     kept = settings()
-    kinds = dict(kept.prices_in_hundredths())
-    for text in texts:
-        kind, equals, amount = text.partition("=")
-        if not equals or kind not in (*PRICED, "hour"):
-            raise InputError(
-                f'found "{text}"', "KIND=AMOUNT with one of " + ", ".join((*PRICED, "hour")),
-                "--price",
-            )  # fmt: skip
-        try:
-            kinds[kind] = parse_money(amount)
-        except InputError as error:
-            raise error.at(f"--price {kind}") from None
+    kinds = {**kept.prices_in_hundredths(), **dict(told)}
     hour = kinds.pop("hour", None)
     if currency and kept.currency and currency != kept.currency:
         raise InputError(

@@ -3,6 +3,8 @@
 import argparse
 import sys
 
+from tallcheck.cli.options import value
+from tallcheck.core.values.quantities import parse_duration
 from tallcheck.files.kit import SCRIPTS
 from tallcheck.files.sheets import machine_json
 
@@ -31,8 +33,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--system", choices=tuple(SCRIPTS), default="linux", help="of the hosts; default: linux"
     )
     parser.add_argument(
-        "--within", default="60s", metavar="TIME", help="give a host up after this; default: 60s"
-    )
+        "--within", default="60s", metavar="TIME", type=value(parse_duration),
+        help="give a host up after this; default: 60s",
+    )  # fmt: skip
     parser.add_argument("--again", action="store_true", help="hosts whose sheet is there, too")
 
 

@@ -10,7 +10,6 @@ from tallcheck.cli.inputs import wrong_usage
 from tallcheck.cli.progress import progress
 from tallcheck.core.machine.sheet import SHEET_ENDING
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.quantities import parse_duration
 from tallcheck.core.values.text import printable
 from tallcheck.files.inputs import read, text
 from tallcheck.files.kit import script_path
@@ -28,7 +27,6 @@ def gather_hosts(args: argparse.Namespace) -> int:
     if args.tree or args.name:
         raise wrong_usage("--from and --name are of one machine, and --ssh and --hosts of several")
     hosts = _hosts(args)
-    seconds = parse_duration(args.within)
     with open(script_path(args.system), "rb") as file:
         script = file.read()
     try:
@@ -40,7 +38,7 @@ def gather_hosts(args: argparse.Namespace) -> int:
     failed: dict[str, str] = {}
     with progress(args, len(missing)) as step, ThreadPoolExecutor(_AT_ONCE) as pool:
         running = {
-            pool.submit(_gather, host, script, args.system, seconds, paths[host]): host
+            pool.submit(_gather, host, script, args.system, args.within, paths[host]): host
             for host in missing
         }
         for done in as_completed(running):

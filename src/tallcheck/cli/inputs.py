@@ -10,7 +10,6 @@ from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import installed_programs, newest_first
 from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.needs.keys import KEYS, key_called
@@ -30,7 +29,7 @@ if TYPE_CHECKING:
     from tallcheck.core.usage.summary import Usage
 
 
-def machine_of(word: str, told: list[str]) -> Machine:
+def machine_of(word: str, told: list[Told]) -> Machine:
     """The machine a MACHINE word names, with what was told by ``--have``. Raises InputError."""
     if word == "here" and not os.path.exists(word):
         from tallcheck.gather import gather_here
@@ -42,15 +41,7 @@ def machine_of(word: str, told: list[str]) -> Machine:
         machine = gather_from(word)
     else:
         machine = read_machine(word)
-    return tell_all(machine, told_by(told), "--have")
-
-
-def told_by(texts: list[str]) -> list[Told]:
-    """What ``--have`` tells. Raises InputError."""
-    try:
-        return [one for text in texts for one in parse_told(text)]
-    except InputError as error:
-        raise error.at("--have") from None
+    return tell_all(machine, told, "--have")
 
 
 def needs_of(text: str) -> Need:
@@ -60,16 +51,16 @@ def needs_of(text: str) -> Need:
     key, equals, value = text.partition("=")
     key = key_called(key.strip())
     if not equals:
-        raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB", "--need")
+        raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
     if key not in KEYS:
         raise InputError(
             f"found the unknown key '{key}'{nearest(key, list(KEYS))}",
-            "a key of a needs sheet", "--need",
+            "a key of a needs sheet",
         )  # fmt: skip
     try:
         return Need(key, parse_test(key, _listed(key, value)))
     except InputError as error:
-        raise error.at(f"--need {key}") from None
+        raise error.at(key) from None
 
 
 def _listed(key: str, value: str) -> object:
@@ -96,7 +87,7 @@ def parts_of(path: str | None) -> "PartsList | None":
     return found
 
 
-def usage_of(path: str | None, machine: Machine, told: list[str]) -> "Usage | None":
+def usage_of(path: str | None, machine: Machine, told: list[Told]) -> "Usage | None":
     """What the usage log that ``--usage`` names says, if any. Raises InputError.
 
     A log of another machine is refused; memory that ``--have`` tells is no other machine.
@@ -127,14 +118,12 @@ def hold_log(path: str, name: str | None, total: int | None, machine: Machine) -
         )  # fmt: skip
 
 
-def day_of(text: str | None) -> datetime.date:
-    """The day that ``--on`` names, or today. Raises InputError."""
-    if text is None:
-        return datetime.date.today()
+def day_of(text: str) -> datetime.date:
+    """The day that ``--on`` names. Raises InputError."""
     try:
         return datetime.date.fromisoformat(text)
     except ValueError:
-        raise InputError(f'found "{text}"', "a date such as 2026-11-24", "--on") from None
+        raise InputError(f'found "{text}"', "a date such as 2026-11-24") from None
 
 
 def wrong_usage(text: str) -> SystemExit:

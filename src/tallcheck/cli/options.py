@@ -1,10 +1,26 @@
 """Parsing of a command's words: options and positionals in any order, no abbreviations."""
 
 import argparse
+from collections.abc import Callable
 from types import ModuleType
+from typing import TypeVar
 
-from tallcheck.core.values.errors import nearest
+from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.text import printable
+
+_Value = TypeVar("_Value")
+
+
+def value(read: Callable[[str], _Value]) -> Callable[[str], _Value]:
+    """What reads an option's value: one that does not read is wrong usage, with the usage line."""
+
+    def reader(text: str) -> _Value:
+        try:
+            return read(text)
+        except InputError as error:
+            raise argparse.ArgumentTypeError(printable(str(error))) from None
+
+    return reader
 
 
 def parse(command: str, module: ModuleType, words: list[str]) -> argparse.Namespace:
@@ -36,8 +52,10 @@ def parser_for(command: str, module: ModuleType) -> argparse.ArgumentParser:
 
 def add_have(parser: argparse.ArgumentParser) -> None:
     """What is told."""
+    from tallcheck.core.machine.said import parse_told
+
     parser.add_argument(
-        "--have", action="append", default=[], metavar="KEY=VALUE",
+        "--have", action="extend", default=[], metavar="KEY=VALUE", type=value(parse_told),
         help="tell or replace a reading: also answers 'what if'",
     )  # fmt: skip
 
@@ -52,10 +70,11 @@ def add_needs_path(parser: argparse.ArgumentParser) -> None:
 
 def add_need(parser: argparse.ArgumentParser) -> None:
     """Needs told on the command line, and the level of those in sheets."""
+    from tallcheck.cli.inputs import needs_of
     from tallcheck.core.jobs.check import STRENGTHS
 
     parser.add_argument(
-        "--need", action="append", default=[], metavar="KEY=VALUE",
+        "--need", action="append", default=[], metavar="KEY=VALUE", type=value(needs_of),
         help="ask for this, in place of what the sheets ask",
     )  # fmt: skip
     parser.add_argument("--level", choices=STRENGTHS, default="minimum", help="default: minimum")

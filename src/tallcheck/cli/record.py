@@ -8,6 +8,7 @@ from types import FrameType
 
 from msgspec import structs
 
+from tallcheck.cli.options import value
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_duration, format_memory, parse_duration
 from tallcheck.core.values.text import printable
@@ -19,11 +20,19 @@ EXAMPLE = """  tallcheck record -o here.usage.csv --every 5s --for 8h
   tallcheck record -o here.usage.csv --for 8h --programs 5"""
 
 
+_STEP_LEAST = 0.1
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument("-o", dest="output", metavar="LOG", required=True, help="the usage log")
-    parser.add_argument("--every", default="5s", metavar="5s", help="time between samples")
-    parser.add_argument("--for", dest="length", default="8h", metavar="8h", help="how long")
+    parser.add_argument(
+        "--every", default="5s", metavar="5s", type=value(_step), help="time between samples"
+    )
+    parser.add_argument(
+        "--for", dest="length", default="8h", metavar="8h", type=value(parse_duration),
+        help="how long",
+    )  # fmt: skip
     parser.add_argument(
         "--programs", type=int, default=0, metavar="N",
         help="also note the N programs that hold most memory, by name",
@@ -50,10 +59,7 @@ class _Stop:
 
 def run(args: argparse.Namespace) -> int:
     """Record until the time is over or somebody stops it."""
-    every = _duration(args.every, "--every")
-    length = _duration(args.length, "--for")
-    if every < 0.1:
-        raise InputError(f"found {every} s", "0.1 s or more", "--every")
+    every, length = args.every, args.length
     meter, name = _meter(args.programs)
     if meter.levels() is None:
         raise InputError("found nothing that tells memory in use", "Linux, Windows or macOS")
@@ -75,11 +81,12 @@ def run(args: argparse.Namespace) -> int:
     return 0
 
 
-def _duration(text: str, option: str) -> float:
-    try:
-        return parse_duration(text)
-    except InputError as error:
-        raise error.at(option) from None
+def _step(text: str) -> float:
+    """The time between samples in seconds. Raises InputError."""
+    every = parse_duration(text)
+    if every < _STEP_LEAST:
+        raise InputError(f"found {every} s", f"{_STEP_LEAST} s or more")
+    return every
 
 
 def _meter(programs: int) -> tuple[Meter, str]:

@@ -3,8 +3,8 @@
 import argparse
 import sys
 
-from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of, wrong_usage
-from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts
+from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of
+from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts, value
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.upgrade.board import Why
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_upgrade
@@ -20,6 +20,9 @@ EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB
   tallcheck upgrade machines/potting-02.machine.json --for merrow@10 \\
     --parts parts/garden.parts.csv"""
 
+MOST = "most"
+"""What stands for the most that a machine can take."""
+
 EXIT_CODES = {IMPOSSIBLE: 13, UNKNOWN: 14}
 
 
@@ -27,7 +30,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     add_machine(parser)
     wanted = parser.add_mutually_exclusive_group(required=True)
-    wanted.add_argument("--to", metavar="SIZE", help="the total to reach; 'most': all it can take")
+    wanted.add_argument(
+        "--to", metavar="SIZE", type=value(_target),
+        help="the total to reach; 'most': all it can take",
+    )  # fmt: skip
     wanted.add_argument(
         "--for", dest="needs", action="append", metavar="NEEDS",
         help="reach what these needs ask for",
@@ -60,7 +66,7 @@ def run(args: argparse.Namespace) -> int:
         found, text, more = _for_needs(result)
         remarks += more
     else:
-        found = plan_upgrade(machine, _target(args.to), parts)
+        found = plan_upgrade(machine, args.to if args.to != MOST else None, parts)
         text = plan_sentence(found)
     _print(found, text, remarks, args)
     return EXIT_CODES.get(found.answer, 0)
@@ -70,15 +76,13 @@ def _lower(text: str) -> str:
     return text[:1].lower() + text[1:]
 
 
-def _target(text: str) -> int | None:
-    if text == "most":
-        return None
-    try:
-        return parse_memory(text)
-    except InputError as error:
-        if text.replace(" ", "").isalpha():
-            raise wrong_usage(f"--to {text}: expected a size, such as 16GB, or 'most'") from None
-        raise error.at("--to") from None
+def _target(text: str) -> int | str:
+    """A size in bytes, or all that the machine can take. Raises InputError."""
+    if text == MOST:
+        return text
+    if text.replace(" ", "").isalpha():
+        raise InputError(f'found "{text}"', "a size, such as 16GB, or 'most'")
+    return parse_memory(text)
 
 
 def _for_needs(result: Check) -> tuple[Upgrade, str, list[str]]:

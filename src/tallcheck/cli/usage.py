@@ -4,6 +4,8 @@ import argparse
 import sys
 
 from tallcheck.cli.inputs import wrong_usage
+from tallcheck.cli.options import value
+from tallcheck.core.values.quantities import parse_share
 from tallcheck.files.config import settings
 
 EXAMPLE = """  tallcheck usage usage/swapping.usage.csv
@@ -19,21 +21,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--columns", action="append", default=[], metavar="NAME=THEIRS[:UNIT],…",
         help="headings of another's log",
     )  # fmt: skip
-    parser.add_argument("--tight", metavar="80%%", help="share called tight")
-    parser.add_argument("--full", metavar="90%%", help="share called full")
+    share = value(parse_share)
+    parser.add_argument("--tight", metavar="SHARE", type=share, help="called tight; as 80%%")
+    parser.add_argument("--full", metavar="SHARE", type=share, help="called full; as 90%%")
     parser.add_argument("--format", choices=("text", "json"), default="text")
-
-
-def _share(value: str | None, option: str, kept: float) -> float:
-    from tallcheck.core.values.errors import InputError
-    from tallcheck.core.values.quantities import parse_share
-
-    if value is None:
-        return kept
-    try:
-        return parse_share(value)
-    except InputError as error:
-        raise error.at(option) from None
 
 
 def run(args: argparse.Namespace) -> int:
@@ -41,8 +32,8 @@ def run(args: argparse.Namespace) -> int:
     if args.plot and not args.plot.lower().endswith((".png", ".svg")):
         raise wrong_usage(f"--plot {args.plot}: the ending must be .png or .svg")
     kept = settings()
-    tight = _share(args.tight, "--tight", kept.tight)
-    full = _share(args.full, "--full", kept.full)
+    tight = kept.tight if args.tight is None else args.tight
+    full = kept.full if args.full is None else args.full
     from tallcheck.core.usage.finding import judge
     from tallcheck.files.usage_log import parse_columns, read_log
 

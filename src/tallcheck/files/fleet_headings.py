@@ -18,25 +18,18 @@ class Theirs(Struct, frozen=True):
     unit: str = ""
 
 
-def parse_headings(texts: list[str]) -> dict[str, Theirs]:
+def parse_heading(text: str) -> tuple[str, Theirs]:
     """``name=theirs`` or ``memory=theirs:GB`` by dotted key. Raises InputError."""
-    found: dict[str, Theirs] = {}
-    for part in texts:
-        ours, equals, theirs = part.partition("=")
-        if not equals or not theirs:
-            raise InputError(f"found '{part}'", "KEY=THEIRS or KEY=THEIRS:UNIT", "--columns")
-        key = ours.strip()
-        try:
-            key = key if key == "name" else resolve_key(key)
-        except InputError as error:
-            raise error.at("--columns") from None
-        heading, colon, unit = theirs.rpartition(":")
-        known = CLOCK_UNITS if key != "name" and kind_of(key) == "clock" else UNITS
-        if colon and unit.upper() in known:
-            found[key] = Theirs(heading.strip(), unit.upper())
-        else:
-            found[key] = Theirs(theirs.strip())
-    return found
+    ours, equals, theirs = text.partition("=")
+    if not equals or not theirs:
+        raise InputError(f"found '{text}'", "KEY=THEIRS or KEY=THEIRS:UNIT")
+    key = ours.strip()
+    key = key if key == "name" else resolve_key(key)
+    heading, colon, unit = theirs.rpartition(":")
+    known = CLOCK_UNITS if key != "name" and kind_of(key) == "clock" else UNITS
+    if colon and unit.upper() in known:
+        return key, Theirs(heading.strip(), unit.upper())
+    return key, Theirs(theirs.strip())
 
 
 def is_text(key: str) -> bool:
