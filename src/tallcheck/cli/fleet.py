@@ -23,6 +23,7 @@ from tallcheck.cli.options import (
     value,
 )
 from tallcheck.cli.progress import progress
+from tallcheck.cli.streams import muted
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import hold_level
 from tallcheck.core.values.errors import InputError
@@ -108,10 +109,13 @@ def run(args: argparse.Namespace) -> int:
         from tallcheck.core.words.fleet import fleet_sentence
 
         if args.quiet and not args.save:
-            print(printable(fleet_sentence(counts_only(file.fleet, task))))
+            with muted():
+                counts = counts_only(file.fleet, task)
+            print(printable(fleet_sentence(counts)))
             return 0
         every = any(path.lower().endswith((*_TABLES, ".md")) for path in args.save)
-        found = check_fleet(file.fleet, task, step, every or args.verbose)
+        with muted():
+            found = check_fleet(file.fleet, task, step, every or args.verbose)
         for path in args.save:
             step(f"writing {path}")
             _save(path, found, file)

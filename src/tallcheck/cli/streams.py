@@ -3,6 +3,8 @@
 import io
 import os
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 
 def open_up() -> None:
@@ -21,3 +23,21 @@ def open_up() -> None:
             out.reconfigure(encoding="utf-8", errors="replace", newline="\n")
     if isinstance(sys.stdin, io.TextIOWrapper) and not asked and not sys.stdin.isatty():
         sys.stdin.reconfigure(encoding="utf-8-sig", errors="replace")
+
+
+@contextmanager
+def muted() -> Iterator[None]:
+    """Nothing reaches the standard output meanwhile: the solver's library prints there at times."""
+    try:
+        kept = os.dup(1)
+    except OSError:  # it is closed
+        yield
+        return
+    sys.stdout.flush()
+    try:
+        with open(os.devnull, "wb") as nowhere:
+            os.dup2(nowhere.fileno(), 1)
+            yield
+    finally:
+        os.dup2(kept, 1)
+        os.close(kept)
