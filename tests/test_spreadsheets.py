@@ -10,7 +10,8 @@ from typing import Any
 
 import pytest
 
-from tallcheck.files.demo_fleet import demo_fleet
+from tallcheck.files.demo_fleet import demo_fleet, office_fleet
+from tallcheck.files.fleet_headings import key_of, recognised, with_unit
 from tallcheck.files.spreadsheet import spreadsheet, workbook
 from tests.helpers import DEMO, run
 
@@ -185,6 +186,47 @@ def test_a_saved_result_read_back_gives_the_same_answers(
         assert one[key] == other[key], key
     if ending == "csv":
         assert Path(first).read_bytes() == Path(second).read_bytes()
+
+
+def test_an_office_list_is_the_same_fleet(tmp_path: Path, garden: str) -> None:
+    office = tmp_path / "office.csv"
+    office.write_bytes(office_fleet())
+    words = ("merrow@10", "--parts", f"{DEMO}/parts/garden.parts.csv",
+             "--models", f"{DEMO}/parts/garden.models.csv", "--format", "json")  # fmt: skip
+    one = json.loads(run("fleet", garden, *words).out)
+    other = json.loads(run("fleet", str(office), *words).out)
+    for key in ("answers", "costs", "order", "work", "curve", "deadlines", "find_out"):
+        assert one[key] == other[key], key
+
+
+@pytest.mark.parametrize(
+    ("heading", "key", "unit"),
+    [
+        ("RAM (GB)", "memory.installed", "GB"), ("Memory_MB", "memory.installed", "MB"),
+        ("ram in gb", "memory.installed", "GB"), ("Disk [GB]", "storage.drive", "GB"),
+        ("Free GB", "storage.free", "GB"), ("CPU (GHz)", "processor.clock", "GHZ"),
+        ("Base speed MHz", "processor.clock", "MHZ"), ("CPU", "processor.name", ""),
+        ("Operating System", "system.os", ""), ("Vendor", "system.maker", ""),
+        ("Host", "name", ""), ("DISK", "storage.drive", ""), ("System type", "system type", ""),
+        ("Department", None, ""), ("GB", None, ""), ("Club", None, ""),
+    ],
+)  # fmt: skip
+def test_usual_headings(heading: str, key: str | None, unit: str) -> None:
+    assert (key_of(heading, {}) or recognised([heading], {}).get(heading)) == key
+    assert with_unit(heading)[1] == unit
+
+
+def test_sizes_under_a_heading_with_their_unit(tmp_path: Path) -> None:
+    rows = [["Host", "RAM (GB)", "System type"],
+            ["a", "8", "64-bit operating system, x64-based processor"],
+            ["b", "8,0", "32-bit operating system, x64-based processor"],
+            ["c", "", ""]]  # fmt: skip
+    done = run("fleet", as_csv(tmp_path / "a.csv", rows), "--need", "memory=8GB", "--need",
+               "os_bits=64", "--format", "json")  # fmt: skip
+    assert json.loads(done.out)["answers"] == {
+        "ready": 1, "memory-alone": 0, "memory-plus": 0, "not-memory": 1, "replace": 0,
+        "undecided": 1,
+    }  # fmt: skip
 
 
 def test_what_is_told_of_all_is_told_of_each(garden: str) -> None:

@@ -93,7 +93,7 @@ def _say(text: str) -> None:
 
 def _write_data(folder: str) -> int:
     """Copy the demo data; a file that differs is somebody's work, and is never overwritten."""
-    from tallcheck.files.demo_fleet import demo_fleet
+    from tallcheck.files.demo_fleet import demo_fleet, office_fleet
     from tallcheck.files.demo_usage import LOGS, demo_log
     from tallcheck.files.output import OutputError, write
 
@@ -105,6 +105,7 @@ def _write_data(folder: str) -> int:
                 with open(path, "rb") as file:
                     wanted[os.path.join(folder, os.path.relpath(path, _SOURCE))] = file.read()
     wanted[os.path.join(folder, "fleet", "garden.csv")] = demo_fleet()
+    wanted[os.path.join(folder, "fleet", "office.csv")] = office_fleet()
     for name in LOGS:
         wanted[os.path.join(folder, "usage", f"{name}.usage.csv")] = demo_log(name)
     for path, data in wanted.items():

@@ -8,7 +8,7 @@ from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Floats, Words
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
-from tallcheck.core.machine.said import read_said
+from tallcheck.core.machine.said import SYSTEM_TYPE, read_said
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import unguarded
 
@@ -27,7 +27,7 @@ class Column:
     ) -> None:  # fmt: skip
         self.key, self.heading, self.unit = key, heading, unit
         self.faults, self.remarks, self.path = faults, remarks, path
-        self.kind = kind_of(key)
+        self.kind = "text" if key == SYSTEM_TYPE else kind_of(key)
 
     def read(self, column: Any) -> tuple[dict[str, Floats], dict[str, Words]]:
         """Every reading that the column's cells tell: its own, and what else they say."""
@@ -38,7 +38,9 @@ class Column:
         if pa.types.is_null(column.type):
             return self._nothing(len(column))
         codes, distinct = _coded(column)
-        told: dict[str, list[Any]] = {self.key: [None] * len(distinct)}
+        told: dict[str, list[Any]] = {}
+        if self.key != SYSTEM_TYPE:  # which has no reading of its own
+            told[self.key] = [None] * len(distinct)
         for at, text in enumerate(distinct):
             try:
                 found = self._told(text)
@@ -58,6 +60,8 @@ class Column:
         return numbers, words
 
     def _nothing(self, size: int) -> tuple[dict[str, Floats], dict[str, Words]]:
+        if self.key == SYSTEM_TYPE:
+            return {}, {}
         if is_number(self.key):
             return {self.key: np.full(size, np.nan)}, {}
         return {}, {self.key: Words(np.full(size, -1, dtype=np.int32), [])}

@@ -1,8 +1,11 @@
 """Which reading stands under which heading of somebody's list."""
 
+import re
+
 from msgspec import Struct
 
 from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
+from tallcheck.core.machine.said import SYSTEM_TYPE
 from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
@@ -34,7 +37,7 @@ def parse_heading(text: str) -> tuple[str, Theirs]:
 
 def is_text(key: str) -> bool:
     """Whether a reading is of words, so that ``9`` stays a word and is no number."""
-    return key == "name" or kind_of(key) in _TEXT_KINDS
+    return key in ("name", SYSTEM_TYPE) or kind_of(key) in _TEXT_KINDS
 
 
 def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
@@ -42,7 +45,7 @@ def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
     for key, theirs in headings.items():
         if theirs.heading.lower() == name.lower():
             return key
-    word = name.strip().lower()
+    word = re.sub(r"[\s-]+", "_", name.strip().lower())
     key = "name" if word == "name" else (SHORT_NAMES | TRADE_WORDS).get(word, word)
     if key in headings:
         return None
@@ -58,6 +61,17 @@ _NAMES = frozenset({
 """Headings that people have over the machines' names."""
 
 
+_UNIT = re.compile(r"(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:b|(hz))[)\]]?", re.IGNORECASE)
+
+
+def with_unit(name: str) -> tuple[str, str]:
+    """A heading without the unit that stands at its end, and the unit: ``RAM (GB)``."""
+    match = _UNIT.fullmatch(name.strip())
+    if match is None:
+        return name, ""
+    return match[1], f"{match[2]}{match[3] or 'b'}".upper()
+
+
 def recognised(names: list[str], headings: dict[str, Theirs]) -> dict[str, str]:
     """For headings that the sheets do not have, the reading that the trade means by them.
 
@@ -70,9 +84,12 @@ def recognised(names: list[str], headings: dict[str, Theirs]) -> dict[str, str]:
     for name in names:
         if key_of(name, headings) is not None:
             continue
-        word = fold(name)
+        bare, unit = with_unit(name)
+        word = fold(bare)
         key = "name" if word in _NAMES else labels.get(word)
-        if key is not None and key not in taken and (key == "name" or key in keys()):
+        if key == "processor.name" and unit.endswith("HZ"):
+            key = "processor.clock"
+        if key is not None and key not in taken and (key in ("name", SYSTEM_TYPE) or key in keys()):
             taken.add(key)
             found[name] = key
     return found

@@ -11,10 +11,11 @@ from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import Fault, Fleet, FleetFile, Ints
 from tallcheck.core.machine.readings import SHORT_NAMES, keys, label_of
+from tallcheck.core.machine.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.text import FORMULA
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
-from tallcheck.files.fleet_headings import Theirs, key_of, recognised
+from tallcheck.files.fleet_headings import Theirs, key_of, recognised, with_unit
 from tallcheck.files.fleet_told import Told
 from tallcheck.files.inputs import shown
 
@@ -46,7 +47,7 @@ def from_table(
     for key, heading in by_key.items():
         if key == "name":
             continue
-        unit = headings[key].unit if key in headings else ""
+        unit = headings[key].unit if key in headings else with_unit(heading)[1]
         column = Column(key, heading, unit, faults, remarks, shown(path))
         more, texts = column.read(table[heading])
         told.add(key, heading, more, texts)
@@ -61,6 +62,8 @@ def from_table(
         remarks.append("found bytes that are not UTF-8: they are shown as \ufffd")
     return FleetFile(fleet, faults, rows.unreadable, remarks, whole, own=own)
 
+
+_LABELS = {"name": "the name", SYSTEM_TYPE: "bits and architecture"}
 
 RESULT_COLUMNS = (
     "answer", "limiting", "target_memory", "conditions", "find_out", "take_out", "put_in", "cost",
@@ -116,9 +119,9 @@ def _columns(
         if name not in SHORT_NAMES and name not in (*keys(), "name") and key not in headings
     }  # fmt: skip
     if known:
+        known = {name: known[name] for name in names if name in known}
         said = ", ".join(
-            f"'{name}' as {'the name' if key == 'name' else label_of(key)}"
-            for name, key in known.items()
+            f"'{name}' as {_LABELS.get(key) or label_of(key)}" for name, key in known.items()
         )
         remarks.append(f"headings recognised: {said}")
     if left:
