@@ -2,15 +2,11 @@
 
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.values.text import printable
-from tallcheck.core.words.sentence import headline, newest_that_runs, sentence
+from tallcheck.core.words.sentence import headline, newest_that_runs, sentence, wanted_text
 from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 
-ANSWER_STYLES = {
-    "ready": "good", "memory-alone": "good", "memory-plus": "open", "not-memory": "open",
-    "replace": "bad", "undecided": "open",
-}  # fmt: skip
 _STATUS_STYLES = {"met": "good", "short": "bad", "unknown": "open"}
 
 _SECTION_STYLES = {
@@ -26,8 +22,8 @@ def bar(ratio: float | None, status: str) -> str:
     """Have as a height against a mark at the need: ``█████···│   ``."""
     if status == "unknown":
         return "?".ljust(_MARK, "·") + "│".ljust(_BAR - _MARK)
-    if ratio is None:
-        ratio = 1.0 if status == "met" else 0.0
+    if ratio is None:  # a list, bits, yes or no: there is no height to draw
+        return " " * _BAR
     cells = int(min(ratio, 10) * _MARK)
     if status == "short" and ratio < 1:
         cells = min(cells, _MARK - 1)
@@ -55,7 +51,7 @@ def view_lines(results: list[Check], samples: list[str], page: Page, verbose: bo
 def check_lines(result: Check, samples: list[str], page: Page, verbose: bool) -> list[Line]:
     """The whole view of one check."""
     decision = result.verdict.decision
-    style = ANSWER_STYLES[decision.answer]
+    style = decision.answer
     lines: list[Line] = [[(headline(result), style)]]
     lines += wrap(sentence(result), page.width, style="strong")
     for title, texts in sections(result):
@@ -87,7 +83,7 @@ def section(title: str, texts: list[str], page: Page, style: str = "") -> list[L
 
 
 def _rows(result: Check, page: Page, verbose: bool) -> list[Line]:
-    names = " + ".join(one.label for one in result.against) or "what was asked for"
+    names = wanted_text(result)
     title = f"{printable(result.machine.name)} against {printable(names)}, {result.level}"
     lines: list[Line] = [[(title, "strong")]]
     return lines + _table(plain_rows(result), page, verbose, len(result.against) > 1)
@@ -100,34 +96,43 @@ def _table(
     several: bool,
     noted: frozenset[str] = frozenset(),
 ) -> list[Line]:
-    text_width = min((page.width - _KEY - _BAR - 12) // 2, 28)
-    head = f"  {'need':<{_KEY}}{'asked':<{text_width}}{'there':<{text_width}}"
-    head += f"{'│ = asked':>{_MARK + 9}}"
+    most = min((page.width - _KEY - _BAR - 12) // 2, 28)
+    asked = _width([row.need_text for row in rows], most)
+    there = _width([row.have_text for row in rows], most)
+    head = f"  {'what':<{_KEY}}{'asked':<{asked}}{'there':<{there}}"
+    if any(row.height is not None for row in rows):
+        head += f"{'│ = asked':>{_MARK + 9}}"
     lines: list[Line] = [[(head.rstrip(), "dim")]]
     for row in rows:
         style = _STATUS_STYLES[row.status]
         line: Line = [
             (f"  {cut(row.key, _KEY - 1):<{_KEY}}", ""),
-            (f"{cut(row.need_text, text_width - 1):<{text_width}}", ""),
-            (f"{cut(row.have_text, text_width - 1):<{text_width}}", ""),
-            (bar(row.ratio, row.status) + "  ", style),
+            (f"{cut(row.need_text, asked - 1):<{asked}}", ""),
+            (f"{cut(row.have_text, there - 1):<{there}}", ""),
+            (bar(row.height, row.status) + "  ", style),
             (row.status, style),
         ]
         lines.append(line)
-        lines += _under(row, page, verbose, several, text_width, row.note not in noted)
+        lines += _under(row, page, verbose, several, (asked, there), row.note not in noted)
     return lines
 
 
+def _width(texts: list[str], most: int) -> int:
+    """A column as wide as its texts, within bounds."""
+    return min(max(map(len, (*texts, "asked"))) + 2, most)
+
+
 def _under(
-    row: ShownRow, page: Page, verbose: bool, several: bool, width: int, noted: bool
+    row: ShownRow, page: Page, verbose: bool, several: bool, widths: tuple[int, int], noted: bool
 ) -> list[Line]:
     """What stands under a row: text that was cut, its fix, its note, and where it is from."""
     texts = []
-    if len(row.need_text) >= width:
+    asked, there = widths
+    if len(row.need_text) >= asked:
         texts.append(f"asked: {row.need_text}")
-    if len(row.have_text) >= width:
+    if len(row.have_text) >= there:
         texts.append(f"there: {row.have_text}")
-    if row.note and noted:
+    if row.note and noted and (verbose or row.status != "met"):
         texts.append(row.note)
     if row.status == "short":
         texts.append(f"fix: {row.fix_text}")
@@ -146,7 +151,7 @@ def _recommended(result: Check, page: Page, verbose: bool) -> list[Line]:
     answer = result.recommended.decision.answer
     line: Line = [
         ("Held against what is recommended: ", "strong"),
-        (answer, ANSWER_STYLES[answer]),
+        (answer, answer),
     ]
     lines: list[Line] = [[], line]
     rows = recommended_rows(result)
@@ -167,7 +172,7 @@ def releases_lines(results: list[Check], samples: list[str], page: Page) -> list
         lines.append(
             [
                 (f"  {printable(result.against[0].label):<{width}}", ""),
-                (f"{decision.answer:<14}", ANSWER_STYLES[decision.answer]),
+                (f"{decision.answer:<14}", decision.answer),
                 (f"{_support_ends(result):<14}", ""),
                 (cut(limit_text(result), page.width - width - 30), ""),
             ]

@@ -5,7 +5,7 @@ from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.text import printable
 from tallcheck.core.words.fleet import fleet_sentence, wanted_of
 from tallcheck.report import fleet_texts as t
-from tallcheck.report.check_view import ANSWER_STYLES, cut, section
+from tallcheck.report.check_view import cut, section
 from tallcheck.report.fleet_work import (
     budget_names,
     budget_text,
@@ -89,7 +89,7 @@ def _answers(found: FleetCheck, page: Page) -> list[Line]:
         cost = f"{row[3]:>24}" if found.costs is not None else ""
         line = f"  {row[0]:<13}{row[1]:>7} {row[2]:>5}  "
         lines.append([
-            (line, ""), (f"{bar:<{wide}}", ANSWER_STYLES[row[0]]), (cost, ""),
+            (line, ""), (f"{bar:<{wide}}", row[0]), (cost, ""),
             (f"  {row[-1]}" if not cost or page.width >= 118 else "", "dim"),
         ])  # fmt: skip
     return lines
@@ -128,7 +128,7 @@ def _machines(found: FleetCheck, page: Page, verbose: bool) -> list[Line]:
         shown = where if verbose else where[:_EACH_MOST]
         rows = [t.machine_row(found, at) for at in shown.tolist()]
         heads, kept = used_columns(rows)
-        lines += [[], [(f"{answer}: {len(where)}", ANSWER_STYLES[answer])]]
+        lines += [[], [(f"{answer}: {len(where)}", answer)]]
         widths = _widths([heads, *kept], page.width - 2)
         lines.append([("  " + _cells(heads, widths, ()), "dim")])
         lines += [[("  " + _cells(row, widths, ()), "")] for row in kept]

@@ -8,7 +8,9 @@ from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.values.text import guarded, printable
 from tallcheck.core.words.conditions import conditions
+from tallcheck.core.words.fixes import fix_text
 from tallcheck.core.words.hints import how_to_find
+from tallcheck.core.words.lists import capital
 from tallcheck.core.words.plans import alternative_texts, plan_notes, plan_sentence
 from tallcheck.core.words.rows import have_text, need_text
 from tallcheck.core.words.sentence import (
@@ -19,6 +21,8 @@ from tallcheck.core.words.sentence import (
 )
 from tallcheck.core.words.spans import support_text
 from tallcheck.report.rows import plain_rows, recommended_rows
+
+TO_DO = "What to do"
 
 # --- Markdown ------------------------------------------------------------------------------
 
@@ -57,7 +61,7 @@ def _one_markdown(result: Check, heading: str = "#") -> list[str]:
         lines += [f"{heading}# {title}", "", *(f"- {escaped(text)}" for text in texts), ""]
     rows = [*plain_rows(result), *recommended_rows(result)]
     lines += _table(
-        ["need", "strength", "asked", "there", "status", "fix", "note", "from"],
+        ["what", "strength", "asked", "there", "status", "fix", "note", "from"],
         [
             [r.key, r.strength, r.need_text, r.have_text, r.status,
              r.fix_text, r.note, r.origin_text]
@@ -75,7 +79,7 @@ def sections(result: Check) -> list[tuple[str, list[str]]]:
     found = [f"{label_of(key)}: {how_to_find(key, system)}" for key in decision.find_out]
     everything = [
         ("Conflicts", conflict_texts(result)),
-        ("The upgrade", _upgrade_texts(result)),
+        (TO_DO, _to_do(result)),
         ("In doubt", doubts),
         ("What this rests on", conditions(result.verdict, result.ages, result.usage)),
         ("What would settle it, most telling first", found),
@@ -84,12 +88,15 @@ def sections(result: Check) -> list[tuple[str, list[str]]]:
     return [(title, texts) for title, texts in everything if texts]
 
 
-def _upgrade_texts(result: Check) -> list[str]:
-    """The plan, what matters about it, and the other plans."""
-    if result.plan is None:
-        return []
-    plan = result.plan
-    return [plan_sentence(plan), *plan_notes(plan), *alternative_texts(plan)]
+def _to_do(result: Check) -> list[str]:
+    """The fixes by name and the plan, what matters about it, and the other plans."""
+    verdict, plan = result.verdict, result.plan
+    planned = ("memory",) if plan is not None else ()
+    fixes = [fix for fix in verdict.decision.fixes if fix.kind not in planned]
+    texts = [capital(fix_text(fix, verdict)) for fix in fixes]
+    if plan is None:
+        return texts
+    return [plan_sentence(plan), *texts, *plan_notes(plan), *alternative_texts(plan)]
 
 
 def limit_text(result: Check) -> str:

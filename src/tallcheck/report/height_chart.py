@@ -32,10 +32,9 @@ def height_figure(result: Check, titled: bool) -> Any:
     for at, row in enumerate(shown):
         _bar(axes, at, row, _recommended(others, row))
     axes.axhline(1, color=INK, lw=1.6)
-    axes.text(len(shown) + 0.22, 1.02, "asked for", va="bottom", ha="right", fontsize=9.5)
-    axes.set_xlim(-0.6, len(shown) + 0.25)
+    axes.set_xlim(-0.6, len(shown) - 0.4)
     axes.set_ylim(0, _MOST + 0.2)
-    axes.set_yticks([0, 0.5, 1, 1.5, 2], ["0", "½", "1", "1½", "2 ×"])
+    axes.set_yticks([0, 0.5, 1, 1.5, 2], ["0", "½", "asked for", "1½", "2 ×"])
     axes.grid(axis="y", lw=0.6, color=RULE)
     axes.set_xticks(range(len(shown)), [_label(row) for row in shown], fontsize=9)
     axes.set_ylabel("what is there, against what is asked for")

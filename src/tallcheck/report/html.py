@@ -26,10 +26,9 @@ from tallcheck.core.words.plans import (
 )
 from tallcheck.core.words.sentence import headline, newest_that_runs, sentence, wanted_text
 from tallcheck.report import fleet_texts as t
-from tallcheck.report.check_view import ANSWER_STYLES
 from tallcheck.report.fleet_chart import fleet_figure
 from tallcheck.report.fleet_work import budget_names, budget_text, order_table, work_table
-from tallcheck.report.formats import limit_text, sections
+from tallcheck.report.formats import TO_DO, limit_text, sections
 from tallcheck.report.height_chart import height_figure
 from tallcheck.report.picture import inline
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
@@ -37,7 +36,6 @@ from tallcheck.report.show_view import flat
 from tallcheck.report.tables import Table
 from tallcheck.report.upgrade_view import rejected_texts
 
-_STYLES = ANSWER_STYLES | {"undecided": "plain"}
 _FIRST = ("Conflicts", "In doubt", "What would settle it, most telling first")
 _ROWS_MOST = 5000
 """More machines than a browser shows with ease; a table file has them all."""
@@ -89,12 +87,13 @@ def _one(result: Check) -> dict[str, Any]:
     wanted = wanted_text(result)
     name = result.machine.name
     others = recommended_rows(result)
+    first = _FIRST if result.plan is not None else (*_FIRST, TO_DO)  # a plan is drawn below
     chart = inline(height_figure(result, False), f"Height chart of {name}: {decision.answer}")
     return {
         "name": name, "wanted": wanted, "answer": decision.answer,
-        "style": _STYLES[decision.answer], "sentence": sentence(result),
-        "first": [one for one in texts if one[0] in _FIRST],
-        "last": [one for one in texts if one[0] not in (*_FIRST, "The upgrade")],
+        "sentence": sentence(result),
+        "first": [one for one in texts if one[0] in first],
+        "last": [one for one in texts if one[0] not in (*_FIRST, TO_DO)],
         "chart": chart if result.verdict.rows else "",
         "rows": _rows("What is asked for, and what is there", plain_rows(result)),
         "recommended": _rows("What is recommended", others) if others else None,
@@ -108,7 +107,7 @@ def _rows(title: str, rows: list[ShownRow]) -> Table:
          row.fix_text, row.note, row.origin_text)
         for row in rows
     )  # fmt: skip
-    head = ("need", "asked", "there", "status", "fix", "note", "where that comes from")
+    head = ("what", "asked", "there", "status", "fix", "note", "where that comes from")
     return Table(title, head, cells)
 
 
@@ -190,7 +189,7 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
         "more": list(filter(None, more)),
         "settling": t.settling_texts(found), "answer_names": tuple(EXIT_CODES), "caption": caption,
         "machine_head": ("machine", "answer", *own, "limited by", "to do", "cost", "rests on"),
-        "cost_at": 4 + len(own), "machines": machines, "styles": _STYLES,
+        "cost_at": 4 + len(own), "machines": machines,
         "doubts": t.doubt_texts(found, file, True), "faults": t.fault_texts(file, True),
         "unreadable": t.unreadable_texts(file), "remarks": file.remarks,
     })  # fmt: skip

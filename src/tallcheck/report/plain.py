@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from rich.console import Console
 
 Span = tuple[str, str]
-"""A piece of text and its style: good, bad, open, strong, dim, or empty."""
+"""A piece of text and its style: good, bad, open, strong, dim, an answer, or empty."""
 Line = list[Span]
 
 _ASCII = str.maketrans({"█": "#", "·": ".", "│": "|", "▶": ">", "…": "~", "—": "-", "─": "-",
@@ -84,7 +84,12 @@ def _width(terminal: bool) -> int:
     return min(max(width or 80, 60), 120)
 
 
-_STYLES = {"good": "green", "bad": "bold red", "open": "yellow", "strong": "bold", "dim": "dim"}
+_STYLES = {
+    "good": "green", "bad": "bold red", "open": "yellow", "strong": "bold", "dim": "dim",
+    "ready": "green", "memory-alone": "blue", "memory-plus": "magenta",
+    "not-memory": "yellow", "replace": "red", "undecided": "bright_black",
+}  # fmt: skip
+"""The answers in the hues of the charts."""
 
 
 def console(out: TextIO) -> "Console":

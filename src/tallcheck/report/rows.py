@@ -7,6 +7,7 @@ from msgspec import Struct
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.sheet import Origin
+from tallcheck.core.words.fixes import fix_text
 from tallcheck.core.words.rows import have_text, need_value, note, row_need_text
 
 
@@ -24,11 +25,13 @@ class ShownRow(Struct, frozen=True):
     fixes: tuple[str, ...]
     origin: Origin | None
     note: str
+    fix_text: str
+    """What is done about a short row: the fix that was taken, else the kinds there are."""
 
     @property
-    def fix_text(self) -> str:
-        """The kinds of fix of a short row."""
-        return ", ".join(self.fixes) if self.status == "short" else ""
+    def height(self) -> float | None:
+        """Have against need; None for lists, bits, yes or no, which have no scale."""
+        return None if isinstance(self.need, list | dict) else self.ratio
 
     @property
     def origin_text(self) -> str:
@@ -44,8 +47,15 @@ def _shown(row: Row, verdict: Verdict) -> ShownRow:
     return ShownRow(
         row.key, asked.source, asked.strength, need_value(asked.need), row_need_text(row),
         have_text(row, verdict.world), row.status, row.ratio, row.fixes, row.origin,
-        note(row, verdict),
+        note(row, verdict), _fix(row, verdict),
     )  # fmt: skip
+
+
+def _fix(row: Row, verdict: Verdict) -> str:
+    if row.status != "short":
+        return ""
+    taken = [fix_text(fix, verdict) for fix in verdict.decision.fixes if row.key in fix.rows]
+    return "; ".join(taken) or " or ".join(row.fixes)
 
 
 def plain_rows(result: Check) -> list[ShownRow]:

@@ -82,6 +82,8 @@ class Check(Struct, frozen=True):
     usage: Usage | None = None
     plan: "Upgrade | None" = None
     """How to bring the memory to the target, where that is part of the answer."""
+    olders: tuple[str, ...] = ()
+    """Older machines that this one was held against, by name."""
 
 
 def replaced(asked: list[Asked], instead: tuple[Need, ...], level: str) -> list[Asked]:
@@ -140,7 +142,7 @@ def check(machine: Machine, task: Task) -> Check:
         structs.replace(machine, doubts=list(door.doubts)), task.level, task.against, verdict,
         _would_install(door, verdict, task), recommended, rows,
         tuple(_supports(machine, task)), tuple(_ages(task)), task.usage,
-        _upgrade(machine, verdict, task),
+        _upgrade(machine, verdict, task), tuple(dict.fromkeys(one.source for one in task.besides)),
     )  # fmt: skip
 
 

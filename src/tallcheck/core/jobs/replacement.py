@@ -1,6 +1,7 @@
 """A replacement machine against the one it replaces, key by key."""
 
 from tallcheck.core.decide.asked import Asked
+from tallcheck.core.machine.instructions import LEVELS
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
@@ -34,6 +35,9 @@ def at_least(old: Machine, new: Machine) -> list[Asked]:
         why = f"{new.processor.line} and {line} count their generations apart" if other else ""
         needs.append(Need("generation", Generations({line: generation}), incomparable=why))
     sets = [name for name in old.processor.instructions or () if not name.startswith("-")]
+    if old.processor.level is not None and sets:
+        level = old.processor.level
+        sets = [level, *(name for name in sets if name not in LEVELS.get(level, ()))]
     if sets:
         needs.append(Need("instructions", AllSets(tuple(sets))))
     if old.processor.clock is not None:

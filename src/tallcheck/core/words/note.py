@@ -1,10 +1,12 @@
 """The note for the person whose machine it is: plain words, and no command of ours."""
 
+from tallcheck.core.decide.decision import Fix, Verdict
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.values.text import printable
 from tallcheck.core.words.conditions import conditions
+from tallcheck.core.words.fixes import fix_text
 from tallcheck.core.words.hints import how_to_find
 from tallcheck.core.words.lists import capital, listed
 from tallcheck.core.words.rows import key_name
@@ -29,10 +31,8 @@ _FIXES = {
     "machine": "a newer computer",
     "processor": "a newer processor",
     "graphics": "another graphics card",
-    "setting": "a change in its settings",
-    "storage": "more or other storage",
-    "part": "something it lacks now",
 }
+"""Fixes that have plainer words for whose machine it is than their own."""
 
 
 def note(results: list[Check]) -> str:
@@ -72,8 +72,7 @@ def _answer(result: Check) -> str:
     memory = "more memory"
     if decision.target_memory is not None:
         memory = f"more memory ({format_memory(decision.target_memory)} in all)"
-    others = [_fix(one.kind, one.changes.get("system.os_bits")) for one in decision.fixes]
-    others = [one for one in others if one]
+    others = [_fix(one, verdict) for one in decision.fixes if one.kind != "memory"]
     if decision.conflicts:
         return f"Not as things are: {printable(conflict_texts(result)[0])}."
     short = " In use, though, its memory is short." if short_in_use(result) else ""
@@ -82,9 +81,9 @@ def _answer(result: Check) -> str:
     if decision.answer == "memory-alone":
         return f"Yes, with {memory}. Nothing else has to change."
     if decision.answer == "memory-plus":
-        return f"Not yet. It needs {memory}, and also {listed(others)}."
+        return f"Not yet. What it needs: {memory}, and also {listed(others)}."
     if decision.answer == "not-memory":
-        return f"Not yet, and more memory would not help. It needs {listed(others)}."
+        return f"Not yet, and more memory would not help. What it needs: {listed(others)}."
     if decision.answer == "replace":
         rows = decision.fixes[0].rows if decision.fixes else ()
         return (
@@ -94,7 +93,8 @@ def _answer(result: Check) -> str:
     return "We cannot say yet."
 
 
-def _fix(kind: str, bits: int | None) -> str:
-    if kind == "system":
+def _fix(fix: Fix, verdict: Verdict) -> str:
+    bits = fix.changes.get("system.os_bits")
+    if fix.kind == "system":
         return f"a {bits}-bit operating system" if bits else "another operating system"
-    return _FIXES.get(kind, "")
+    return _FIXES.get(fix.kind) or f"to {fix_text(fix, verdict)}"

@@ -191,6 +191,11 @@ def plan_notes(found: Upgrade) -> list[str]:
         sizes = [one.module.size or 0 for one in plan.remove]
         notes.append(f"into the drawer: {_sizes_text(sizes).removeprefix('The ')}")
     notes += _speed_notes(plan, board, found.listed)
+    if found.listed and found.target is not None and plan.total > found.target:
+        notes.append(
+            f"{format_memory(found.target)} would do; {format_memory(plan.total)} is what costs "
+            "least from this list"
+        )
     if plan.spare:
         what = "1 module of a kit is" if plan.spare == 1 else f"{plan.spare} modules of kits are"
         notes.append(f"{what} left over, for a kit is sold whole")

@@ -13,6 +13,7 @@ from tallcheck.core.words.lists import capital, listed
 from tallcheck.core.words.rows import have_text, key_name, need_text, why_no_more
 
 _NAMED = 2  # reasons that are read out; the others are counted
+_SETS_NAMED = 3
 
 
 def headline(result: Check) -> str:
@@ -51,7 +52,9 @@ def _enough_in_use(result: Check) -> int | None:
 
 def wanted_text(result: Check) -> str:
     """``Merrow 10 and Fernfolio``, or what was asked for."""
-    return listed([chosen.label for chosen in result.against]) or "what was asked for"
+    names = [chosen.label for chosen in result.against]
+    names += [f"all that {older} has" for older in result.olders]
+    return listed(names) or "what was asked for"
 
 
 def sentence(result: Check) -> str:
@@ -136,12 +139,28 @@ def _because(rows: list[Row], verdict: Verdict) -> str:
 
 
 def _reason(row: Row, verdict: Verdict) -> str:
+    if row.key == "instructions" and row.answer.held.detail:
+        return _lacking(row)
     text = (
         f"{key_name(row.key)}: {have_text(row, verdict.world)}, "
         f"{need_text(row.ask.asked.need)} asked"
     )
     more = why_no_more(row, verdict.world) if row.key == "memory" else ""
     return f"{text}, and {more}" if more else text
+
+
+def _lacking(row: Row) -> str:
+    """Which instruction sets a short row misses, as part of what was asked for."""
+    found, asked = row.answer.held.detail, need_text(row.ask.asked.need)
+    missing = list(dict.fromkeys([*found.absent, *found.hidden]))
+    what = listed(missing)
+    if len(missing) > _SETS_NAMED:
+        rest = len(missing) - _SETS_NAMED
+        what = f"{len(missing)} sets: {', '.join(missing[:_SETS_NAMED])} and {rest} more"
+    if not found.absent:
+        return f"{what} {'is' if len(missing) == 1 else 'are'} hidden from the system"
+    of = "" if asked in missing or ", " in asked else f", and {asked} is asked for"
+    return f"the processor lacks {what}{of}"
 
 
 _POSSIBLE = {
