@@ -13,7 +13,7 @@ from typing import IO
 
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import printable
-from tallcheck.gather.source import TOTAL_MOST
+from tallcheck.gather.archives import ARCHIVE_MOST
 
 _SSH = ("ssh", "-T", "-o", "BatchMode=yes", "-o", "ConnectTimeout=10")
 _BOOTSTRAP = "& ([ScriptBlock]::Create([Console]::In.ReadToEnd())) '-'"
@@ -47,8 +47,8 @@ def capture_of(host: str, script: bytes, system: str, seconds: float) -> bytes:
         timer.start()
         try:
             assert process.stdout is not None
-            data = process.stdout.read(TOTAL_MOST + 1)
-            if len(data) > TOTAL_MOST:
+            data = process.stdout.read(ARCHIVE_MOST + 1)
+            if len(data) > ARCHIVE_MOST:
                 process.kill()
             code = process.wait()
         finally:
@@ -56,9 +56,9 @@ def capture_of(host: str, script: bytes, system: str, seconds: float) -> bytes:
             process.kill()
         if late.is_set():
             raise InputError(f"gave no capture within {seconds:g} s")
-        if len(data) > TOTAL_MOST:
+        if len(data) > ARCHIVE_MOST:
             raise InputError(
-                f"sent more than {TOTAL_MOST >> 20} MiB", "a capture, which is smaller"
+                f"sent more than {ARCHIVE_MOST >> 20} MiB", "a capture, which is smaller"
             )
         if code:
             raise InputError(_reason(said) or f"ended with exit code {code}")

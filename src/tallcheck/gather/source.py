@@ -3,17 +3,14 @@
 A capture is a folder or a tar. A tar is read in memory and never unpacked to disk.
 """
 
-import io
 import os
 import re
 import sys
 from typing import Protocol
 
 from tallcheck.core.values.errors import InputError
+from tallcheck.gather.archives import ARCHIVE_MOST, Budget, from_tar, from_zip
 
-MEMBER_MOST = 64 << 20
-TOTAL_MOST = 512 << 20
-COUNT_MOST = 200_000
 MANIFEST = "manifest"
 _PIECE = 1 << 16
 
@@ -149,43 +146,18 @@ def _parse_manifest(data: bytes) -> dict[str, str]:
     return states
 
 
-class _Budget:
-    """Counts what has been read, and refuses an absurd member or total."""
-
-    def __init__(self) -> None:
-        self.total = 0
-        self.count = 0
-
-    def take(self, name: str, size: int) -> None:
-        self.count += 1
-        self.total += size
-        if size > MEMBER_MOST:
-            raise InputError(
-                f"found {size} bytes", f"{MEMBER_MOST >> 20} MiB at most for one file", _shown(name)
-            )
-        if self.total > TOTAL_MOST or self.count > COUNT_MOST:
-            raise InputError(
-                f"found more than {TOTAL_MOST >> 20} MiB or {COUNT_MOST} files",
-                "a capture of system files, which is far smaller",
-            )
-
-
-def _shown(name: str) -> str:
-    return name if len(name) < 200 else name[:200] + "…"
-
-
 def open_capture(path: str) -> Captured:
     """A captured tree from a folder or a tar (plain or compressed). Raises InputError."""
     try:
         if os.path.isdir(path):
             return Captured(_without_wrapper(_from_folder(path)))
         if path == "-":
-            data = sys.stdin.buffer.read(TOTAL_MOST + 1)
+            data = sys.stdin.buffer.read(ARCHIVE_MOST + 1)
         elif not os.path.isfile(path) and os.path.exists(path):
             raise InputError("found a pipe or a device", "a folder or an archive")
         else:
             with open(path, "rb") as file:
-                data = file.read(TOTAL_MOST + 1)
+                data = file.read(ARCHIVE_MOST + 1)
     except OSError as error:
         reason = error.strerror or "error"
         raise InputError(f"cannot be read: {reason[:1].lower()}{reason[1:]}", where=path) from None
@@ -199,9 +171,9 @@ def open_capture(path: str) -> Captured:
 
 def capture_from(data: bytes) -> Captured:
     """A captured tree from the bytes of a tar. Raises InputError."""
-    if len(data) > TOTAL_MOST:
-        raise InputError(f"found more than {TOTAL_MOST >> 20} MiB", "a capture, which is smaller")
-    files = _from_zip(data) if data[:4] == b"PK\3\4" else _from_tar(data)
+    if len(data) > ARCHIVE_MOST:
+        raise InputError(f"found more than {ARCHIVE_MOST >> 20} MiB", "a capture, far smaller")
+    files = from_zip(data) if data[:4] == b"PK\3\4" else from_tar(data)
     if not files:
         raise InputError("found no file", "a capture with files in it")
     return Captured(_without_wrapper(files))
@@ -220,75 +192,21 @@ def _without_wrapper(files: dict[str, bytes]) -> dict[str, bytes]:
 
 def _from_folder(folder: str) -> dict[str, bytes]:
     root = os.path.realpath(folder)
-    budget, files = _Budget(), {}
+    budget = Budget()
+    files: dict[str, bytes] = {}
     for here, _, names in os.walk(root):
         for name in names:
             full = os.path.join(here, name)
             inside = os.path.realpath(full).startswith(root + os.sep)
             if not inside or not os.path.isfile(full):
                 continue  # a link that leads out of the capture is no part of it
+            budget.begin(name)
             try:
                 with open(full, "rb") as file:
-                    data = file.read(MEMBER_MOST + 1)
+                    data = budget.read(file, name)
             except OSError:
                 continue  # a file that was denied here is as good as not captured
-            budget.take(name, len(data))
             files[os.path.relpath(full, root).replace(os.sep, "/")] = data
     if not files:
         raise InputError("found no file", "a capture with files in it")
-    return files
-
-
-def _inside(name: str) -> list[str]:
-    """The parts of a member's path. Raises InputError where it leads out of the capture."""
-    parts = [part for part in name.replace("\\", "/").split("/") if part not in ("", ".")]
-    if ".." in parts:
-        raise InputError(
-            "found a path that leads out of the capture", "paths from its root", _shown(name)
-        )
-    return parts
-
-
-def _from_zip(data: bytes) -> dict[str, bytes]:
-    import zipfile
-    import zlib
-
-    budget, files = _Budget(), {}
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            for info in archive.infolist():
-                parts = _inside(info.filename)
-                budget.take(info.filename, info.file_size)
-                if parts and not info.is_dir():
-                    files["/".join(parts)] = archive.read(info)
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
-        raise InputError(f"found no whole zip: {error}", "a zip of a capture") from None
-    return files
-
-
-def _from_tar(data: bytes) -> dict[str, bytes]:
-    import tarfile
-    import zlib
-    from lzma import LZMAError
-
-    budget, files = _Budget(), {}
-    try:
-        with tarfile.open(fileobj=io.BytesIO(data), mode="r|*") as tar:
-            for member in tar:
-                parts = _inside(member.name)
-                budget.take(member.name, member.size)
-                handle = tar.extractfile(member) if member.isreg() else None
-                if handle and parts:
-                    content = handle.read(member.size)
-                    if len(content) < member.size:
-                        raise InputError(
-                            "found its end too early", "a whole tar", _shown(member.name)
-                        )
-                    files["/".join(parts)] = content
-    except (tarfile.TarError, EOFError, zlib.error, LZMAError, OSError, ValueError) as error:
-        if isinstance(error, InputError):
-            raise
-        raise InputError(
-            f"found no whole tar: {error}", "a folder, a .tar or a .tar.gz with system files"
-        ) from None
     return files
