@@ -2,11 +2,12 @@
 
 import json
 import os
+import subprocess
 from pathlib import Path
 
 import pytest
 
-from tests.helpers import demo_machine, run
+from tests.helpers import demo_machine, linux_tree, run, tar_of
 
 SHEET = '{"tallcheck": "machine/1", "name": "x", %s}'
 NEEDS = 'tallcheck = "needs/1"\ntitle = "x"\nkind = "program"\n[minimum]\n%s\n'
@@ -163,3 +164,67 @@ def test_the_full_installation_has_no_pandas(tmp_path: Path) -> None:
     ran = run("fleet", "f.csv", "--need", "memory=4GB", "--price", "memory=9", *saves,
               cwd=tmp_path, env={"PYTHONPATH": str(tmp_path)})  # fmt: skip
     assert (ran.code, ran.err) == (0, "")
+
+
+_NAMES = ("Ines", "Odile", "bramble-stick", "Jo Tansy")
+_MOUNTS = (
+    "/dev/sda1 / ext4 rw 0 0\n/dev/sda2 /home/Ines/music ext4 rw,subvol=/@/home/Ines 0 0\n"
+    "/dev/sdb1 /media/Odile/bramble-stick vfat rw,uid=1000 0 0\n"
+    "/dev/sdc1 /run/media/Odile/Jo\\040Tansy exfat rw 0 0\n/dev/sdd1 /srv/plants ext4 rw 0 0\n"
+)
+_DF = (
+    "Filesystem 1024-blocks Used Available Capacity Mounted on\n"
+    "/dev/sda1 100000000 1 60000000 1% /\n/dev/sda2 50000000 1 2 1% /home/Ines/music\n"
+    "/dev/sdb1 8000000 1 2 1% /media/Odile/bramble-stick\n"
+    "/dev/sdc1 8000000 1 2 1% /run/media/Odile/Jo Tansy\n/dev/sdd1 9000000 1 2 1% /srv/plants\n"
+)
+
+
+def _through_kit(function: str, content: str) -> str:
+    """What a filter of the kit leaves of a text."""
+    kit = run("kit", "linux").out
+    start = kit.index("hide_names() {")
+    filters = kit[start : kit.index("date -u", start)]
+    ran = subprocess.run(["sh", "-c", f"{filters}\n{function}"], input=content, text=True,
+                         capture_output=True, check=True)  # fmt: skip
+    return ran.stdout
+
+
+def test_no_person_is_named_in_a_capture_or_on_a_sheet(tmp_path: Path) -> None:
+    mounts = _through_kit("real_mounts", _MOUNTS)
+    space = _through_kit("hide_names_of_df", _DF)
+    assert not any(name in mounts + space for name in _NAMES)
+    assert "/srv/plants" in mounts
+    assert "/srv/plants" in space
+    for name, (first, second) in {"raw": (_MOUNTS, _DF), "kit": (mounts, space)}.items():
+        (tmp_path / f"{name}.tar").write_bytes(
+            tar_of(linux_tree() | {"proc/mounts": first, "df": second})
+        )
+        sheet = run("gather", "--from", f"{name}.tar", cwd=tmp_path).out
+        assert not any(one in sheet for one in _NAMES), name
+        for shown in ('"removable"', '"home volume"', '"/srv/plants"'):
+            assert shown in sheet
+
+
+@pytest.mark.parametrize(
+    ("listed", "content", "part"),
+    [
+        ("../secret.txt", "x", "a file beside the sheet"), ("/etc/hosts.txt", "x", "beside"),
+        ("C:\\\\x.txt", "x", "beside"), ("link.txt", None, "beside"),
+        ("names.txt", "x" * 300, "no processor's name"), ("names.txt", "a\x1b[31m", "no processor"),
+    ],
+)  # fmt: skip
+def test_a_needs_sheet_reads_nothing_outside_its_folder(
+    tmp_path: Path, listed: str, content: str | None, part: str
+) -> None:
+    folder = tmp_path / "needs"
+    folder.mkdir()
+    (tmp_path / "secret.txt").write_text("password")
+    (folder / "link.txt").symlink_to(tmp_path / "secret.txt")
+    (folder / "names.txt").write_text(content or "")
+    (folder / "x.needs.toml").write_text(
+        'tallcheck = "needs/1"\ntitle = "X"\nkind = "program"\n[minimum]\n'
+        f'processors = "{listed}"\n'
+    )
+    ran = run("check", demo_machine("potting-02"), "x.needs.toml", cwd=folder)
+    assert (ran.code, part in ran.err, "password" in ran.err) == (3, True, False)

@@ -56,7 +56,7 @@ def test_volumes_are_followed_through_every_layer_to_their_drive() -> None:
                system=True, kind="solid", external=False, encrypted=True),
         Volume(mount="/boot", size=500000 * 1024, free=400000 * 1024, drive=256060514304,
                system=False, kind="solid", external=False, encrypted=False),
-        Volume(mount="/media/-/SEED STICK", size=8000000 * 1024, free=7000000 * 1024,
+        Volume(mount="removable", size=8000000 * 1024, free=7000000 * 1024,
                drive=15728640 * 512, system=False, kind="spinning", external=True,
                encrypted=False),
     ]  # fmt: skip

@@ -1,6 +1,7 @@
 """Machine sheets and needs sheets: JSON and TOML, in and out, strictly."""
 
 import os
+import re
 from typing import Any
 
 import msgspec
@@ -20,6 +21,10 @@ from tallcheck.files.inputs import json_of, read, shown, text, toml_of
 
 _MEMORY = ("installed", "usable", "available", "swap", "swap_used", "ceiling", "position_most",
            "addressable")  # fmt: skip
+
+
+_NAME_MOST = 200
+"""Characters of a processor's name, or a pattern of names, at most."""
 
 
 def read_machine(path: str) -> Machine:
@@ -145,7 +150,8 @@ def needs_from(data: bytes, name: str) -> NeedsSheet:
 def with_name_files(raw: Any, folder: str) -> Any:
     """The decoded sheet with every ``processors = "FILE.txt"`` replaced by the file's lines.
 
-    Files lie beside the sheet; empty lines and those that begin with ``#`` are left out.
+    Files lie beside the sheet, nowhere else; empty lines and those that begin with ``#`` are left
+    out. Raises InputError for a path, and for a line that is no name.
     """
     if isinstance(raw, list):
         return [with_name_files(one, folder) for one in raw]
@@ -154,10 +160,27 @@ def with_name_files(raw: Any, folder: str) -> Any:
     found = {key: with_name_files(value, folder) for key, value in raw.items()}
     listed = found.get("processors")
     if isinstance(listed, str) and listed.endswith(".txt"):
-        path = os.path.join(folder, listed)
-        lines = [line.strip() for line in text(read(path), path).splitlines()]
-        found["processors"] = [line for line in lines if line and not line.startswith("#")]
+        found["processors"] = _names_in(os.path.join(folder, listed), listed)
     return found
+
+
+def _names_in(path: str, listed: str) -> list[str]:
+    """The lines of a file of names. Raises InputError."""
+    inside = os.path.realpath(path) == os.path.join(os.path.realpath(os.path.dirname(path)), listed)
+    if not inside or not re.fullmatch(r"[^/\\\\:\0]+", listed):
+        raise InputError(f"found '{listed}'", "a file beside the sheet", "processors")
+    names = []
+    for number, line in enumerate(text(read(path), path).splitlines(), 1):
+        name = line.strip()
+        if not name or name.startswith("#"):
+            continue
+        if len(name) > _NAME_MOST or not name.isprintable():
+            raise InputError(
+                "found a line that is no processor's name", f"at most {_NAME_MOST} characters of "
+                "text", f"{path}, line {number}",
+            )  # fmt: skip
+        names.append(name)
+    return names
 
 
 def _text_allowed(part: Any) -> Any:

@@ -8,6 +8,7 @@ from tallcheck.core.machine.sheet import Graphics, Program, Volume
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.rpm import OTHER_FORMATS, PATHS, packages
 from tallcheck.gather.source import ABSENT, THERE, Source, read_int, read_text
+from tallcheck.gather.volumes import volume_name
 
 _EFI = "sys/firmware/efi"
 _SECURE_BOOT = f"{_EFI}/efivars/SecureBoot-8be4df61-93ca-11d2-aa0d-00e098032b8c"
@@ -83,7 +84,7 @@ def _volume(source: Source, device: str, mount: str) -> Volume:
     spinning = read_int(source, f"sys/block/{disk}/queue/rotational") if disk else None
     removable = read_int(source, f"sys/block/{disk}/removable") if disk else None
     return Volume(
-        mount=mount,
+        mount=volume_name(mount),
         size=sizes[0] if sizes else None,
         free=sizes[1] if sizes else None,
         drive=sectors * _SECTOR if sectors and sectors > 0 else None,

@@ -10,6 +10,7 @@ from tallcheck.core.machine.sheet import Cache, Program, Volume
 from tallcheck.core.values.quantities import MIB
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.source import Source, parse_df, read_text, whole_number
+from tallcheck.gather.volumes import volume_name
 
 _SHAPES = {
     "MacBook": "notebook", "Macmini": "mini", "iMac": "all-in-one", "MacPro": "tower",
@@ -173,8 +174,8 @@ def _storage(source: Source, draft: Draft) -> None:
     # the system's own volume is sealed; what people fill lies beside it in the same container
     free = sizes.get("/System/Volumes/Data", sizes.get("/", (0, 0)))[1]
     volumes = [
-        Volume(mount=mount, size=size, free=free if mount == "/" else left, system=mount == "/",
-               external=mount.startswith("/Volumes/"))
+        Volume(mount=volume_name(mount), size=size, free=free if mount == "/" else left,
+               system=mount == "/", external=mount.startswith("/Volumes/"))
         for mount, (size, left) in sizes.items()
         if mount == "/" or mount.startswith("/Volumes/")
     ]  # fmt: skip

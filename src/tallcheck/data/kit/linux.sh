@@ -62,9 +62,12 @@ take_part() {
 }
 
 # mount points may carry user names
+# what lies under people's folders and on removable media is named by them; mounts have their
+# blanks escaped, and df has a mount point at the end of its line
 hide_names() {
-    sed -e 's,/media/[^/ ]*/,/media/-/,' -e 's,/home/[^/ ]*,/home/-,' -e 's,/run/user/[^ ]*,/run/user/-,'
+    sed -E -e 's,/(home|Users|media|run/media|run/user)/[^ :]*,/\1/-,g' -e 's,/root/[^ :]*,/root/-,g'
 }
+hide_names_of_df() { sed -E -e 's,( /(home|media|run/media|run/user|root))/.*$,\1/-,'; }
 real_mounts() { grep -E '^(/dev/|[^ ]+ / )' | hide_names; }
 
 date -u +%Y-%m-%dT%H:%M:%SZ > "$root/gathered"
@@ -139,7 +142,7 @@ for one in /sys/block/*; do
         [ -e "$below" ] && mkdir -p "$root/$one/slaves" && : > "$root/${below#/}"
     done
 done
-df -P -k 2> /dev/null | grep -E '^/dev/| /$' | hide_names > "$root/df"
+df -P -k 2> /dev/null | grep -E '^/dev/| /$' | hide_names_of_df > "$root/df"
 
 look sys/class/drm
 for card in /sys/class/drm/card*; do

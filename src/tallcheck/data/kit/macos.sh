@@ -51,6 +51,6 @@ done > "$root/programs"
 
 # volumes of other people's names are left out
 if [ -e "$root/df.txt" ]; then
-    sed -e 's,/Users/[^/ ]*,/Users/-,' "$root/df.txt" > "$root/df.new" && mv "$root/df.new" "$root/df.txt"
+    sed -E -e 's,/(Users|Volumes)/.*$,/\1/-,' "$root/df.txt" > "$root/df.new" && mv "$root/df.new" "$root/df.txt"
 fi
 cd "$root" && tar cf - .
