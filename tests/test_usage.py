@@ -423,7 +423,7 @@ def test_a_recording_survives_being_killed_and_is_mended(tmp_path: Path) -> None
     assert len(read_log(str(path), {}).time) == whole - 2
     again = run("record", "-o", "x.csv", "--every", "0.1s", "--for", "0.3s", cwd=tmp_path)
     assert again.code == 0
-    assert "torn" in again.out
+    assert "torn" in again.err
     assert len(read_log(str(path), {}).time) >= whole
     assert "2026-11-24T0\n" not in path.read_text()
 

@@ -12,7 +12,8 @@ from tallcheck.cli.options import value
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_duration, format_memory, parse_duration
 from tallcheck.core.values.text import printable
-from tallcheck.files.usage_writer import UsageWriter
+from tallcheck.files.output import OutputError
+from tallcheck.files.usage_writer import SecondWriterError, UsageWriter
 from tallcheck.gather import host_name, running_system
 from tallcheck.gather.sampler import LinuxMeter, Meter, Sample, is_gap, sample
 
@@ -59,26 +60,34 @@ class _Stop:
 
 def run(args: argparse.Namespace) -> int:
     """Record until the time is over or somebody stops it."""
-    every, length = args.every, args.length
     meter, name = _meter(args.programs)
     if meter.levels() is None:
         raise InputError("found nothing that tells memory in use", "Linux, Windows or macOS")
     writer = UsageWriter(args.output, printable(name), args.programs > 0)
     stop = _Stop()
-    if writer.mended and not args.quiet:
-        print("the last row was torn and has been taken out")
-    progress = _Progress(length) if sys.stderr.isatty() and not args.quiet else None
+    _tell(writer, args)
+    progress = _Progress(args.length) if sys.stderr.isatty() and not args.quiet else None
     start = time.monotonic()
     try:
-        _record(meter, writer, stop, every, length, progress)
+        lost = _record(meter, writer, stop, args, progress)
     finally:
         writer.close()
         if progress:
             progress.close()
     if not args.quiet:
         spent = format_duration(time.monotonic() - start)
-        print(f"wrote {writer.rows} rows in {spent} to {printable(args.output)}")
+        rows = f"{writer.rows} row{'' if writer.rows == 1 else 's'}"
+        print(f"wrote {rows} in {spent} to {printable(args.output)}")
+    if lost:
+        raise OutputError(f"{lost} samples could not be written", where=args.output)
     return 0
+
+
+def _tell(writer: UsageWriter, args: argparse.Namespace) -> None:
+    """What was noticed about the file, each thing once."""
+    for text in writer.remarks:
+        print(printable(f"tallcheck: {args.output}: {text}"), file=sys.stderr)
+    writer.remarks.clear()
 
 
 def _step(text: str) -> float:
@@ -105,25 +114,36 @@ def _meter(programs: int) -> tuple[Meter, str]:
 
 
 def _record(
-    meter: Meter, writer: UsageWriter, stop: _Stop, every: float, length: float,
+    meter: Meter, writer: UsageWriter, stop: _Stop, args: argparse.Namespace,
     progress: "_Progress | None",
-) -> None:  # fmt: skip
+) -> int:  # fmt: skip
+    """Sample until the end; how many samples could not be written."""
     before = meter.counters()
+    every, lost = args.every, 0
     start = due = before.steady
-    while not stop.asked and due + every <= start + length + 0.01:
+    while not stop.asked and due + every <= start + args.length + 0.01:
         due += every
         stop.sleep(due)
         if stop.asked:
-            return
+            break
         now, levels = meter.counters(), meter.levels()
         if is_gap(before, now, every):
             due = now.steady  # after a suspend the beat starts anew
         elif levels is not None:
             one = sample(before, now, levels)
-            writer.write(one.wall, structs.asdict(one))
+            try:
+                writer.write(one.wall, structs.asdict(one))
+            except SecondWriterError:
+                raise
+            except OutputError as error:
+                if not lost:
+                    writer.remarks.append(f"{error.found}; samples are left out until it can be")
+                lost += 1
+            _tell(writer, args)
             if progress:
                 progress.show(now.steady - start, one)
         before = now
+    return lost
 
 
 class _Progress:
