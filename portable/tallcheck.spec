@@ -2,7 +2,8 @@
 # need not unpack itself; both are built from the same analysis.
 from PyInstaller.utils.hooks import collect_data_files, collect_submodules
 
-FULL = ["numpy", "scipy", "matplotlib", "pyarrow", "jinja2", "PIL", "tkinter"]
+FULL = ["numpy", "scipy", "matplotlib", "pyarrow", "jinja2", "PIL", "tkinter",
+        "python_calamine", "xlsxwriter"]
 
 analysis = Analysis(
     ["program.py"],
