@@ -119,7 +119,7 @@ def test_wrong_usage_and_bad_input(words: list[str], code: int, part: str, tmp_p
 
 
 def test_version_and_help() -> None:
-    assert run("--version").out == "tallcheck 0.1.0\n"
+    assert run("--version").out == "tallcheck 0.2.0\n"
     for words in ([], ["check"], ["gather"], ["schema"], ["demo"]):
         ran = run(*words, "--help")
         assert ran.code == 0
@@ -179,3 +179,20 @@ def test_the_sentence_says_why_and_what_the_floor_would_do() -> None:
     assert "would install, without the publisher's support" in floor
     undecided = _decision(demo_machine("glasshouse-05"), "merrow@10")
     assert undecided["find_out"][0]["key"] == "processor.instructions"
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ["check", demo_machine("potting-02"), "merrow@10"],
+        ["upgrade", demo_machine("potting-02"), "--to", "8GB"],
+        ["confirm", demo_machine("potting-02"), demo_machine("potting-02")],
+    ],
+)
+def test_json_is_json_however_quiet(words: list[str]) -> None:
+    assert "tallcheck" in run(*words, "--format", "json", "--quiet").json()
+
+
+def test_a_mistyped_here_gets_the_nearest() -> None:
+    ran = run("check", "hear", "merrow@10")
+    assert (ran.code, "nearest known: 'here'" in ran.err) == (3, True)

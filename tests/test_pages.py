@@ -280,7 +280,9 @@ def test_completion_of_needs_releases_and_keys(monkeypatch: pytest.MonkeyPatch) 
 @pytest.mark.parametrize(
     ("line", "expected"),
     [("tallcheck fl", "fleet"), ("tallcheck upgrade x --fo", "--for"),
-     ("tallcheck fleet x merrow@1", "merrow@10"), ("tallcheck check here --need memory_o",
+     ("tallcheck fleet x merrow@1", "merrow@10"),
+     ("tallcheck check here --have shape=n", "shape=notebook"),
+     ("tallcheck fleet x --price mac", "machine="), ("tallcheck check here --need memory_o",
                                                    "memory_own=")],
 )  # fmt: skip
 def test_the_shell_is_answered(tmp_path: Path, line: str, expected: str) -> None:

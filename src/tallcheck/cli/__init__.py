@@ -13,7 +13,7 @@ from tallcheck.cli.streams import open_up
 
 COMMANDS = {
     "check": "will this machine run it, and does memory alone do? the rows and the decision",
-    "gather": "read this machine, or a captured tree of one, into a machine sheet",
+    "gather": "read this machine, a captured tree of one, or others by ssh, into machine sheets",
     "kit": "print a script that captures a machine with no Python",
     "show": "a machine sheet for reading: memory and positions first, search",
     "describe": "a machine sheet from what somebody tells",

@@ -89,7 +89,7 @@ def run(args: argparse.Namespace) -> int:
             write(path, _rendered(results, samples, kind, args.verbose))
     if args.why is not None:
         _print_why(results[0], args.why)
-    elif args.quiet:
+    elif args.quiet and args.format == "text":
         print(results[0].verdict.decision.answer)
     elif args.format == "text":
         _show(results, samples, args.verbose)

@@ -29,6 +29,8 @@ def _add_completer(action: Any) -> None:
         action.completer = _need_keys
     elif metavar.startswith("KEY="):
         action.completer = _sheet_keys
+    elif metavar.startswith("KIND="):
+        action.completer = _prices
 
 
 def _needs(prefix: str, **_: Any) -> list[str]:
@@ -54,7 +56,35 @@ def _needs(prefix: str, **_: Any) -> list[str]:
 def _sheet_keys(prefix: str, **_: Any) -> list[str]:
     from tallcheck.core.machine.readings import SHORT_NAMES, keys
 
+    key, equals, _value = prefix.partition("=")
+    if equals:
+        return [f"{key}={value}" for value in _values(key)]
     return [f"{key}=" for key in (*SHORT_NAMES, *keys())]
+
+
+def _values(key: str) -> list[str]:
+    """The words that a reading can be, where the sheet allows only some."""
+    from typing import get_args, get_type_hints
+
+    from tallcheck.core.machine.readings import resolve_key
+    from tallcheck.core.machine.sheet import Machine
+    from tallcheck.core.values.errors import InputError
+
+    try:
+        group, _, name = resolve_key(key).partition(".")
+    except InputError:
+        return []
+    part = get_type_hints(Machine)[group]
+    inside = [part, *get_args(part), *(two for one in get_args(part) for two in get_args(one))]
+    kind = next((one for one in inside if hasattr(one, "__struct_fields__")), None)
+    hint = get_type_hints(kind).get(name) if kind is not None else None
+    return [str(value) for one in get_args(hint) for value in get_args(one)]
+
+
+def _prices(prefix: str, **_: Any) -> list[str]:
+    from tallcheck.core.fleet.work import PRICED
+
+    return [f"{kind}=" for kind in (*PRICED, "hour")]
 
 
 def _need_keys(prefix: str, **_: Any) -> list[str]:

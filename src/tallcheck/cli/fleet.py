@@ -108,7 +108,7 @@ def run(args: argparse.Namespace) -> int:
         from tallcheck.core.jobs.fleet_check import check_fleet, counts_only
         from tallcheck.core.words.fleet import fleet_sentence
 
-        if args.quiet and not args.save:
+        if args.quiet and not args.save and args.format == "text":
             with muted():
                 counts = counts_only(file.fleet, task)
             print(printable(fleet_sentence(counts)))
@@ -252,7 +252,7 @@ def _save(path: str, found: "FleetCheck", file: "FleetFile") -> None:
 
 
 def _print(found: "FleetCheck", file: "FleetFile", args: argparse.Namespace) -> None:
-    if args.quiet:
+    if args.quiet and args.format == "text":
         from tallcheck.core.words.fleet import fleet_sentence
 
         print(printable(fleet_sentence(found)))

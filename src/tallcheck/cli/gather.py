@@ -62,7 +62,8 @@ def run(args: argparse.Namespace) -> int:
     if not args.quiet:
         from tallcheck.core.values.text import printable
 
-        print(f"wrote {printable(machine.name)}: {len(machine.origins)} readings to {args.output}")
+        said = f"wrote {machine.name}: {len(machine.origins)} readings to {args.output}"
+        print(printable(said))
         for doubt in machine.doubts:
             print(f"doubt: {printable(doubt.text)}")
     if args.verbose:

@@ -15,12 +15,15 @@ from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.needs.sheet import Need, NeedsSheet
 from tallcheck.core.needs.written import parse_test, table_said
-from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.values.text import printable
 from tallcheck.files.config import config_folder, settings
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
 from tallcheck.files.sheets import read_machine, read_needs
+
+HERE = "here"
+"""What stands for the machine that this runs on."""
 
 _NEARLY = 1.02  # totals are rounded here and there
 
@@ -31,7 +34,7 @@ if TYPE_CHECKING:
 
 def machine_of(word: str, told: list[Told]) -> Machine:
     """The machine a MACHINE word names, with what was told by ``--have``. Raises InputError."""
-    if word == "here" and not os.path.exists(word):
+    if word == HERE and not os.path.exists(word):
         from tallcheck.gather import gather_here
 
         machine = gather_here()
@@ -40,14 +43,17 @@ def machine_of(word: str, told: list[Told]) -> Machine:
 
         machine = gather_from(word)
     else:
+        hint = nearest(word, [HERE]) if word.isalpha() and not os.path.exists(word) else ""
+        if hint:
+            raise InputError(
+                f"found no machine '{word}'{hint}", "a sheet, a capture, '-' or 'here'"
+            )
         machine = read_machine(word)
     return tell_all(machine, told, "--have")
 
 
 def needs_of(text: str) -> Need:
     """A need told by ``--need KEY=VALUE``. Raises InputError."""
-    from tallcheck.core.values.errors import nearest
-
     key, equals, value = text.partition("=")
     key = key_called(key.strip())
     if not equals:
@@ -128,7 +134,7 @@ def day_of(text: str) -> datetime.date:
 
 def wrong_usage(text: str) -> SystemExit:
     """Wrong usage that argparse cannot see: the message is printed, the exit code is 2."""
-    print(f"tallcheck: error: {text}", file=sys.stderr)
+    print(printable(f"tallcheck: error: {text}"), file=sys.stderr)
     return SystemExit(2)
 
 

@@ -56,7 +56,7 @@ def add_have(parser: argparse.ArgumentParser) -> None:
 
     parser.add_argument(
         "--have", action="extend", default=[], metavar="KEY=VALUE", type=value(parse_told),
-        help="tell or replace a reading: also answers 'what if'",
+        help="tell or replace a reading, as in 'what if'; keys: `tallcheck needs keys`",
     )  # fmt: skip
 
 
@@ -75,7 +75,7 @@ def add_need(parser: argparse.ArgumentParser) -> None:
 
     parser.add_argument(
         "--need", action="append", default=[], metavar="KEY=VALUE", type=value(needs_of),
-        help="ask for this, in place of what the sheets ask",
+        help="ask for this in place of the sheets; keys: `tallcheck needs keys`",
     )  # fmt: skip
     parser.add_argument("--level", choices=STRENGTHS, default="minimum", help="default: minimum")
 
