@@ -49,3 +49,17 @@ portable: .venv/test.done
 # The built program, and the one to carry, on a Windows Python under Wine.
 test-windows: portable
 	.venv/bin/python -m pytest tests/windows
+
+.PHONY: fuzz
+
+# Every door in turn for a share of SECONDS; the fuzzer has wheels for Linux.
+SECONDS ?= 600
+fuzz: .venv/test.done
+	.venv/bin/pip install --quiet 'atheris>=2.3'
+	@each=$$(( $(SECONDS) / $$(.venv/bin/python fuzz/doors.py | wc -l) + 1 )); mkdir -p build; \
+	for door in $$(.venv/bin/python fuzz/doors.py); do \
+	  echo "$$door: $$each s"; \
+	  .venv/bin/python fuzz/doors.py $$door -max_total_time=$$each -rss_limit_mb=2000 \
+	    -timeout=5 -artifact_prefix=build/fuzz-$$door- > build/fuzz-$$door.log 2>&1 \
+	    || { tail -40 build/fuzz-$$door.log; exit 1; }; tail -1 build/fuzz-$$door.log; \
+	done

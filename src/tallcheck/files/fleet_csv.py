@@ -2,6 +2,7 @@
 
 import csv
 import io
+from contextlib import suppress
 from typing import Any
 
 import numpy as np
@@ -21,10 +22,15 @@ _UNKNOWN = ["", "?", "unknown", "Unknown", "n/a", "N/A", "NA", "null", "NULL"]
 def csv_table(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table, Rows]:
     """The table, and which line each row stood on. Raises InputError."""
     data = utf8(data, path)
+    if b"\n" not in data:  # lines may end as old systems had them
+        data = data.replace(b"\r", b"\n")
     kept, comments = _without_comments(data)
     start = kept[: max(kept.find(b"\n"), 0) or len(kept)].decode("utf-8", "replace")
     mark = delimiter_of(start)
-    header = [cell.strip() for cell in next(csv.reader([start], delimiter=mark), [])]
+    try:
+        header = [cell.strip() for cell in next(csv.reader([start], delimiter=mark), [])]
+    except csv.Error as error:
+        raise InputError(f"found no CSV: {error}", "a header and rows", shown(path)) from None
     if not any(header):
         raise InputError("found no header", "a line with name and the sheet's keys", shown(path))
     if len(header) > COLUMNS_MOST:
@@ -122,10 +128,12 @@ def _lines(data: bytes, count: int, torn: list[int], mark: str) -> Ints:
     if physical == rows + 1:
         return np.delete(np.arange(2, physical + 1), [number - 2 for number in torn])
     # cells that hold line ends: rows are counted in records, and take up lines of their own
-    reader = csv.reader(io.StringIO(data.decode(), newline=""), delimiter=mark)
+    reader = csv.reader(io.StringIO(data.decode("utf-8", "replace"), newline=""), delimiter=mark)
     starts, line = [], 1
-    for _ in reader:
-        starts.append(line)
-        line = reader.line_num + 1
-    records = np.delete(np.array(starts[1:]), [number - 2 for number in torn])
-    return np.resize(records, count)
+    with suppress(csv.Error):
+        for _ in reader:
+            starts.append(line)
+            line = reader.line_num + 1
+    if len(starts) != rows + 1:
+        return np.arange(2, count + 2)  # lone marks that two readers take in two ways
+    return np.delete(np.array(starts[1:]), [number - 2 for number in torn])
