@@ -1,0 +1,65 @@
+"""Long inputs cost in proportion to their length: twice as much is never three times the work."""
+
+import time
+from collections.abc import Callable
+from contextlib import suppress
+
+import pytest
+
+from tallcheck.core.machine.pasted import read_lines
+from tallcheck.core.machine.said import read_said
+from tallcheck.core.needs.page import read_page
+from tallcheck.core.values.errors import InputError
+
+RATIO_MOST = 3.0
+LENGTH = 120_000
+TRIVIAL = 0.03
+"""Seconds under which a clock tells more of itself than of the work."""
+
+Case = tuple[Callable[[str], object], Callable[[int], str]]
+
+
+def _page(text: str) -> object:
+    return read_page(text, True)
+
+
+def _said(key: str) -> Callable[[str], object]:
+    return lambda text: read_said(key, text)
+
+
+CASES: dict[str, Case] = {
+    "processors": (read_lines, lambda n: "CPU: Osier Wand S5 214 CPU @ 2.10GHz\n" * (n // 37)),
+    "different": (read_lines, lambda n: "".join(f"CPU: Osier S5 {i}\n" for i in range(n // 18))),
+    "labels": (read_lines, lambda n: "Memory: 8 GB\n" * (n // 13)),
+    "one line": (read_lines, lambda n: "memory: " + "8 " * (n // 2)),
+    "no end": (read_lines, lambda n: "a" * n),
+    "page": (_page, lambda n: "Memory: 4 GB RAM or more\n" * (n // 25)),
+    "page of one line": (_page, lambda n: "4 GB or " * (n // 8)),
+    "positions": (_said("memory.modules"), lambda n: "8GB," * (n // 4)),
+    "kits": (_said("memory.installed"), lambda n: "2x4GB+" * (n // 6)),
+    "brackets": (_said("processor.name"), lambda n: "(" * n),
+    "sets": (_said("processor.instructions"), lambda n: "AVX2 " * (n // 5)),
+    "system": (_said("system.os"), lambda n: "Merrow 10 " * (n // 10)),
+    "drive": (_said("storage.drive"), lambda n: "256 GB free " * (n // 12)),
+    "programs": (_said("software"), lambda n: "Fernfolio 4; " * (n // 13)),
+    "marks": (_said("memory.installed"), lambda n: "1.000." * (n // 6)),
+}  # fmt: skip
+
+
+def _seconds(read: Callable[[str], object], text: str) -> float:
+    """The least of three runs, in seconds of this process."""
+    found = []
+    for _ in range(3):
+        start = time.process_time()
+        with suppress(InputError):
+            read(text)
+        found.append(time.process_time() - start)
+    return min(found)
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_twice_the_length_is_not_three_times_the_work(name: str) -> None:
+    read, make = CASES[name]
+    whole = _seconds(read, make(LENGTH))
+    if whole > TRIVIAL:
+        assert whole / _seconds(read, make(LENGTH // 2)) < RATIO_MOST
