@@ -14,6 +14,8 @@ from tallcheck.core.machine.modules import soldered
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.upgrade.board import board_of
 from tallcheck.gather import gather
+from tallcheck.gather.draft import Draft
+from tallcheck.gather.firmware import _speeds
 from tallcheck.gather.rpm import packages
 from tallcheck.gather.smbios import FORMS, TYPES
 from tallcheck.gather.source import Captured
@@ -24,6 +26,7 @@ from tests.helpers import (
     X86_FLAGS,
     array_structure,
     linux_tree,
+    machine,
     module_structure,
     run,
 )
@@ -412,3 +415,19 @@ def test_a_share_for_graphics_is_named_where_nearly_all_is_usable(kib: int, name
     found = _captured(linux_tree(kib=kib))
     assert found.memory.installed == 6 * GIB
     assert ("8 GB is fitted where a share" in " ".join(found.notes)) == named
+
+
+@pytest.mark.parametrize(
+    ("count", "said"),
+    [(1, "A1 is rated 2933 MT/s and runs at 2666"),
+     (8, "8 modules are rated 2933 MT/s and run at 2666")],
+)  # fmt: skip
+def test_modules_that_run_below_their_rating_are_one_note(count: int, said: str) -> None:
+    module = {"size": 16 * GIB, "type": "DDR4", "speed": 2933, "running": 2666}
+    draft = Draft("bench", None)
+    draft.machine = machine(
+        memory={"modules": [{"slot": f"A{at + 1}", **module} for at in range(count)]}
+    )
+    _speeds(draft)
+    (note,) = draft.machine.notes
+    assert note.startswith(said)

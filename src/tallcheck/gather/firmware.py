@@ -207,6 +207,7 @@ def _doubt_cut_list(draft: Draft, listed: int) -> None:
 
 def _speeds(draft: Draft) -> None:
     """Rated speed against running speed, and clocks where speeds should be."""
+    slower: dict[tuple[int, int], list[str]] = {}
     for at, module in enumerate(draft.machine.memory.modules or []):
         slot = module.slot or f"position {at + 1}"
         for key, speed in (("speed", module.speed), ("running", module.running)):
@@ -224,10 +225,14 @@ def _speeds(draft: Draft) -> None:
                 "half: that is the clock, and the speed is the rated one",
             )
         elif module.speed and module.running and module.running < module.speed - 1:
-            draft.note(
-                f"{slot} is rated {module.speed} MT/s and runs at {module.running} MT/s: all "
-                "modules run at the speed of the slowest, or of the board"
-            )
+            slower.setdefault((module.speed, module.running), []).append(slot)
+    for (rated, running), slots in slower.items():
+        which = f"{slots[0]} is" if len(slots) == 1 else f"{len(slots)} modules are"
+        run = "runs" if len(slots) == 1 else "run"
+        draft.note(
+            f"{which} rated {rated} MT/s and {run} at {running} MT/s: all modules run at the "
+            "speed of the slowest, or of the board"
+        )
 
 
 # --- without root --------------------------------------------------------------------------
