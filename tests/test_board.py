@@ -18,7 +18,7 @@ from tallcheck.core.machine.modules import (
 )
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.upgrade.board import Board, board_of, why_not_usable
-from tallcheck.core.upgrade.models import model_key, modules_with_kind
+from tallcheck.core.upgrade.models import listed_model, model_key, modules_with_kind
 from tallcheck.core.upgrade.parts import Model, Offer
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tallcheck.core.values.errors import InputError
@@ -236,10 +236,33 @@ def test_a_server_whose_modules_may_be_registered_says_so() -> None:
 
 @pytest.mark.parametrize(
     ("maker", "model"),
-    [("Larkmoor", "Bench 9"), ("LARKMOOR", " bench  9 "), ("larkmoor ", "BENCH 9")],
-)
-def test_case_and_spaces_make_no_other_model(maker: str, model: str) -> None:
+    [
+        ("Larkmoor", "Bench 9"), ("LARKMOOR", " bench  9 "), ("larkmoor ", "BENCH 9"),
+        ("Larkmoor Inc.", "Bench 9"), ("Larkmoor Co., Ltd.", "Bench 9"),
+        ("Larkmoor GmbH", "Larkmoor Bench 9"), ("Larkmoor", "Larkmoor Inc. Bench 9"),
+    ],
+)  # fmt: skip
+def test_what_says_nothing_of_a_make_makes_no_other_model(maker: str, model: str) -> None:
     assert model_key(maker, model) == ("larkmoor", "bench 9")
+
+
+@pytest.mark.parametrize(
+    ("maker", "model", "found"),
+    [
+        (None, "Bench 9", "Bench 9"), (None, "Larkmoor Bench 9", "Bench 9"),
+        ("Other", "Bench 9", None),
+        (None, "Satchel", None), ("Larkmoor", None, None), ("Co", "Bench 9", None),
+        ("Tolland & Pike Ltd", "Satchel", "Satchel"), ("Larkmoor", "Desk", "Desk"),
+    ],
+)  # fmt: skip
+def test_a_model_is_found_without_its_maker_where_it_is_the_only_one(
+    maker: str | None, model: str | None, found: str | None
+) -> None:
+    listed = [Model("Larkmoor", "Bench 9"), Model("Larkmoor", "Satchel"),
+              Model("Tolland & Pike", "Satchel"), Model("", "Desk")]  # fmt: skip
+    models = {model_key(one.maker, one.model): one for one in listed}
+    one = listed_model(models, maker, model)
+    assert (one and one.model) == found
 
 
 def test_a_models_kind_goes_where_it_is_missing_and_differs_where_it_does() -> None:

@@ -230,7 +230,7 @@ def test_a_models_list_fills_and_contradicts(tmp_path: Path) -> None:
         'b,larkmoor,Bench 28,4 GB,"4GB,-",8 GB\nc,Larkmoor,Bench 99,4 GB,,\n'
     )
     found = read(tmp_path, text).fleet
-    assert with_models(found, models_list(MODELS)) == 2
+    assert with_models(found, models_list(MODELS)).count == 2
     first, second, third = (found.machine(at) for at in range(3))
     assert (first.memory.ceiling, first.memory.slots) == (16 * GIB, 2)
     assert "models list" in first.origins["memory.ceiling"].source

@@ -145,10 +145,11 @@ def _read(args: argparse.Namespace) -> "FleetFile":
     fleet: Fleet = file.fleet
     if args.models:
         from tallcheck.core.fleet.models import with_models
+        from tallcheck.core.words.fleet import models_text
         from tallcheck.files.table import models_list
 
-        count = with_models(fleet, models_list(args.models))
-        file.remarks.append(f"{count} of {len(fleet)} machines are on the models list")
+        matched = with_models(fleet, models_list(args.models))
+        file.remarks.append(models_text(matched, len(fleet)))
     if args.have:
         from tallcheck.core.fleet.told import with_told
 

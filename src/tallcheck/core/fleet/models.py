@@ -1,11 +1,15 @@
 """What a models list adds to the machines of a fleet: ``upgrade.models`` on columns."""
 
+from collections import Counter
+from typing import Any
+
 import numpy as np
+from msgspec import Struct
 
 from tallcheck.core.fleet.columns import LISTED_BITS, Fleet, Words
 from tallcheck.core.upgrade.models import (
     NUMBERS,
-    model_key,
+    listed_model,
     modules_with_kind,
     source_text,
     with_model,
@@ -13,16 +17,44 @@ from tallcheck.core.upgrade.models import (
 from tallcheck.core.upgrade.parts import Model
 
 
-def with_models(fleet: Fleet, models: dict[tuple[str, str], Model]) -> int:
-    """Fill the fleet's gaps from a models list, in place; how many machines were on it."""
+class Matched(Struct, frozen=True):
+    """How many machines are on a models list, and why the others are not."""
+
+    count: int
+    unnamed: int
+    """Machines without a model."""
+    others: tuple[str, ...]
+    """Makes and models that are not on the list, the most frequent first."""
+
+
+def with_models(fleet: Fleet, models: dict[tuple[str, str], Model]) -> Matched:
+    """Fill the fleet's gaps from a models list, in place."""
     if fleet.sheets is not None:
-        found = [with_model(sheet, models) for sheet in fleet.sheets]
-        changed = sum(one is not other for one, other in zip(found, fleet.sheets, strict=True))
-        fleet.sheets = found
-        return changed
+        systems = [(sheet.system.maker, sheet.system.model) for sheet in fleet.sheets]
+        on_list = [listed_model(models, *one) is not None for one in systems]
+        fleet.sheets = [with_model(sheet, models) for sheet in fleet.sheets]
+        return _matched(systems, on_list)
     listed = _listed(fleet, models)
-    if listed is None or not (listed.codes >= 0).any():
-        return 0
+    if listed is not None and (listed.codes >= 0).any():
+        _fill(fleet, listed)
+    systems = list(zip(_texts(fleet, "system.maker"), _texts(fleet, "system.model"), strict=True))
+    return _matched(systems, [False] * len(fleet) if listed is None else listed.codes >= 0)
+
+
+def _texts(fleet: Fleet, key: str) -> list[str | None]:
+    words = fleet.word(key)
+    values: list[str | None] = [*words.values, None]
+    return [values[code] for code in words.codes.tolist()]
+
+
+def _matched(systems: list[tuple[str | None, str | None]], on_list: Any) -> Matched:
+    left = Counter(one for one, found in zip(systems, on_list, strict=True) if not found)
+    unnamed = sum(count for (_, model), count in left.items() if not model)
+    others = [" ".join(filter(None, one)) for one, _ in left.most_common() if one[1]]
+    return Matched(len(systems) - left.total(), unnamed, tuple(others))
+
+
+def _fill(fleet: Fleet, listed: Words) -> None:
     sources = [source_text(one) for one in listed.values]
     for key, name in NUMBERS.items():
         values = listed.mapped(lambda one, name=name: float(getattr(one, name) or np.nan))  # type: ignore[misc]
@@ -38,7 +70,6 @@ def with_models(fleet: Fleet, models: dict[tuple[str, str], Model]) -> int:
             fleet.listed[key] = Words(at, distinct.tolist())
             fleet.doubts = fleet.doubts | odd.astype(np.uint32) << np.uint32(LISTED_BITS[key])
     _with_kind(fleet, listed)
-    return int((listed.codes >= 0).sum())
 
 
 def _listed(fleet: Fleet, models: dict[tuple[str, str], Model]) -> Words | None:
@@ -52,12 +83,13 @@ def _listed(fleet: Fleet, models: dict[tuple[str, str], Model]) -> Words | None:
     codes = np.full(len(distinct), -1, dtype=np.int32)
     for at, pair in enumerate(distinct.tolist()):
         maker, model = divmod(pair, len(names.values) + 1)
-        key = model_key(
-            makers.values[maker - 1] if maker else None, names.values[model - 1] if model else None
-        )
-        if model and key in models:
+        found = listed_model(
+            models, makers.values[maker - 1] if maker else None,
+            names.values[model - 1] if model else None,
+        )  # fmt: skip
+        if found is not None:
             codes[at] = len(entries)
-            entries.append(models[key])
+            entries.append(found)
     return Words(codes[inverse.reshape(-1)], entries)
 
 

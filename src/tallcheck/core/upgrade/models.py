@@ -1,5 +1,6 @@
 """What a models list adds to a machine sheet, and what it contradicts."""
 
+import re
 from typing import Any
 
 from msgspec import structs
@@ -16,9 +17,49 @@ NUMBERS = {
 """The readings of numbers that a models list gives, and its own names for them."""
 
 
+_LEGAL = frozenset({
+    "ab", "ag", "as", "bv", "co", "company", "corp", "corporation", "gmbh", "inc", "incorporated",
+    "kg", "kk", "limited", "llc", "ltd", "nv", "oy", "plc", "pty", "sa", "sas", "se", "spa", "srl",
+})  # fmt: skip
+"""What stands behind a maker's name and says only what kind of company it is."""
+
+
 def model_key(maker: str | None, model: str | None) -> tuple[str, str]:
-    """Maker and model as they are compared: case and spacing make no difference."""
-    return " ".join((maker or "").lower().split()), " ".join((model or "").lower().split())
+    """Maker and model as they are compared.
+
+    Case, spacing, a company's legal words and a maker repeated in the model make no difference.
+    """
+    makers = _words(maker)
+    while len(makers) > 1 and makers[-1] in _LEGAL:
+        makers.pop()
+    models = _words(model)
+    if makers and models[: len(makers)] == makers and len(models) > len(makers):
+        models = models[len(makers) :]
+        while len(models) > 1 and models[0] in _LEGAL:
+            models.pop(0)
+    return " ".join(makers), " ".join(models)
+
+
+def _words(text: str | None) -> list[str]:
+    return re.sub(r"[.,]+(?=\s|$)", " ", (text or "").lower()).split()
+
+
+def listed_model(
+    models: dict[tuple[str, str], Model], maker: str | None, model: str | None
+) -> Model | None:
+    """The entry of a make and model; where no maker is told, of the only model of that name.
+
+    ``models`` by ``model_key``.
+    """
+    key = model_key(maker, model)
+    if not key[1]:
+        return None
+    if key in models or key[0]:
+        return models.get(key) or models.get(("", key[1]))
+    found = [
+        one for (make, name), one in models.items() if key[1] in (name, f"{make} {name}".strip())
+    ]
+    return found[0] if len(found) == 1 else None
 
 
 def with_model(machine: Machine, models: dict[tuple[str, str], Model]) -> Machine:
@@ -26,8 +67,8 @@ def with_model(machine: Machine, models: dict[tuple[str, str], Model]) -> Machin
 
     ``models`` by ``model_key``.
     """
-    found = models.get(model_key(machine.system.maker, machine.system.model))
-    if found is None or not machine.system.model:
+    found = listed_model(models, machine.system.maker, machine.system.model)
+    if found is None:
         return machine
     origin = Origin("told", source_text(found))
     doubts: list[Doubt] = []

@@ -4,6 +4,7 @@ import numpy as np
 
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.judged import ANSWERS
+from tallcheck.core.fleet.models import Matched
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.money import format_money
 from tallcheck.core.words.conflicts import conflict_text
@@ -42,6 +43,21 @@ def fleet_sentence(found: FleetCheck) -> str:
         if unknown < len(alone):
             text += f" What needs memory alone costs {money}"
             text += f" ({unknown} without a price)." if unknown else "."
+    return text
+
+
+_MODELS_NAMED = 4
+
+
+def models_text(matched: Matched, total: int) -> str:
+    """How many machines a models list knows, and why it does not know the others."""
+    text = f"{matched.count} of {total} machines are on the models list"
+    if matched.unnamed:
+        text += f"; {matched.unnamed} {'have' if matched.unnamed > 1 else 'has'} no model told"
+    if matched.others:
+        named = [f"'{one}'" for one in matched.others[:_MODELS_NAMED]]
+        more = len(matched.others) - len(named)
+        text += f"; not on it: {', '.join(named)}" + (f" and {more} more" if more else "")
     return text
 
 
