@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from tallcheck.files.json_out import json_text
 from tests.helpers import demo_machine, linux_tree, run, tar_of
 
 SHEET = '{"tallcheck": "machine/1", "name": "x", %s}'
@@ -164,6 +165,33 @@ def test_the_full_installation_has_no_pandas(tmp_path: Path) -> None:
     ran = run("fleet", "f.csv", "--need", "memory=4GB", "--price", "memory=9", *saves,
               cwd=tmp_path, env={"PYTHONPATH": str(tmp_path)})  # fmt: skip
     assert (ran.code, ran.err) == (0, "")
+
+
+_SHOWN = "gr\u00fcn \u690d\u7269"
+_ODD = "a\u202eb\u200bc\u0085d\u2028e\U000e0041f\x7fg"
+
+
+def test_json_escapes_what_a_terminal_would_act_on(tmp_path: Path) -> None:
+    sheet = json.loads(Path(demo_machine("potting-02")).read_text())
+    sheet["name"] = _ODD + _SHOWN
+    (tmp_path / "x.json").write_text(json.dumps(sheet))
+    for words in (("check", "x.json", "merrow@10"), ("upgrade", "x.json", "--to", "8GB"),
+                  ("confirm", "x.json", "x.json")):  # fmt: skip
+        ran = run(*words, "--format", "json", cwd=tmp_path)
+        assert all(ch == "\n" or ch.isprintable() for ch in ran.out), words
+        assert _SHOWN in ran.out
+        assert ran.json()["machine"] == _ODD + _SHOWN
+    assert json.loads(json_text([_ODD])) == [_ODD]
+
+
+def test_a_page_without_a_script_forbids_scripts(tmp_path: Path) -> None:
+    run("check", demo_machine("potting-02"), "merrow@10", "--save", "one.html", cwd=tmp_path)
+    (tmp_path / "f.csv").write_text("name,memory\na,8 GB\n")
+    run("fleet", "f.csv", "merrow@10", "--save", "many.html", cwd=tmp_path)
+    one, many = ((tmp_path / name).read_text() for name in ("one.html", "many.html"))
+    assert ("<script" in one, "script-src" in one) == (False, False)
+    assert ("<script" in many, "script-src" in many) == (True, True)
+    assert "default-src 'none'" in one
 
 
 _NAMES = ("Ines", "Odile", "bramble-stick", "Jo Tansy")

@@ -142,14 +142,13 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
 def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool) -> str:
     """The results as the text of a format."""
     if kind == "json":
-        import msgspec
-
+        from tallcheck.files.json_out import json_text
         from tallcheck.report.check_json import check_json
 
         found = check_json(results[0])
         if len(results) > 1:
             found["releases"] = [check_json(result) for result in results]
-        return msgspec.json.format(msgspec.json.encode(found), indent=2).decode() + "\n"
+        return json_text(found)
     if kind == "text":
         from tallcheck.report.check_view import view_lines
         from tallcheck.report.plain import Page, as_text

@@ -75,7 +75,7 @@ def _print(
     args: argparse.Namespace,
 ) -> None:  # fmt: skip
     if args.format == "json":
-        import msgspec
+        from tallcheck.files.json_out import json_text
 
         raw = confirm_json(found)
         raw["decisions"] = [
@@ -84,7 +84,7 @@ def _print(
             for was, now in decisions
         ]  # fmt: skip
         raw["usage"] = usage
-        sys.stdout.write(msgspec.json.format(msgspec.json.encode(raw), indent=2).decode() + "\n")
+        sys.stdout.write(json_text(raw))
         return
     from tallcheck.report.plain import show
 

@@ -259,12 +259,10 @@ def _print(found: "FleetCheck", file: "FleetFile", args: argparse.Namespace) -> 
         print(printable(fleet_sentence(found)))
         return
     if args.format == "json":
-        import msgspec
-
+        from tallcheck.files.json_out import json_text
         from tallcheck.report.fleet_json import fleet_json
 
-        text = msgspec.json.format(msgspec.json.encode(fleet_json(found, file)), indent=2)
-        sys.stdout.write(text.decode() + "\n")
+        sys.stdout.write(json_text(fleet_json(found, file)))
         return
     from tallcheck.report.fleet_view import fleet_lines
     from tallcheck.report.plain import show

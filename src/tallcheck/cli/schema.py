@@ -13,10 +13,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the schema."""
-    import msgspec
-
+    from tallcheck.files.json_out import json_text
     from tallcheck.files.sheets import schema
 
-    encoded = msgspec.json.encode(schema(args.sheet))
-    sys.stdout.write(msgspec.json.format(encoded, indent=2).decode() + "\n")
+    sys.stdout.write(json_text(schema(args.sheet)))
     return 0

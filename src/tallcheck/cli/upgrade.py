@@ -103,13 +103,12 @@ def _for_needs(result: Check) -> tuple[Upgrade, str, list[str]]:
 
 def _print(found: Upgrade, text: str, remarks: list[str], args: argparse.Namespace) -> None:
     if args.format == "json":
-        import msgspec
-
+        from tallcheck.files.json_out import json_text
         from tallcheck.report.plan_json import plan_json
 
         raw = plan_json(found, text)
         raw["notes"] = [*remarks, *raw["notes"]]
-        sys.stdout.write(msgspec.json.format(msgspec.json.encode(raw), indent=2).decode() + "\n")
+        sys.stdout.write(json_text(raw))
         return
     from tallcheck.core.values.text import printable
     from tallcheck.report.plain import show

@@ -47,8 +47,10 @@ def run(args: argparse.Namespace) -> int:
     if args.format == "json":
         import msgspec
 
+        from tallcheck.files.json_out import json_text
+
         raw = {"tallcheck": "usage/1", **msgspec.to_builtins(found, str_keys=True)}
-        sys.stdout.write(msgspec.json.format(msgspec.json.encode(raw), indent=2).decode() + "\n")
+        sys.stdout.write(json_text(raw))
     elif args.quiet:
         print(found.finding)
     else:

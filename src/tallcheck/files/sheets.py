@@ -18,6 +18,7 @@ from tallcheck.core.needs.validation import validation_error
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.inputs import json_of, read, shown, text, toml_of
+from tallcheck.files.json_out import json_text
 
 _MEMORY = ("installed", "usable", "available", "swap", "swap_used", "ceiling", "position_most",
            "addressable")  # fmt: skip
@@ -130,7 +131,7 @@ def _checked(machine: Machine) -> Machine:
 def machine_json(machine: Machine) -> bytes:
     """The sheet as JSON text that people can read, unknown readings left out."""
     raw = msgspec.to_builtins(machine)
-    return msgspec.json.format(msgspec.json.encode(raw), indent=2) + b"\n"
+    return json_text(raw).encode()
 
 
 def read_needs(path: str) -> NeedsSheet:
