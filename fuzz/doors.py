@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Any
 
 CORPUS = Path(__file__).parent / "corpus"
-_SCRATCH = os.path.join(tempfile.gettempdir(), f"tallcheck-fuzz-{os.getpid()}")
+_SCRATCH = tempfile.TemporaryDirectory(prefix="tallcheck-fuzz-")
 _KEYS = (
     "memory", "modules", "processor", "os", "storage", "clock", "instructions", "cores", "gpu",
     "shape", "bits", "virtual", "software", "display", "security_module", "generation",
@@ -24,7 +24,7 @@ _KEYS = (
 
 def _file(data: bytes, ending: str) -> str:
     """A file with the data, for doors that take a path."""
-    path = _SCRATCH + ending
+    path = os.path.join(_SCRATCH.name, f"input{ending}")
     with open(path, "wb") as file:
         file.write(data)
     return path

@@ -6,18 +6,19 @@ import re
 import sys
 from concurrent.futures import ThreadPoolExecutor, as_completed
 
+from tallcheck.cli import BAD_INPUT
 from tallcheck.cli.inputs import wrong_usage
 from tallcheck.cli.progress import progress
 from tallcheck.core.machine.sheet import SHEET_ENDING
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import printable
+from tallcheck.core.words.lists import count_text
 from tallcheck.files.inputs import read, text
 from tallcheck.files.kit import script_path
 from tallcheck.files.output import OutputError, write
 from tallcheck.files.sheets import machine_json
 
 _AT_ONCE = 8
-SOME_FAILED = 3
 
 
 def gather_hosts(args: argparse.Namespace) -> int:
@@ -55,14 +56,13 @@ def gather_hosts(args: argparse.Namespace) -> int:
             print(printable(f"tallcheck: {host}: {failed[host]}"), file=sys.stderr)
     if not args.quiet:
         print(printable(_summary(len(missing) - len(failed), hosts, missing, failed, args.output)))
-    return SOME_FAILED if failed else 0
+    return BAD_INPUT if failed else 0
 
 
 def _summary(
     made: int, hosts: list[str], missing: list[str], failed: dict[str, str], folder: str
 ) -> str:
-    sheets = "1 sheet" if made == 1 else f"{made} sheets"
-    said = f"wrote {sheets} to {folder}"
+    said = f"wrote {count_text(made, 'sheet')} to {folder}"
     there = len(hosts) - len(missing)
     if there:
         said += f"; {there} {'was' if there == 1 else 'were'} there already (--again reads all)"

@@ -12,6 +12,7 @@ from tallcheck.cli.options import value
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_duration, format_memory, parse_duration
 from tallcheck.core.values.text import printable
+from tallcheck.core.words.lists import count_text
 from tallcheck.files.output import OutputError
 from tallcheck.files.usage_writer import SecondWriterError, UsageWriter
 from tallcheck.gather import host_name, running_system
@@ -76,8 +77,7 @@ def run(args: argparse.Namespace) -> int:
             progress.close()
     if not args.quiet:
         spent = format_duration(time.monotonic() - start)
-        rows = f"{writer.rows} row{'' if writer.rows == 1 else 's'}"
-        print(f"wrote {rows} in {spent} to {printable(args.output)}")
+        print(f"wrote {count_text(writer.rows, 'row')} in {spent} to {printable(args.output)}")
     if lost:
         raise OutputError(f"{lost} samples could not be written", where=args.output)
     return 0

@@ -59,12 +59,12 @@ def _columns(found: FleetCheck) -> list[tuple[str, Any]]:
     columns.append(("conditions", _coded(details.kinds, ["; ".join(one) for one in texts])))
     find_out = [" ".join(one.decision.find_out) for one in details.verdicts]
     columns.append(("find_out", _coded(details.kinds, find_out)))
-    works = found.works
     for name, text in (("take_out", out_text), ("put_in", in_text)):
-        texts_of = {at: text(found, work) or None for at, work in works.items()}
-        values = [texts_of.get(at) for at in range(len(found.fleet))]
+        values: list[str | None] = [None] * len(found.fleet)
+        for at, work in found.works.items():
+            values[at] = text(found, work) or None
         columns.append((name, pa.array(values, pa.string())))
-    costs = np.array([found.cost(at) for at in range(len(found.fleet))]) / 100
+    costs = found.paid / 100
     columns.append(("cost", pa.array(costs, pa.float64(), mask=np.isnan(costs))))
     columns.append(("currency", pa.array([found.currency or None] * len(found.fleet), pa.string())))
     return columns + _statuses(found)

@@ -7,9 +7,11 @@ names too, not what the archive says of itself. Memory stays under 300 MB whatev
 import bz2
 import io
 import lzma
+import tarfile
 import zipfile
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import Any, Protocol
 
 from tallcheck.core.values.errors import InputError
@@ -156,13 +158,25 @@ def _xz() -> lzma.LZMADecompressor:
     return lzma.LZMADecompressor(lzma.FORMAT_XZ, _DICTIONARY_MOST)
 
 
+@contextmanager
+def _whole(kind: str, expected: str) -> Iterator[None]:
+    """What the packages raise for an archive that is none, as one clear error."""
+    try:
+        yield
+    except InputError:
+        raise
+    except (
+        tarfile.TarError, zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, OSError,
+        ValueError, RuntimeError, MemoryError,
+    ) as error:  # fmt: skip
+        raise InputError(f"found no whole {kind}: {error}", expected) from None
+
+
 def from_tar(data: bytes) -> dict[str, bytes]:
     """The files of a tar, plain or packed, by path. Raises InputError."""
-    import tarfile
-
     budget = Budget()
     files: dict[str, bytes] = {}
-    try:
+    with _whole("tar", "a folder, a .tar or a .tar.gz with system files"):
         counted = _Counted(_stream(data), budget)
         stream = io.BufferedReader(counted, _PIECE)
         with tarfile.open(fileobj=stream, mode="r|") as tar:
@@ -173,15 +187,6 @@ def from_tar(data: bytes) -> dict[str, bytes]:
             pass
         if counted.end.strip(b"\0"):
             raise InputError("found its end too early", "a whole tar")
-    except (
-        tarfile.TarError, EOFError, zlib.error, lzma.LZMAError, OSError, ValueError, MemoryError,
-        RecursionError,
-    ) as error:  # fmt: skip
-        if isinstance(error, InputError):
-            raise
-        raise InputError(
-            f"found no whole tar: {error}", "a folder, a .tar or a .tar.gz with system files"
-        ) from None
     return files
 
 
@@ -202,24 +207,16 @@ def from_zip(data: bytes) -> dict[str, bytes]:
     """The files of a zip by path. Raises InputError."""
     budget = Budget()
     files: dict[str, bytes] = {}
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            for info in archive.infolist():
-                budget.begin(info.filename)
-                if info.is_dir():
-                    continue
-                if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
-                    raise InputError("found an unusual kind of packing", "a plain zip",
-                                     info.filename[:200])  # fmt: skip
-                with archive.open(info) as file:
-                    _put(files, info.filename, budget.read(file, info.filename))
-    except (
-        zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError,
-        ValueError, MemoryError,
-    ) as error:  # fmt: skip
-        if isinstance(error, InputError):
-            raise
-        raise InputError(f"found no whole zip: {error}", "a zip of a capture") from None
+    with _whole("zip", "a zip of a capture"), zipfile.ZipFile(io.BytesIO(data)) as archive:
+        for info in archive.infolist():
+            budget.begin(info.filename)
+            if info.is_dir():
+                continue
+            if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
+                raise InputError("found an unusual kind of packing", "a plain zip",
+                                 info.filename[:200])  # fmt: skip
+            with archive.open(info) as file:
+                _put(files, info.filename, budget.read(file, info.filename))
     return files
 
 

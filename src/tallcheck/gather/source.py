@@ -9,7 +9,6 @@ import sys
 from typing import Protocol
 
 from tallcheck.core.values.errors import InputError
-from tallcheck.gather.archives import ARCHIVE_MOST, Budget, from_tar, from_zip
 
 MANIFEST = "manifest"
 _PIECE = 1 << 16
@@ -148,6 +147,8 @@ def _parse_manifest(data: bytes) -> dict[str, str]:
 
 def open_capture(path: str) -> Captured:
     """A captured tree from a folder or a tar (plain or compressed). Raises InputError."""
+    from tallcheck.gather.archives import ARCHIVE_MOST  # a live system needs none of it
+
     try:
         if os.path.isdir(path):
             return Captured(_without_wrapper(_from_folder(path)))
@@ -171,6 +172,8 @@ def open_capture(path: str) -> Captured:
 
 def capture_from(data: bytes) -> Captured:
     """A captured tree from the bytes of a tar. Raises InputError."""
+    from tallcheck.gather.archives import ARCHIVE_MOST, from_tar, from_zip
+
     if len(data) > ARCHIVE_MOST:
         raise InputError(f"found more than {ARCHIVE_MOST >> 20} MiB", "a capture, far smaller")
     files = from_zip(data) if data[:4] == b"PK\3\4" else from_tar(data)
@@ -191,6 +194,8 @@ def _without_wrapper(files: dict[str, bytes]) -> dict[str, bytes]:
 
 
 def _from_folder(folder: str) -> dict[str, bytes]:
+    from tallcheck.gather.archives import Budget
+
     root = os.path.realpath(folder)
     budget = Budget()
     files: dict[str, bytes] = {}

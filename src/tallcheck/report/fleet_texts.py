@@ -17,9 +17,10 @@ from tallcheck.core.words.conditions import conditions
 from tallcheck.core.words.fixes import fix_text
 from tallcheck.core.words.fleet import first_conflict
 from tallcheck.core.words.hints import how_to_find
+from tallcheck.core.words.lists import count_text
 from tallcheck.core.words.plans import MISSING, plan_sentence, shopping_text
 from tallcheck.core.words.rows import key_name
-from tallcheck.report.tables import Table, counted_text
+from tallcheck.report.tables import Table
 
 MEANS = {
     "ready": "every need is met as it is",
@@ -75,7 +76,7 @@ def prices_note(found: FleetCheck) -> str:
     parts = []
     for kind, count in found.costs.missing.items():
         what = "a plan with prices for memory" if kind == "memory" else f"a price for {kind}"
-        parts.append(f"{what} ({counted_text(count, 'machine')})")
+        parts.append(f"{what} ({count_text(count, 'machine')})")
     text = f"Not priced, for want of: {', '.join(parts)}." if parts else ""
     if not found.task.prices.hour:
         text += " Work is not counted: no price for an hour is given."
@@ -111,7 +112,7 @@ def quarter_text(found: FleetCheck) -> str:
     now = [one for one in found.deadlines if one.this_quarter]
     text = f"By {last}, the end of this quarter, nothing has to be bought for want of support."
     if now:
-        count = counted_text(sum(one.machines for one in now), "machine")
+        count = count_text(sum(one.machines for one in now), "machine")
         unknown = sum(one.unknown for one in now)
         text = (
             f"To be bought this quarter, by {last}: "
@@ -178,7 +179,7 @@ def machine_row(found: FleetCheck, at: int) -> tuple[str, ...]:
     limit = found.limiting(at)
     cost = ""
     if found.costs is not None and answer not in ("ready", "undecided"):
-        cost = money(found, found.cost(at))
+        cost = money(found, found.paid[at])
     return (
         str(found.fleet.names[at]), key_name(limit) if limit else "", _to_do(found, at), cost,
         _rests(found, at, answer),
@@ -251,7 +252,7 @@ def machines_by_answer(found: FleetCheck) -> list[tuple[str, Any]]:
 def settling_texts(found: FleetCheck) -> list[str]:
     """What would settle the undecided, the reading that settles most machines first."""
     return [
-        f"{label_of(key)}: comes first for {counted_text(count, 'machine')} "
+        f"{label_of(key)}: comes first for {count_text(count, 'machine')} "
         f"({how_to_find(key, None)})"
         for key, count in found.settling
     ]
@@ -264,7 +265,7 @@ def fault_texts(file: FleetFile, everything: bool = False) -> list[str]:
         count = len(fault.rows)
         where = places(file, fault.rows, everything)
         what = fault.text if fault.column == "name" else f"{fault.text}; taken as unknown"
-        texts.append(f"{fault.column}: {what} ({count} row{'s' if count != 1 else ''}: {where})")
+        texts.append(f"{fault.column}: {what} ({count_text(count, 'row')}: {where})")
     return texts
 
 
@@ -293,7 +294,7 @@ def doubt_texts(found: FleetCheck, file: FleetFile, everything: bool = False) ->
                     texts.append(text)
         if len(where) > len(shown):
             left = len(where) - len(shown)
-            texts.append(f"{about}: {left} more machine{'s' if left > 1 else ''} likewise")
+            texts.append(f"{about}: {count_text(left, 'more machine')} likewise")
     return texts
 
 

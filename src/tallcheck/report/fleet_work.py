@@ -5,9 +5,10 @@ from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.money import format_money
 from tallcheck.core.words.fixes import fix_text
+from tallcheck.core.words.lists import count_text
 from tallcheck.core.words.plans import offer_text
 from tallcheck.core.words.work import in_text, out_text
-from tallcheck.report.tables import Table, counted_text
+from tallcheck.report.tables import Table
 
 
 def order_table(found: FleetCheck) -> Table | None:
@@ -28,7 +29,7 @@ def order_table(found: FleetCheck) -> Table | None:
 
 def order_note(found: FleetCheck, solved: Solved) -> str:
     """What the common order costs, saves, and rests on."""
-    count = counted_text(len(solved.work), "machine")
+    count = count_text(len(solved.work), "machine")
     text = f"{format_money(solved.cost, found.currency)} for the memory of {count}."
     if solved.reused:
         one = solved.reused == 1
@@ -42,11 +43,9 @@ def order_note(found: FleetCheck, solved: Solved) -> str:
     if solved.gap >= 1e-9:
         text += f" At most {100 * solved.gap:.2g} % above the best: the time for proving ran out."
     if solved.restricted:
-        text += f" For {counted_text(solved.restricted, 'machine')} only some ways were tried."
+        text += f" For {count_text(solved.restricted, 'machine')} only some ways were tried."
     if solved.undone and found.task.budget is None:
-        text += (
-            f" {counted_text(solved.undone, 'machine')} cannot be served from this list's stock."
-        )
+        text += f" {count_text(solved.undone, 'machine')} cannot be served from this list's stock."
     if solved.left:
         text += " Left in the drawer: " + ", ".join(f"{n} × {kind}" for kind, n in solved.left)
         text += "."
@@ -57,7 +56,7 @@ def _apart(found: FleetCheck, solved: Solved) -> str:
     """What it would be machine by machine, where that differs."""
     apart = format_money(solved.apart, found.currency)
     if solved.apart_undone > solved.undone:
-        more = counted_text(solved.apart_undone - solved.undone, "machine")
+        more = count_text(solved.apart_undone - solved.undone, "machine")
         return f" Machine by machine it would be {apart}, and {more} less could be served."
     if solved.apart > solved.cost:
         saved = format_money(solved.apart - solved.cost, found.currency)
@@ -75,7 +74,7 @@ def budget_text(found: FleetCheck) -> str:
     done = len(within.work) + len(within.others)
     gap = "" if within.gap < 1e-9 else f" (at most {100 * within.gap:.2g} % from the best)"
     spent = format_money(within.spent, found.currency)
-    start = f"With {format_money(budget, found.currency)}, {counted_text(done, 'more machine')}"
+    start = f"With {format_money(budget, found.currency)}, {count_text(done, 'more machine')}"
     return f"{start} can be made ready, for {spent}{gap}."
 
 

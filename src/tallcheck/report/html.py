@@ -16,6 +16,7 @@ from tallcheck.core.values.money import format_money
 from tallcheck.core.values.quantities import format_memory, format_speed
 from tallcheck.core.values.text import printable
 from tallcheck.core.words.fleet import fleet_sentence, wanted_of
+from tallcheck.core.words.lists import count_text
 from tallcheck.core.words.plans import (
     alternative_texts,
     counted,
@@ -174,19 +175,16 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
         name, limit, to_do, cost, rests = t.machine_row(found, at)
         carried = [column[at] or "" for column in cells]
         machines.append((name, found.judged.answer(at), *carried, limit, to_do, cost, rests))
-    first = [t.deadlines_table(found)]
-    work = [order_table(found), work_table(found)]
-    more = [t.curve_table(found, 11), t.what_if_table(found)]
     count = len(file.unreadable)
-    left = f"{count} row{'s' if count != 1 else ''} could not be read: see the end of the page."
+    left = f"{count_text(count, 'row')} could not be read: see the end of the page."
     return _render("fleet.html", {
         "title": f"{wanted_of(found)}: {len(found.fleet)} machines", "wanted": wanted_of(found),
         "count": len(found.fleet), "sentence": fleet_sentence(found), "left": left if count else "",
         "budget": budget_text(found), "budget_names": ", ".join(budget_names(found)),
         "answers": t.answers_table(found), "note": t.prices_note(found),
         "chart": inline(fleet_figure(found, False), fleet_sentence(found)),
-        "first": list(filter(None, first)), "work": list(filter(None, work)),
-        "more": list(filter(None, more)),
+        "first": [t.deadlines_table(found)], "work": [order_table(found), work_table(found)],
+        "more": [t.curve_table(found, 11), t.what_if_table(found)],
         "settling": t.settling_texts(found), "answer_names": tuple(EXIT_CODES), "caption": caption,
         "machine_head": ("machine", "answer", *own, "limited by", "to do", "cost", "rests on"),
         "cost_at": 4 + len(own), "machines": machines,

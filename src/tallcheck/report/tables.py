@@ -11,8 +11,3 @@ class Table(Struct, frozen=True):
     rows: tuple[tuple[str, ...], ...]
     numbers: tuple[int, ...] = ()
     note: str = ""
-
-
-def counted_text(count: int, what: str) -> str:
-    """``1 machine``, ``3 machines``."""
-    return f"{count} {what}{'' if count == 1 else 's'}"

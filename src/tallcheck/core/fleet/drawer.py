@@ -152,19 +152,15 @@ def _apart(groups: list[Group], parts: PartsList) -> tuple[int, int]:
         ]  # fmt: skip
         count = len(group.machines)
         while count:
-            best: Counter[int] | None = None
-            for choice in group.choices:
-                bought = _buy(choice.add, fitting, left)
-                if bought is not None and (
-                    best is None or _money(bought, parts) < _money(best, parts)
-                ):
-                    best = bought
-            if best is None:
+            ways = [_buy(choice.add, fitting, left) for choice in group.choices]
+            priced = [(_money(one, parts), one) for one in ways if one is not None]
+            if not priced:
                 undone += count
                 break
+            cost, best = min(priced, key=lambda one: one[0])
             # what is there without limit serves all that are left alike
             same = count if all(left[at] is None for at in best) else 1
-            total += _money(best, parts) * same
+            total += cost * same
             count -= same
             for at, taken in best.items():
                 have = left[at]
@@ -209,9 +205,7 @@ def _jobs(model: Model, x: Any) -> tuple[list[Job], Counter[Kind]]:
         choice, start = group.choices[c], started[g]
         started[g] += count
         for place in range(start, start + count):
-            add = [
-                _taken(pools[model.boards[g][0], size]) for size in choice.add
-            ]  # fmt: skip
+            add = [_taken(pools[model.boards[g][0], size]) for size in choice.add]
             out = Counter(choice.out)
             own = out & Counter(one for one in add if isinstance(one, Kind))
             for one in own.elements():  # a module of the same kind that is there just stays
@@ -236,8 +230,7 @@ def _pools(model: Model, x: Any) -> dict[tuple[int, int], _Pool]:
     ):
         count = int(x[at])
         if count:
-            one = model.source(source)
-            pools.setdefault((number, size), []).append((one, count))
+            pools.setdefault((number, size), []).append((model.source(source), count))
     return pools
 
 

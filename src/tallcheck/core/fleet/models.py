@@ -1,7 +1,6 @@
 """What a models list adds to the machines of a fleet: ``upgrade.models`` on columns."""
 
 from collections import Counter
-from typing import Any
 
 import numpy as np
 from msgspec import Struct
@@ -27,31 +26,22 @@ class Matched(Struct, frozen=True):
     """Makes and models that are not on the list, the most frequent first."""
 
 
+_System = tuple[str | None, str | None]  # maker and model, as told
+
+
 def with_models(fleet: Fleet, models: dict[tuple[str, str], Model]) -> Matched:
     """Fill the fleet's gaps from a models list, in place."""
     if fleet.sheets is not None:
-        systems = [(sheet.system.maker, sheet.system.model) for sheet in fleet.sheets]
-        on_list = [listed_model(models, *one) is not None for one in systems]
+        counts = Counter((one.system.maker, one.system.model) for one in fleet.sheets)
         fleet.sheets = [with_model(sheet, models) for sheet in fleet.sheets]
-        return _matched(systems, on_list)
-    listed = _listed(fleet, models)
-    if listed is not None and (listed.codes >= 0).any():
-        _fill(fleet, listed)
-    systems = list(zip(_texts(fleet, "system.maker"), _texts(fleet, "system.model"), strict=True))
-    return _matched(systems, [False] * len(fleet) if listed is None else listed.codes >= 0)
-
-
-def _texts(fleet: Fleet, key: str) -> list[str | None]:
-    words = fleet.word(key)
-    values: list[str | None] = [*words.values, None]
-    return [values[code] for code in words.codes.tolist()]
-
-
-def _matched(systems: list[tuple[str | None, str | None]], on_list: Any) -> Matched:
-    left = Counter(one for one, found in zip(systems, on_list, strict=True) if not found)
-    unnamed = sum(count for (_, model), count in left.items() if not model)
-    others = [" ".join(filter(None, one)) for one, _ in left.most_common() if one[1]]
-    return Matched(len(systems) - left.total(), unnamed, tuple(others))
+    else:
+        listed, counts = _listed(fleet, models)
+        if listed.values:
+            _fill(fleet, listed)
+    left = {one: n for one, n in counts.most_common() if listed_model(models, *one) is None}
+    unnamed = sum(n for (_, model), n in left.items() if not model)
+    others = [" ".join(filter(None, one)) for one in left if one[1]]
+    return Matched(len(fleet) - sum(left.values()), unnamed, tuple(others))
 
 
 def _fill(fleet: Fleet, listed: Words) -> None:
@@ -72,25 +62,25 @@ def _fill(fleet: Fleet, listed: Words) -> None:
     _with_kind(fleet, listed)
 
 
-def _listed(fleet: Fleet, models: dict[tuple[str, str], Model]) -> Words | None:
-    """The entry of each machine's make and model."""
+def _listed(fleet: Fleet, models: dict[tuple[str, str], Model]) -> tuple[Words, Counter[_System]]:
+    """The entry of each machine's make and model, and how many machines have each of these."""
     makers, names = fleet.word("system.maker"), fleet.word("system.model")
-    if not names.values:
-        return None
     pairs = (makers.codes.astype(np.int64) + 1) * (len(names.values) + 1) + names.codes + 1
-    distinct, inverse = np.unique(pairs, return_inverse=True)
+    distinct, inverse, many = np.unique(pairs, return_inverse=True, return_counts=True)
     entries: list[Model] = []
+    counts: Counter[_System] = Counter()
     codes = np.full(len(distinct), -1, dtype=np.int32)
     for at, pair in enumerate(distinct.tolist()):
         maker, model = divmod(pair, len(names.values) + 1)
-        found = listed_model(
-            models, makers.values[maker - 1] if maker else None,
-            names.values[model - 1] if model else None,
+        system = (
+            makers.values[maker - 1] if maker else None, names.values[model - 1] if model else None
         )  # fmt: skip
+        counts[system] += int(many[at])
+        found = listed_model(models, *system)
         if found is not None:
             codes[at] = len(entries)
             entries.append(found)
-    return Words(codes[inverse.reshape(-1)], entries)
+    return Words(codes[inverse.reshape(-1)], entries), counts
 
 
 def _with_kind(fleet: Fleet, listed: Words) -> None:

@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
-from tallcheck.core.fleet.columns import DOUBTS, Fleet
+from tallcheck.core.fleet.columns import DOUBTS, Fleet, Floats
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
@@ -76,6 +76,7 @@ class FleetCheck(Struct):
     """What to find out, and for how many undecided machines it comes first."""
     fixes: Fixes | None = None
     _works: dict[int, Work] | None = None
+    _paid: Floats | None = None
 
     @property
     def currency(self) -> str:
@@ -125,13 +126,20 @@ class FleetCheck(Struct):
             self._works = {one.machine: one for one in self.order.work} if self.order else {}
         return self._works
 
-    def cost(self, at: int) -> float:
-        """What it costs to make a machine ready, in hundredths; NaN where it is not known."""
-        if self.costs is None:
-            return float("nan")
-        if self.within is not None and at in self.works:
-            return float(self.costs.beside[at]) + self.works[at].cost
-        return float(self.costs.whole[at])
+    @property
+    def paid(self) -> Floats:
+        """What it costs to make each machine ready, in hundredths; NaN where it is not known.
+
+        Of machines within the budget it is what they cost there.
+        """
+        if self._paid is None:
+            if self.costs is None:
+                self._paid = np.full(len(self.fleet), np.nan)
+                return self._paid
+            self._paid = self.costs.whole.copy()
+            for work in self.within.work if self.within is not None else ():
+                self._paid[work.machine] = self.costs.beside[work.machine] + work.cost
+        return self._paid
 
 
 def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:

@@ -8,7 +8,7 @@ from tallcheck.core.fleet.models import Matched
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.money import format_money
 from tallcheck.core.words.conflicts import conflict_text
-from tallcheck.core.words.lists import listed
+from tallcheck.core.words.lists import count_text, listed
 
 _TEXTS = {
     "memory-alone": "{} need memory and nothing else",
@@ -34,7 +34,7 @@ def fleet_sentence(found: FleetCheck) -> str:
         if counts[answer]
     ]
     are = "is" if counts["ready"] == 1 else "are"
-    text = f"Of {total} machine{'s' if total != 1 else ''}, {counts['ready']} {are} ready for "
+    text = f"Of {count_text(total, 'machine')}, {counts['ready']} {are} ready for "
     text += wanted_of(found) + (f"; {listed(rest)}." if rest else ".")
     if found.costs is not None and counts["memory-alone"]:
         alone = found.costs.whole[found.judged.answers == ANSWERS.index("memory-alone")]
