@@ -100,8 +100,7 @@ def test_large_fleets_are_looked_at_in_slices(monkeypatch: pytest.MonkeyPatch) -
     fleet = random_fleet(random.Random(3), 200)
     needs = asked(memory="6 GB", memory_own="1 GB", cores=2, storage_free="20 GB")
     whole = judge_fleet(fleet, needs)
-    for room in ("columns", "memory", "fixes"):
-        monkeypatch.setattr(f"tallcheck.core.fleet.{room}.CHUNK", 17)
+    monkeypatch.setattr("tallcheck.core.fleet.columns.CHUNK", 17)
     np.testing.assert_array_equal(judge_fleet(fleet, needs).answers, whole.answers)
     np.testing.assert_array_equal(find_doubts(fleet), fleet.doubts)
 

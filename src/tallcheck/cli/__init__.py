@@ -4,6 +4,7 @@ Only the chosen command's module is imported, so that each command costs only wh
 """
 
 import argparse
+import gc
 import os
 import sys
 from importlib import import_module
@@ -67,6 +68,7 @@ def main(argv: list[str] | None = None) -> int:
 
         complete(COMMANDS)
     open_up()
+    gc.set_threshold(100_000, 20, 50)  # a run builds much that stays: it is looked over less often
     words = sys.argv[1:] if argv is None else argv
     if not words or words[0] not in COMMANDS:
         parser = _top_parser()

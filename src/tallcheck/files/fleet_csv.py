@@ -41,7 +41,9 @@ def csv_table(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.T
             raise InputError(f"found the column '{name}' twice", "each column once", shown(path))
     table, torn, bad_text = _arrow_table(kept, header, headings, path, mark)
     lines = _lines(kept, len(table), [number for number, _ in torn], mark)
-    blank = np.array(_blank_lines(kept), dtype=np.int64)
+    # a blank line leaves every column without a value
+    may_be = all(column.null_count for column in table.columns)
+    blank = np.array(_blank_lines(kept) if may_be else [], dtype=np.int64)
     for left in comments:
         lines = lines + (lines >= left)
         blank = blank + (blank >= left)

@@ -53,7 +53,7 @@ class Tried:
         values = []
         for key in self._reads:
             value = world.get(key)
-            if value is not None and key in self._edges:
+            if isinstance(value, int | float) and key in self._edges:
                 edges = self._edges[key]
                 value = (bisect_left(edges, value), bisect_right(edges, value))
             values.append(value)

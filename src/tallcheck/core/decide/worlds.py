@@ -18,6 +18,8 @@ from tallcheck.core.decide.tried import Tried
 from tallcheck.core.machine.world import World
 
 Masks = frozenset[int]
+Hubs = tuple[tuple[str, Any], ...]
+"""A value for each unknown hub."""
 
 
 def fold(sets: Iterable[Masks], start: Masks) -> Masks:
@@ -31,7 +33,7 @@ def fold(sets: Iterable[Masks], start: Masks) -> Masks:
 class Branch(Struct):
     """One value for each unknown hub, the worlds of each group there, and their outcomes."""
 
-    hubs: tuple[tuple[str, Any], ...]
+    hubs: Hubs
     world: World
     able: int
     """The trials whose system the machine can run."""
@@ -83,7 +85,7 @@ def able(trials: Trials, world: World) -> int:
     return mask
 
 
-def with_hubs(world: World, hubs: tuple[tuple[str, Any], ...]) -> World:
+def with_hubs(world: World, hubs: Hubs) -> World:
     """The world where the unknown hubs have some values."""
     found = world | dict(hubs)
     bits = dict(hubs).get("system.os_bits")
@@ -93,7 +95,7 @@ def with_hubs(world: World, hubs: tuple[tuple[str, Any], ...]) -> World:
     return found
 
 
-def hub_values(asks: list[Ask], world: World, trials: Trials) -> list[tuple[tuple[str, Any], ...]]:
+def hub_values(asks: list[Ask], world: World, trials: Trials) -> list[Hubs]:
     """Every consistent choice of values for the unknown hubs that matter."""
     unknown = [hub for hub in HUBS if world.get(hub) is None and _matters(hub, asks, trials, world)]
     choices = [[(hub, value) for value in _values(hub, asks)] for hub in unknown]

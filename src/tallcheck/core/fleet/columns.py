@@ -4,8 +4,10 @@ A machine of the fleet is the same as a sheet on which the same readings were to
 makes it, for whatever has to look at one machine as a whole.
 """
 
+import os
 from collections.abc import Callable
-from typing import Any
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any, TypeVar
 
 import numpy as np
 from msgspec import Struct, structs
@@ -14,9 +16,9 @@ from numpy.typing import NDArray
 from tallcheck.core.machine.amounts import Amounts, completed
 from tallcheck.core.machine.derive import BITS_OF, bits_by_line
 from tallcheck.core.machine.doubts import RULES, type_count
-from tallcheck.core.machine.readings import Told, put
+from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
-from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.machine.telling import level_and_sets
 from tallcheck.core.upgrade.models import differing_text
 from tallcheck.core.values.either import UNKNOWN, lesser, or_else
 
@@ -24,6 +26,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Codes = NDArray[np.int32]
 Flags = NDArray[np.bool_]
+Found = TypeVar("Found")
 
 NUMBER_KINDS = ("memory", "storage", "clock", "count")
 
@@ -88,24 +91,23 @@ class Fleet(Struct):
         """One machine as a sheet."""
         if self.sheets is not None:
             return self.sheets[at]
-        machine = Machine(SHEET_FORMAT, str(self.names[at]))
         readings = self._readings(at)
+        found: dict[str, tuple[Any, Origin]] = {}
         modules = readings.pop("memory.modules", None)
         if modules is not None:
-            machine = put(machine, "memory.modules", list(modules), _ORIGIN)
+            found["memory.modules"] = (list(modules), _ORIGIN)
             worked = Origin("worked out", _FROM_LIST)
             if not isinstance(modules, Kit):
-                machine = put(machine, "memory.slots", len(modules), worked)
-            total = sum(module.size or 0 for module in modules)
-            machine = put(machine, "memory.installed", total, worked)
+                found["memory.slots"] = (len(modules), worked)
+            found["memory.installed"] = (sum(module.size or 0 for module in modules), worked)
+        level, sets = level_and_sets(readings.pop("processor.instructions", ()))
+        readings = {"processor.level": level, "processor.instructions": sets} | readings
         for key, value in readings.items():
             source = self.origins.get(key)
             code = source.codes[at] if source is not None else -1
             origin = Origin("told", source.values[code]) if source and code >= 0 else _ORIGIN
-            if key == "processor.instructions":
-                machine = tell_all(machine, [Told(key, value)], _ORIGIN.source)
-            else:
-                machine = put(machine, key, value, origin)
+            found[key] = (value, origin)
+        machine = put_all(Machine(SHEET_FORMAT, str(self.names[at])), found)
         return structs.replace(machine, doubts=self._listed_doubts(at, readings))
 
     def _readings(self, at: int) -> dict[str, Any]:
@@ -182,13 +184,23 @@ CHUNK = 1 << 17
 """Machines looked at together, so that temporary arrays stay small."""
 
 
+def in_chunks(fleet: Fleet, work: Callable[[Fleet, slice], Found]) -> list[Found]:
+    """What ``work`` finds for some machines at a time, in their order, on all processors.
+
+    It is given the machines and where they stand; arrays are worked on without a lock.
+    """
+    places = [slice(start, start + CHUNK) for start in range(0, len(fleet), CHUNK)]
+    if len(places) < 2:
+        return [work(fleet, place) for place in places]
+    parts = [cut_fleet(fleet, place.start, place.stop) for place in places]
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        return list(pool.map(work, parts, places))
+
+
 def find_doubts(fleet: Fleet) -> NDArray[np.uint32]:
     """The doubts that each machine's own readings give cause for, as bits of DOUBTS."""
-    found = np.zeros(len(fleet), dtype=np.uint32)
-    for start in range(0, len(fleet), CHUNK):
-        part = cut_fleet(fleet, start, start + CHUNK)
-        found[start : start + CHUNK] = _doubts_in(part)
-    return found
+    found = in_chunks(fleet, lambda part, _: _doubts_in(part))
+    return np.concatenate([np.empty(0, dtype=np.uint32), *found])
 
 
 def _doubts_in(fleet: Fleet) -> NDArray[np.uint32]:

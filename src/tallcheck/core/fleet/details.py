@@ -108,6 +108,8 @@ def _ratios(judge: Judge, place: int) -> Floats | None:
             return None
         others = own_memory(judge.asks, {}) - ask.test.limits()[-1]
         have = np.maximum(known_memory(fleet).available - others, 0)
+    elif ask.key.name == "graphics_memory":
+        have = fleet.number("graphics.memory")
     elif ask.key.kind != "bits" and ask.key.reading in fleet.numbers:
         have = fleet.numbers[ask.key.reading]
         if ask.key.name == "storage":

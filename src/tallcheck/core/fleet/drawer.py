@@ -206,16 +206,14 @@ def _jobs(model: Model, x: Any) -> tuple[list[Job], Counter[Kind]]:
         started[g] += count
         for place in range(start, start + count):
             add = [_taken(pools[model.boards[g][0], size]) for size in choice.add]
-            out = Counter(choice.out)
-            own = out & Counter(one for one in add if isinstance(one, Kind))
-            for one in own.elements():  # a module of the same kind that is there just stays
-                add.remove(one)
-            out -= own
-            left.subtract(one for one in add if isinstance(one, Kind))
-            left.update(out)
-            jobs.append(
-                Job(group.machines[place], at, group.boards[place], add, list(out.elements()))
-            )
+            job = Job(group.machines[place], at, group.boards[place], add, list(choice.out))
+            for one in job.handed() if job.out else ():
+                if one in job.out:  # a module of the same kind that is there just stays
+                    job.add.remove(one)
+                    job.out.remove(one)
+            left.subtract(job.handed())
+            left.update(job.out)
+            jobs.append(job)
     return jobs, put_back(jobs, +left)
 
 

@@ -55,6 +55,7 @@ class Facts:
 
     def with_memory(self, fleet: Fleet) -> "Facts":
         """The same of the same machines with other memory."""
+        self._followed()  # rests on nothing of the memory
         found = copy(self)
         found.fleet, found._known = fleet, {}
         return found
@@ -86,11 +87,11 @@ class Facts:
 
     def following(self, key: str) -> Code:
         """The class of each machine by what is known of one of FOLLOWING."""
-        if self._following is None:
-            self._following = self._followed()
-        return self._following[key]
+        return self._followed()[key]
 
     def _followed(self) -> dict[str, Code]:
+        if self._following is not None:
+            return self._following
         fleet = self.fleet
         keys = sources(FOLLOWING, whole=True)
         parts = [column_code(fleet, one, None) for one in keys if one != _NAME]
@@ -102,6 +103,7 @@ class Facts:
         for key in FOLLOWING:
             table, many = numbered([(get(one, key), one.origins.get(key)) for one in machines])
             tables[key] = (table[code], many)
+        self._following = tables
         return tables
 
 

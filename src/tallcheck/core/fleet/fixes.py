@@ -6,11 +6,13 @@ from numpy.typing import NDArray
 
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.fleet.columns import CHUNK, Fleet, Floats, Ints, cut_fleet
+from tallcheck.core.fleet.columns import Fleet, Floats, Ints, in_chunks
 from tallcheck.core.fleet.judge import Judge
 from tallcheck.core.fleet.judged import ANSWERS, Judged
 from tallcheck.core.fleet.memory import best_totals
 from tallcheck.core.needs.key import KINDS
+
+_READY, _REPLACE, _UNDECIDED = map(ANSWERS.index, ("ready", "replace", "undecided"))
 
 
 class Fixes(Struct):
@@ -22,15 +24,20 @@ class Fixes(Struct):
     """The total memory to build in bytes; NaN where none is."""
 
 
-def fixes_of(judged: Judged) -> Fixes:
-    """The fixes of every machine that has some, by one whole verdict for each class."""
+def fixes_of(judged: Judged, likely: bool = True) -> Fixes:
+    """The fixes of every machine that has some, by one whole verdict for each class.
+
+    ``likely``: with the total of undecided machines that they would most likely be brought to.
+    """
     judge: Judge = judged.judge
     fleet = judge.fleet
     kinds = np.zeros(len(judged.first), dtype=np.uint8)
     own = np.full(len(judged.first), np.nan)
     ways = np.full(len(judged.first), -1, dtype=np.int64)
     answers = judged.answers[judged.first] if judged.first else judged.answers
-    for at in np.flatnonzero(answers != ANSWERS.index("ready")).tolist():
+    kinds[answers == _REPLACE] = 1 << KINDS.index("machine")
+    known = (_READY, _REPLACE) if likely else (_READY, _REPLACE, _UNDECIDED)
+    for at in np.flatnonzero(~np.isin(answers, known)).tolist():
         verdict = judge.verdict(judged.first[at])
         decision = verdict.decision
         kinds[at] = sum(1 << KINDS.index(fix.kind) for fix in decision.fixes)
@@ -68,10 +75,12 @@ def _way_of(verdict: Verdict) -> int:
 
 def _spread(fleet: Fleet, group: Group, ways: Ints, targets: Floats) -> None:
     """The target of each machine for itself, where its class' own is that of another machine."""
-    for start in range(0, len(fleet), CHUNK):
-        part = cut_fleet(fleet, start, start + CHUNK)
-        own, there = ways[start : start + CHUNK], targets[start : start + CHUNK]
+
+    def spread(part: Fleet, place: slice) -> None:
+        own, there = ways[place], targets[place]
         for way in np.unique(own[own >= 0]).tolist():
             best = best_totals(part, group, way // 2, bool(way % 2))
             here = (own == way) & ~np.isnan(best)
             there[here] = best[here]
+
+    in_chunks(fleet, spread)

@@ -40,6 +40,10 @@ class Job(Struct):
         """The size of the largest module that comes out, 0 for none."""
         return max((one.size for one in self.out), default=0)
 
+    def handed(self) -> list[Kind]:
+        """The modules that other machines give."""
+        return [one for one in self.add if isinstance(one, Kind)]
+
 
 class _Given(Struct, frozen=True):
     """A module that lies ready: where it came out."""
@@ -50,7 +54,7 @@ class _Given(Struct, frozen=True):
 
 def put_back(jobs: list[Job], left: Counter[Kind]) -> Counter[Kind]:
     """What is left once modules that no machine takes are back where there is room for them."""
-    for job in sorted(jobs, key=Job.largest_out):
+    for job in sorted((job for job in jobs if job.out), key=Job.largest_out):
         if not left:
             break
         slots = sum(1 for one in job.board.positions if not one.fixed)
@@ -78,25 +82,25 @@ def handed_on(jobs: list[Job]) -> tuple[list[Work], list[Job]]:
     while waiting:
         still = []
         for job in waiting:
-            wants = Counter(one for one in job.add if isinstance(one, Kind))
-            if any(len(ready.get(kind, ())) < count for kind, count in wants.items()):
+            wants = job.handed()
+            if any(len(ready.get(kind, ())) < wants.count(kind) for kind in wants):
                 still.append(job)
                 continue
-            given[job.machine] = [
-                ready[one].popleft() for one in job.add if isinstance(one, Kind)
-            ]  # fmt: skip
-            into |= dict.fromkeys(given[job.machine], job.machine)
+            if wants:
+                given[job.machine] = [ready[one].popleft() for one in wants]
+                into |= dict.fromkeys(given[job.machine], job.machine)
             for kind, position in spots[job.machine][0]:
                 one = _Given(job.machine, position.name)
                 ready.setdefault(kind, deque()).append(one)
         if len(still) == len(waiting):
             return [], still
         waiting = still
-    works = [_work(job, spots[job.machine], given[job.machine], into) for job in jobs]
+    works = [_work(job, spots[job.machine], given.get(job.machine, []), into) for job in jobs]
     return _in_order(works), []
 
 
-_Spots = tuple[list[tuple[Kind, Position]], list[str]]  # what comes out, and where each goes in
+_Spots = tuple[list[tuple[Kind, Position]], list[str]]
+"""What comes out of which position, and the position of each module that goes in."""
 
 
 def _work(job: Job, spots: _Spots, given: list[_Given], into: dict[_Given, int]) -> Work:
@@ -164,9 +168,16 @@ class _Places:
 
     def __init__(self) -> None:
         self._known: dict[tuple[object, ...], tuple[list[int], list[int]]] = {}
+        self._alike: dict[tuple[object, ...], _Spots] = {}
 
     def of(self, job: Job) -> _Spots:
-        """What comes out of which position, and the position of each module that goes in."""
+        """The positions of one job; many share their very board and what is done at it."""
+        same = (id(job.board), *(one.size for one in job.add), *map(id, job.out))
+        if same not in self._alike:
+            self._alike[same] = self._of(job)
+        return self._alike[same]
+
+    def _of(self, job: Job) -> _Spots:
         positions = job.board.positions
         kinds = tuple(
             kind_of_module(one.module) if one.module and one.size and not one.fixed else None

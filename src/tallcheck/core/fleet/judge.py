@@ -23,7 +23,7 @@ from tallcheck.core.decide.decision import Verdict, verdict_of
 from tallcheck.core.decide.groups import HUBS
 from tallcheck.core.decide.matter import Matter, Question
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.decide.worlds import Masks, bears, fold, with_hubs
+from tallcheck.core.decide.worlds import Hubs, Masks, bears, fold, with_hubs
 from tallcheck.core.fleet.classes import GroupClasses
 from tallcheck.core.fleet.codes import combined, first_of
 from tallcheck.core.fleet.columns import Fleet, Ints
@@ -115,7 +115,9 @@ class Judge:
 
     def own(self, at: int) -> tuple[Chosen, ...]:
         """A machine's own programs whose needs are known."""
-        return self.installed(self.fleet.machine(at)) if self.installed is not None else ()
+        if self.installed is None or not self.may_break:
+            return ()
+        return self.installed(self.fleet.machine(at))
 
     def matter(self, at: int) -> Matter:
         """The needs held against one machine, with the trials of all."""
@@ -144,11 +146,12 @@ class Judge:
         if fleet.sheets is not None:
             return np.arange(len(fleet)), list(range(len(fleet)))
         keys = [*HUBS, "system.virtual"]
-        if self.may_break():
+        if self.may_break:
             keys += ["system.os", "system.os_version", "software"]
         code, count = combined(reading_codes(fleet, keys, self.facts), len(fleet))
         return code, first_of(code, count).tolist()
 
+    @cached_property
     def may_break(self) -> bool:
         """Whether programs are installed, which a change could break."""
         fleet = self.fleet
@@ -164,7 +167,7 @@ class Outcomes:
         self._judge, self._group, self._part, self._sets = judge, group, part, judge.sets
         self._known: dict[Any, dict[int, int]] = {}
 
-    def numbers(self, hubs: tuple[tuple[str, Any], ...], code: Ints) -> Ints:
+    def numbers(self, hubs: Hubs, code: Ints) -> Ints:
         """The number of the set of outcomes of each class, under values of the unknown hubs."""
         bearing = tuple(one for one in hubs if bears(one[0], self._group.group))
         known = self._known.setdefault(bearing, {})
@@ -176,6 +179,6 @@ class Outcomes:
             table[at] = known[one]
         return table[inverse.reshape(-1)]
 
-    def _masks(self, machine: int, hubs: tuple[tuple[str, Any], ...]) -> Masks:
+    def _masks(self, machine: int, hubs: Hubs) -> Masks:
         world = with_hubs(self._judge.matter(machine).world, hubs)
         return frozenset(mask for _, mask in self._group.outcomes(world))

@@ -10,7 +10,14 @@ from numpy.typing import NDArray
 
 from tallcheck.core.decide.asked import Asked, Chosen, asked_by_installed
 from tallcheck.core.decide.trials import EXIT_CODES, Trials
-from tallcheck.core.decide.worlds import able, answers_of, as_answers, hub_values, with_hubs
+from tallcheck.core.decide.worlds import (
+    Hubs,
+    able,
+    answers_of,
+    as_answers,
+    hub_values,
+    with_hubs,
+)
 from tallcheck.core.fleet.codes import combined, first_of
 from tallcheck.core.fleet.columns import Fleet, Ints
 from tallcheck.core.fleet.judge import Installed, Judge, Sets
@@ -99,7 +106,7 @@ def _one_by_one(judge: Judge) -> Judged:
 
 def _breaking(judge: Judge, examples: list[int]) -> list[int]:
     """The classes of surroundings whose machines have programs of their own that ask something."""
-    if not judge.may_break():
+    if not judge.may_break:
         return []
     return [
         at for at, example in enumerate(examples)
@@ -146,21 +153,27 @@ def _folded(judge: Judge, around: Ints, examples: list[int], first: Ints) -> Int
     sets = judge.sets
     codes = [part.code[first].astype(np.int64) for part in judge.parts]
     found = np.zeros(len(first), dtype=np.int64)
-    for at, example in enumerate(examples):
-        here = np.flatnonzero(around == at)
-        if not len(here):
-            continue
-        world = judge.matter(example).world
-        states = np.zeros(len(here), dtype=np.int64)
-        for hubs in hub_values(judge.asks, world, judge.trials):
-            there = with_hubs(world, hubs)
-            start = sets.number(frozenset({able(judge.trials, there)}))
-            number = np.full(len(here), start, dtype=np.int64)
-            for table, code in zip(judge.tables, codes, strict=True):
-                number = sets.fold(number, table.numbers(hubs, code[here]))
-            states |= _as_bits(sets, judge.trials)[number]
-        found[here] = states
+    for hubs, starts in _turns(judge, examples).items():
+        here = np.flatnonzero(starts[around] >= 0)
+        number = starts[around[here]]
+        for table, code in zip(judge.tables, codes, strict=True):
+            number = sets.fold(number, table.numbers(hubs, code[here]))
+        found[here] |= _as_bits(sets, judge.trials)[number]
     return np.array([_answer(state) for state in range(_STUCK << 1)])[found]
+
+
+def _turns(judge: Judge, examples: list[int]) -> dict[Hubs, Ints]:
+    """The values that unknown hubs can have, each with what can run under it in which
+    surroundings, as a set's number; -1 where it cannot be.
+    """
+    found: dict[Hubs, Ints] = {}
+    for at, example in enumerate(examples):
+        world = judge.matter(example).world
+        for hubs in hub_values(judge.asks, world, judge.trials):
+            starts = found.setdefault(hubs, np.full(len(examples), -1, dtype=np.int64))
+            there = frozenset({able(judge.trials, with_hubs(world, hubs))})
+            starts[at] = judge.sets.number(there)
+    return found
 
 
 def _as_bits(sets: Sets, trials: Trials) -> Ints:

@@ -14,12 +14,11 @@ from msgspec import Struct
 from tallcheck.core.decide.asked import Ask
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.fleet.columns import (
-    CHUNK,
     Fleet,
     Floats,
     Ints,
-    cut_fleet,
     doubted,
+    in_chunks,
     known_memory,
 )
 from tallcheck.core.machine.amounts import (
@@ -67,20 +66,27 @@ def memory_codes(fleet: Fleet, group: Group) -> tuple[Ints, int]:
     """The class of each machine's memory for the needs of a group."""
     code = np.zeros(len(fleet), dtype=np.int64)
     numbers: dict[Any, int] = {}
-    for start in range(0, len(fleet), CHUNK):
-        part = cut_fleet(fleet, start, start + CHUNK)
+
+    def of(part: Fleet, place: slice) -> tuple[slice, "_Coded", Ints, "_Coded"]:
         memory = known_memory(part)
         live = _live(memory)
-        found = _numbered(_bits(part, memory, group.asks, live), numbers, live)
         exact = np.flatnonzero(_exact(memory, group.asks))
-        if len(exact):
-            found[exact] = _numbered(_rows(part, memory)[:, exact], numbers)
-        code[start : start + CHUNK] = found
+        by_edges = _coded(_bits(part, memory, group.asks, live), live)
+        by_figures = _coded(_rows(part, memory)[:, exact]) if len(exact) else ([], exact)
+        return place, by_edges, exact, by_figures
+
+    for place, by_edges, exact, by_figures in in_chunks(fleet, of):
+        found = _numbered(by_edges, numbers)
+        found[exact] = _numbered(by_figures, numbers)
+        code[place] = found
     return code, max(len(numbers), 1)
 
 
-def _numbered(columns: Any, numbers: dict[Any, int], kind: Any = None) -> Ints:
-    """Each column of some rows as one number, the same for the same of one kind."""
+_Coded = tuple[list[Any], Ints]
+
+
+def _coded(columns: Any, kind: Any = None) -> _Coded:
+    """The columns of some rows, each once, and which one stands at each place."""
     inverse = np.zeros(columns.shape[1], dtype=np.int64)
     for column in columns:
         values, codes = np.unique(column, return_inverse=True)
@@ -89,9 +95,14 @@ def _numbered(columns: Any, numbers: dict[Any, int], kind: Any = None) -> Ints:
     count = int(inverse.max(initial=-1)) + 1
     first = np.zeros(count, dtype=np.int64)
     first[inverse[::-1]] = np.arange(columns.shape[1])[::-1]
-    keys = [(kind, *row) for row in columns[:, first].T.tolist()]
+    return [(kind, *row) for row in columns[:, first].T.tolist()], inverse
+
+
+def _numbered(coded: _Coded, numbers: dict[Any, int]) -> Ints:
+    """A number for each place, the same for the same column of one kind."""
+    keys, inverse = coded
     table = np.array([numbers.setdefault(key, len(numbers)) for key in keys], dtype=np.int64)
-    return table[inverse]
+    return np.asarray(table[inverse])
 
 
 def _live(memory: Amounts) -> frozenset[int]:
@@ -262,7 +273,7 @@ class Builder:
         slots = np.where(np.isnan(self.memory.slots), -1, np.minimum(self.memory.slots, 4096))
         columns = [self._codes, slots.astype(np.int64), largest, self._kind]
         numbers: dict[Any, int] = {}
-        makeups = _numbered(np.stack(columns), numbers)
+        makeups = _numbered(_coded(np.stack(columns)), numbers)
         boards: dict[tuple[tuple[int, ...], ...] | None, int] = {}
         table = [
             boards.setdefault(fillable(self._board(key[1:])), len(boards)) for key in numbers

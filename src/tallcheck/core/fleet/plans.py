@@ -8,13 +8,12 @@ from msgspec import Struct
 from tallcheck.core.decide.asked import bits_of, wanted_systems
 from tallcheck.core.fleet.codes import dense, first_of
 from tallcheck.core.fleet.columns import (
-    CHUNK,
     Flags,
     Fleet,
     Floats,
     Ints,
-    cut_fleet,
     doubted,
+    in_chunks,
     known_memory,
 )
 from tallcheck.core.fleet.fixes import Fixes
@@ -92,12 +91,11 @@ def _keys(fleet: Fleet, targets: Floats, parts: PartsList, system: Flags, wants:
     if fleet.sheets is not None:
         return np.flatnonzero(wants)[:, None]
     step, sizes = _steps(fleet, parts)
-    slices = [
-        _keys_in(cut_fleet(fleet, start, start + CHUNK), targets[start : start + CHUNK],
-                 system[start : start + CHUNK], step, sizes)[wants[start : start + CHUNK]]
-        for start in range(0, len(fleet), CHUNK)
-    ]  # fmt: skip
-    return np.concatenate(slices)
+
+    def keys(part: Fleet, at: slice) -> Ints:
+        return _keys_in(part, targets[at], system[at], step, sizes)[wants[at]]
+
+    return np.concatenate(in_chunks(fleet, keys))
 
 
 def _steps(fleet: Fleet, parts: PartsList) -> tuple[int, Ints]:

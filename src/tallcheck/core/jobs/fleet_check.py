@@ -142,14 +142,17 @@ class FleetCheck(Struct):
         return self._paid
 
 
-def counts_only(fleet: Fleet, task: FleetTask) -> FleetCheck:
-    """The decision for each machine with the counts, and what it costs where parts are given."""
+def counts_only(fleet: Fleet, task: FleetTask, likely: bool = False) -> FleetCheck:
+    """The decision for each machine with the counts, and what it costs where parts are given.
+
+    ``likely``: with the memory that undecided machines would most likely be brought to.
+    """
     asked = task.asked(task.against)
     judged = judge_fleet(fleet, asked, task.against, task.installed)
     found = FleetCheck(fleet, task, judged, None, None)
     if task.parts is None and not task.prices.kinds and not task.prices.hour:
         return found
-    found.fixes = fixes_of(judged)
+    found.fixes = fixes_of(judged, likely)
     modules = np.full(len(fleet), np.nan)
     if task.parts is not None:
         found.plans = plans_of(fleet, judged, found.fixes, task.parts)
@@ -174,7 +177,7 @@ def check_fleet(
     ``every``: with the details of every machine, not only of those that are asked for.
     """
     step("the decision for each machine" + (", one order for all" if task.parts else ""))
-    found = counts_only(fleet, task)
+    found = counts_only(fleet, task, likely=True)
     judged, costs = found.judged, found.costs
     if every:
         step("limiting rows and conditions")

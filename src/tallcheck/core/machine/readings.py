@@ -1,6 +1,6 @@
 """The readings of a machine sheet by their dotted keys: kind, label, how to get and set one."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from typing import Any
 
 from msgspec import Struct, structs
@@ -212,29 +212,39 @@ def get(machine: Machine, key: str) -> Any:
 
 def put(machine: Machine, key: str, value: Any, origin: Origin | None = None) -> Machine:
     """The machine with one reading set (None: unknown) and its origin noted."""
-    origins = {k: o for k, o in machine.origins.items() if k != key}
-    if origin and value is not None:
-        origins[key] = origin
-    changes: dict[str, Any] = {"origins": origins}
-    section, _, name = key.partition(".")
+    return put_all(machine, {key: (value, origin)})
+
+
+def put_all(machine: Machine, found: Mapping[str, tuple[Any, Origin | None]]) -> Machine:
+    """The machine with several readings set, each with its origin."""
+    origins = {key: origin for key, origin in machine.origins.items() if key not in found}
+    sections: dict[str, dict[str, Any]] = {}
+    for key, (value, origin) in found.items():
+        section, _, name = key.partition(".")
+        sections.setdefault(section, {})[name] = value
+        if origin and value is not None:
+            origins[key] = origin
+    changes = {section: _changed(machine, section, new) for section, new in sections.items()}
+    return structs.replace(machine, origins=origins, **changes)
+
+
+def _changed(machine: Machine, section: str, new: dict[str, Any]) -> Any:
+    """A section of the sheet with new values; the whole of it stands under no name."""
     if section == "extra":
-        changes["extra"] = (machine.extra or {}) | {name: value}
-    elif key in ("display", "software", "graphics"):
-        changes[key] = value
-    elif section == "storage":
-        volumes = list(machine.storage or [])
+        return (machine.extra or {}) | new
+    whole = new.pop("") if "" in new else getattr(machine, section)
+    if not new:
+        return whole
+    if section == "storage":
+        volumes = list(whole or [])
         volume = system_volume(machine)
         at = volumes.index(volume) if volume else len(volumes)
-        volumes[at : at + 1] = [
-            structs.replace(volume or Volume(system=True), **{name: value})
-        ]  # fmt: skip
-        changes["storage"] = volumes
-    elif section == "graphics":
-        adapters = list(machine.graphics or [Graphics()])
-        changes["graphics"] = [structs.replace(adapters[0], memory=value), *adapters[1:]]
-    else:
-        changes[section] = structs.replace(getattr(machine, section), **{name: value})
-    return structs.replace(machine, **changes)
+        volumes[at : at + 1] = [structs.replace(volume or Volume(system=True), **new)]
+        return volumes
+    if section == "graphics":
+        adapters = list(whole or [Graphics()])
+        return [structs.replace(adapters[0], **new), *adapters[1:]]
+    return structs.replace(whole, **new)
 
 
 def resolve_key(name: str) -> str:

@@ -176,13 +176,15 @@ def _less_kept(what: str) -> Origin:
 
 def _tell_sets(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
     """Told sets and levels replace the list, and what was hidden."""
-    names = values[key]
-    levels = [name for name in names if name.startswith("x86-64")]
-    machine = _tell_level(machine, "processor.level", {"processor.level": None}, origin)
-    if levels:
-        machine = put(machine, "processor.level", max(levels), origin)
-    rest = [name for name in names if name not in levels]
-    return put(machine, key, rest or None, origin)
+    level, sets = level_and_sets(values[key])
+    machine = _tell_level(machine, "processor.level", {"processor.level": level}, origin)
+    return put(machine, key, sets, origin)
+
+
+def level_and_sets(names: Iterable[str]) -> tuple[str | None, list[str] | None]:
+    """The highest level among some told sets and levels, and the sets; None where none is."""
+    levels = {name for name in names if name.startswith("x86-64")}
+    return max(levels, default=None), [name for name in names if name not in levels] or None
 
 
 def _tell_level(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
