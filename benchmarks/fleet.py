@@ -36,6 +36,14 @@ storage = "128 GB"
 storage_free = "20 GB"
 {last}
 """
+DOZEN = """memory_own = "2 GB"
+threads = 8
+processor_bits = 64
+graphics_memory = "1 GB"
+security_module = "2.0"
+firmware = "uefi"
+virtualization = "on"
+instructions = ["x86-64-v2"]"""
 NUMERIC = "processor_bits = 64"
 TEXT = 'instructions = ["x86-64-v2"]'
 
@@ -134,6 +142,39 @@ def _varied(at: int, rng: random.Random, some: Callable[..., object]) -> dict[st
     }  # fmt: skip
 
 
+def open_file(path: str, rows: int) -> None:
+    """Machines that differ in every reading, a sixth of the readings unknown."""
+    rng = random.Random(5)
+
+    def some(value: object) -> object:
+        return "" if rng.random() < 1 / 6 else value
+
+    with open(path, "w", newline="", encoding="utf-8") as file:
+        writer = csv.DictWriter(file, list(_open(0, rng, some)))
+        writer.writeheader()
+        writer.writerows(_open(at, rng, some) for at in range(rows))
+
+
+def _open(at: int, rng: random.Random, some: Callable[[object], object]) -> dict[str, object]:
+    memory, drive = rng.randrange(1 << 30, 64 * GIB), rng.randrange(60 * 10**9, 2 * 10**12)
+    found: dict[str, object] = {
+        "memory": memory, "usable": int(memory * rng.uniform(0.9, 1)),
+        "available": int(memory * rng.uniform(0.1, 0.85)),
+        "ceiling": memory + rng.randrange(0, 64 * GIB), "slots": rng.randint(1, 8),
+        "cores": rng.randint(1, 32), "threads": rng.randint(32, 64),
+        "clock": rng.randrange(8 * 10**8, 4 * 10**9), "storage": drive,
+        "storage_free": rng.randrange(10**9, drive), "processor_bits": 64, "os_bits": 64,
+        "graphics_memory": rng.randrange(1 << 27, 1 << 33), "generation": rng.randint(1, 14),
+        "line": rng.choice(["Osier Wand", "Hazelwick Tern"]),
+        "security_module": rng.choice(["none", "1.2", "2.0"]),
+        "firmware": rng.choice(["uefi", "bios"]),
+        "shape": rng.choice(["desktop", "notebook", "server"]),
+        "virtualization": rng.choice(["on", "able", "none"]),
+        "instructions": rng.choice(["x86-64-v2", "SSE4.2 POPCNT AVX", "AVX2", "SSE2"]),
+    }  # fmt: skip
+    return {"name": f"m-{at}"} | {key: some(value) for key, value in found.items()}
+
+
 def models_file(path: str) -> None:
     """What the text file's models take, so that modules of the parts list fit them."""
     with open(path, "w", encoding="utf-8") as file:
@@ -192,13 +233,21 @@ def varied(folder: str, rows: int) -> None:
           f"{what_if / plain:5.2f} (at most 3)")  # fmt: skip
 
 
+def unknown(folder: str, rows: int) -> None:
+    """Print how long a dozen needs take of machines that differ in all, with much unknown."""
+    path = os.path.join(folder, "open.csv")
+    open_file(path, rows)
+    took = timed(["-c", OURS, "fleet", path, os.path.join(folder, "open.needs.toml"), "--quiet"])[0]
+    print(f"{rows} machines, a sixth unknown, a dozen needs   {took:5.1f} s (at most 15)")
+
+
 def main() -> None:
     """Write the files, time, print."""
     parser = argparse.ArgumentParser()
     parser.add_argument("--rows", type=int, default=1_000_000)
     rows = parser.parse_args().rows
     with tempfile.TemporaryDirectory() as folder:
-        for name, last in (("numeric", NUMERIC), ("text", TEXT)):
+        for name, last in (("numeric", NUMERIC), ("text", TEXT), ("open", DOZEN)):
             with open(os.path.join(folder, f"{name}.needs.toml"), "w", encoding="utf-8") as file:
                 file.write(NEEDS.format(last=last))
         numeric, text = (os.path.join(folder, f"{name}.csv") for name in ("numeric", "text"))
@@ -215,6 +264,7 @@ def main() -> None:
         compare("numbers, with upgrade plans", numeric, os.path.join(folder, "numeric.needs.toml"),
                 ["--parts", parts], 4)  # fmt: skip
         varied(folder, 8000)
+        unknown(folder, 20_000)
     print(f"peak of this process {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10} MB")
 
 

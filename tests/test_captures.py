@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.files.kit import script_path
@@ -156,6 +157,115 @@ def test_any_json_as_a_class_gives_a_sheet(files: dict[str, Any], table: bytes) 
 def test_any_text_as_macos_output_gives_a_sheet(text: str) -> None:
     files = dict.fromkeys(("sysctl.txt", "vm_stat.txt", "sw_vers.txt", "df.txt", "programs"), text)
     assert _sheet(Captured({n: t.encode() for n, t in files.items()})).name == "bench"
+
+
+MACS = {
+    "an old one": ("Mac OS X", "10.13.6", 4096, """hw.ncpu: 4
+hw.memsize: 8589934592
+hw.model: MacBookPro13,1
+hw.machine: x86_64
+hw.physicalcpu: 2
+hw.logicalcpu: 4
+hw.packages: 1
+hw.cpufrequency: 2300000000
+hw.cpufrequency_max: 2300000000
+hw.l1dcachesize: 32768
+hw.l2cachesize: 262144
+hw.l3cachesize: 4194304
+hw.cpu64bit_capable: 1
+machdep.cpu.brand_string: Intel(R) Core(TM) i5-7360U CPU @ 2.30GHz
+machdep.cpu.features: FPU CMOV CX8 FXSR MMX SSE SSE2 SSE3 SSSE3 FMA CX16 SSE4.1 SSE4.2 \
+MOVBE POPCNT XSAVE OSXSAVE AVX1.0 F16C
+machdep.cpu.leaf7_features: SMEP BMI1 AVX2 BMI2 ERMS
+machdep.cpu.extfeatures: SYSCALL XD 1GBPAGE EM64T LAHF LZCNT RDTSCP
+vm.swapusage: total = 1024.00M  used = 512.25M  free = 511.75M  (encrypted)
+kern.hv_support: 1
+""", """\
+/dev/disk1s1     244277768 150000000  90000000    63%    /
+""", {
+        "system.os": "Mac OS X", "system.shape": "notebook", "system.os_bits": 64,
+        "processor.cores": 2, "processor.threads": 4, "processor.clock": 2_300_000_000,
+        "processor.level": "x86-64-v3", "memory.installed": 8 * GIB, "memory.usable": None,
+        "memory.swap_used": 537133056, "memory.available": 100_600 * 4096,
+        "storage.free": 90_000_000 * 1024,
+    }),
+    "the last of its kind": ("macOS", "12.7.1", 4096, """hw.memsize: 34359738368
+hw.model: iMac20,1
+hw.machine: x86_64
+hw.physicalcpu: 6
+hw.logicalcpu: 12
+hw.packages: 1
+hw.cpufrequency: 3300000000
+hw.cpu64bit_capable: 1
+machdep.cpu.brand_string: Intel(R) Core(TM) i5-10600 CPU @ 3.30GHz
+machdep.cpu.features: FPU CMOV CX8 FXSR MMX SSE SSE2 SSE3 CX16 SSSE3 SSE4.1 SSE4.2 AVX1.0
+vm.swapusage: total = 0.00M  used = 0.00M  free = 0.00M  (encrypted)
+kern.osproductversion: 12.7.1
+kern.hv_support: 1
+""", """\
+/dev/disk1s5s1   488245288  15000000 300000000     5%    /
+devfs                  191       191         0   100%    /dev
+/dev/disk1s1     488245288 170000000 280000000    38%    /System/Volumes/Data
+map auto_home            0         0         0   100%    /System/Volumes/Data/home
+/dev/disk2s1     976762584 500000000 476762584    52%    /Volumes/Gran's photos
+""", {
+        "system.shape": "all-in-one", "processor.threads": 12, "processor.level": "x86-64-v3",
+        "memory.installed": 32 * GIB, "memory.swap": 0, "storage.free": 280_000_000 * 1024,
+    }),
+    "of its own processor": ("macOS", "14.5", 16384, """hw.memsize: 17179869184
+hw.memsize_usable: 16626368512
+hw.model: Mac14,2
+hw.machine: arm64
+hw.physicalcpu: 8
+hw.logicalcpu: 8
+hw.packages: 1
+hw.perflevel0.physicalcpu: 4
+hw.perflevel1.physicalcpu: 4
+hw.optional.arm64: 1
+hw.optional.AdvSIMD: 1
+hw.optional.arm.FEAT_SHA256: 1
+hw.optional.arm.FEAT_BF16: 0
+hw.cpu64bit_capable: 1
+machdep.cpu.brand_string: Apple M2
+vm.swapusage: total = 2048.00M  used = 1000.50M  free = 1047.50M  (encrypted)
+kern.osproductversion: 14.5
+kern.hv_support: 1
+""", """\
+/dev/disk3s1s1   239362496  10000000  60000000    15%    /
+/dev/disk3s5     239362496 160000000  55000000    75%    /System/Volumes/Data
+""", {
+        "system.shape": None, "processor.architecture": "arm64", "processor.bits": 64,
+        "processor.cores_by_kind": {"performance": 4, "efficiency": 4}, "processor.clock": None,
+        "memory.installed": 16 * GIB, "memory.usable": 16626368512,
+        "memory.available": 100_600 * 16384, "storage.free": 55_000_000 * 1024,
+    }),
+}  # fmt: skip
+VM_STAT = """Mach Virtual Memory Statistics: (page size of {} bytes)
+Pages free:                               20000.
+Pages active:                            900000.
+Pages inactive:                           80000.
+Pages speculative:                          500.
+Pages wired down:                        300000.
+Pages purgeable:                            100.
+"Translation faults":                 123456789.
+Pages occupied by compressor:             40000.
+Swapins:                                     12.
+Swapouts:                                    34.
+"""
+
+
+@pytest.mark.parametrize("which", MACS)
+def test_what_macos_prints_in_several_versions(which: str) -> None:
+    name, version, page, sysctl, df, expected = MACS[which]
+    head = "Filesystem     1024-blocks      Used Available Capacity  Mounted on\n"
+    files = {
+        "sysctl.txt": sysctl, "df.txt": head + df, "vm_stat.txt": VM_STAT.format(page),
+        "sw_vers.txt": f"ProductName:\t{name}\nProductVersion:\t{version}\nBuildVersion:\t1\n",
+    }  # fmt: skip
+    machine = _sheet(Captured({name: text.encode() for name, text in files.items()}))
+    there = complete(machine)
+    assert {key: get(there, key) for key in expected} == expected
+    assert "Gran" not in str(machine)
 
 
 def test_the_live_port_hands_back_a_capture() -> None:

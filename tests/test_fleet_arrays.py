@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from tallcheck.core.decide.asked import asks_of
 from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.grouping import grouped
+from tallcheck.core.fleet.building import Builder
 from tallcheck.core.fleet.classes import GroupClasses
 from tallcheck.core.fleet.codes import combined, exactly, sides
 from tallcheck.core.fleet.columns import (
@@ -22,7 +23,6 @@ from tallcheck.core.fleet.columns import (
 )
 from tallcheck.core.fleet.facts import Facts, sources
 from tallcheck.core.fleet.judged import judge_fleet
-from tallcheck.core.fleet.memory import Builder
 from tallcheck.core.machine.amounts import likely_fitted, use_of
 from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.known import known
@@ -90,10 +90,10 @@ def test_doubts_on_columns_are_those_of_each_machine(seed: int) -> None:
 
 def test_a_slice_has_the_columns_of_the_whole() -> None:
     fleet = random_fleet(random.Random(7), 50)
-    whole, part = known_memory(fleet), known_memory(cut_fleet(fleet, 20, 35))
+    whole, part = known_memory(fleet), known_memory(cut_fleet(fleet, slice(20, 35)))
     for name in _AMOUNTS:
         np.testing.assert_array_equal(getattr(part, name), getattr(whole, name)[20:35])
-    assert cut_fleet(fleet, 20, 35).machine(3) == fleet.machine(23)
+    assert cut_fleet(fleet, slice(20, 35)).machine(3) == fleet.machine(23)
 
 
 def test_large_fleets_are_looked_at_in_slices(monkeypatch: pytest.MonkeyPatch) -> None:

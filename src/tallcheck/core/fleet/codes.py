@@ -8,6 +8,8 @@ import numpy as np
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted
 
 _TABLE_MOST = 1 << 22
+Coded = tuple[list[Any], Ints]
+"""Columns, each once, and which one stands at each place."""
 Code = tuple[Ints, int]
 """A number for each machine, and above which no number lies."""
 
@@ -81,3 +83,23 @@ def column_code(fleet: Fleet, key: str, edges: list[float] | None) -> Code | Non
         return None
     values = np.where(doubted(fleet, key), np.nan, fleet.numbers[key])
     return exactly(values) if edges is None else sides(values, edges)
+
+
+def coded(columns: Any, kind: Any = None) -> Coded:
+    """The columns of some rows, each once, and which one stands at each place."""
+    inverse = np.zeros(columns.shape[1], dtype=np.int64)
+    for column in columns:
+        values, codes = np.unique(column, return_inverse=True)
+        _, inverse = np.unique(inverse * len(values) + codes.reshape(-1), return_inverse=True)
+        inverse = inverse.reshape(-1)
+    count = int(inverse.max(initial=-1)) + 1
+    first = np.zeros(count, dtype=np.int64)
+    first[inverse[::-1]] = np.arange(columns.shape[1])[::-1]
+    return [(kind, *row) for row in columns[:, first].T.tolist()], inverse
+
+
+def numbered_as(coded: Coded, numbers: dict[Any, int]) -> Ints:
+    """A number for each place, the same for the same column of one kind."""
+    keys, inverse = coded
+    table = np.array([numbers.setdefault(key, len(numbers)) for key in keys], dtype=np.int64)
+    return np.asarray(table[inverse])

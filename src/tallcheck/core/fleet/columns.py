@@ -156,17 +156,18 @@ class FleetFile(Struct):
     """Columns that are no readings, such as a room or a user, and are carried along."""
 
 
-def cut_fleet(fleet: Fleet, start: int, stop: int) -> Fleet:
-    """Some machines in a row, as views on the same columns."""
+def cut_fleet(fleet: Fleet, rows: slice | Flags) -> Fleet:
+    """Some machines: those in a row as views on the same columns, or those of some flags."""
 
     def words(found: dict[str, Words]) -> dict[str, Words]:
-        return {key: Words(one.codes[start:stop], one.values) for key, one in found.items()}
+        return {key: Words(one.codes[rows], one.values) for key, one in found.items()}
 
+    at = np.arange(len(fleet))[rows]
     return Fleet(
-        fleet.names[start:stop], fleet.lines[start:stop],
-        {key: column[start:stop] for key, column in fleet.numbers.items()},
-        words(fleet.words), fleet.doubts[start:stop],
-        fleet.sheets[start:stop] if fleet.sheets is not None else None,
+        fleet.names[rows] if isinstance(rows, slice) else fleet.names.take(at), fleet.lines[rows],
+        {key: column[rows] for key, column in fleet.numbers.items()},
+        words(fleet.words), fleet.doubts[rows],
+        [fleet.sheets[one] for one in at.tolist()] if fleet.sheets is not None else None,
         words(fleet.listed), words(fleet.origins),
     )  # fmt: skip
 
@@ -192,7 +193,7 @@ def in_chunks(fleet: Fleet, work: Callable[[Fleet, slice], Found]) -> list[Found
     places = [slice(start, start + CHUNK) for start in range(0, len(fleet), CHUNK)]
     if len(places) < 2:
         return [work(fleet, place) for place in places]
-    parts = [cut_fleet(fleet, place.start, place.stop) for place in places]
+    parts = [cut_fleet(fleet, place) for place in places]
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         return list(pool.map(work, parts, places))
 

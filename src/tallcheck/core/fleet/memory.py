@@ -9,35 +9,33 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
-from msgspec import Struct
+from msgspec import Struct, structs
 
 from tallcheck.core.decide.asked import Ask
 from tallcheck.core.decide.groups import Group
+from tallcheck.core.fleet.building import Builder
+from tallcheck.core.fleet.codes import Coded, coded, numbered_as
 from tallcheck.core.fleet.columns import (
     Fleet,
     Floats,
     Ints,
+    cut_fleet,
     doubted,
     in_chunks,
     known_memory,
 )
 from tallcheck.core.machine.amounts import (
     ADDRESSABLE_32,
-    HOST_STEP,
     MOSTLY,
-    ROUND_TOTALS,
     Amounts,
     Use,
     use_of,
     use_under,
 )
-from tallcheck.core.machine.modules import ALL_SIZES, soldered
-from tallcheck.core.machine.totals import UNIT, MakeUp, built_table, fillable, makeup_of
+from tallcheck.core.machine.modules import soldered
 from tallcheck.core.values.comparison import AT_LEAST, Bound
-from tallcheck.core.values.either import at_or_above, up_to_step
 
 _KEYS = ("memory", "memory_own")
-_ROUND = [float(one) for one in ROUND_TOTALS]
 WAYS = ("as it is", "64-bit system", "32-bit system")
 """Systems under which memory can count, by their places; each with and without what is freed."""
 
@@ -67,42 +65,23 @@ def memory_codes(fleet: Fleet, group: Group) -> tuple[Ints, int]:
     code = np.zeros(len(fleet), dtype=np.int64)
     numbers: dict[Any, int] = {}
 
-    def of(part: Fleet, place: slice) -> tuple[slice, "_Coded", Ints, "_Coded"]:
+    def of(part: Fleet, place: slice) -> tuple[slice, list[tuple[Any, Coded]]]:
         memory = known_memory(part)
         live = _live(memory)
-        exact = np.flatnonzero(_exact(memory, group.asks))
-        by_edges = _coded(_bits(part, memory, group.asks, live), live)
-        by_figures = _coded(_rows(part, memory)[:, exact]) if len(exact) else ([], exact)
-        return place, by_edges, exact, by_figures
+        found = [(slice(None), coded(_bits(part, memory, group.asks, live), live))]
+        exact, tried = _exact(memory, group.asks), _tried(memory, group.asks)
+        if tried.any():
+            found.append((tried, coded(_tried_bits(cut_fleet(part, tried), group.asks, live),
+                                       ("tried", live))))  # fmt: skip
+        if exact.any():
+            found.append((exact, coded(_rows(part, memory)[:, exact])))
+        return place, found
 
-    for place, by_edges, exact, by_figures in in_chunks(fleet, of):
-        found = _numbered(by_edges, numbers)
-        found[exact] = _numbered(by_figures, numbers)
-        code[place] = found
+    for place, found in in_chunks(fleet, of):
+        own = code[place]
+        for where, different in found:
+            own[where] = numbered_as(different, numbers)
     return code, max(len(numbers), 1)
-
-
-_Coded = tuple[list[Any], Ints]
-
-
-def _coded(columns: Any, kind: Any = None) -> _Coded:
-    """The columns of some rows, each once, and which one stands at each place."""
-    inverse = np.zeros(columns.shape[1], dtype=np.int64)
-    for column in columns:
-        values, codes = np.unique(column, return_inverse=True)
-        _, inverse = np.unique(inverse * len(values) + codes.reshape(-1), return_inverse=True)
-        inverse = inverse.reshape(-1)
-    count = int(inverse.max(initial=-1)) + 1
-    first = np.zeros(count, dtype=np.int64)
-    first[inverse[::-1]] = np.arange(columns.shape[1])[::-1]
-    return [(kind, *row) for row in columns[:, first].T.tolist()], inverse
-
-
-def _numbered(coded: _Coded, numbers: dict[Any, int]) -> Ints:
-    """A number for each place, the same for the same column of one kind."""
-    keys, inverse = coded
-    table = np.array([numbers.setdefault(key, len(numbers)) for key in keys], dtype=np.int64)
-    return np.asarray(table[inverse])
 
 
 def _live(memory: Amounts) -> frozenset[int]:
@@ -149,12 +128,44 @@ def _met_anywhere(way: _Way, memory: Amounts, asks: list[Ask]) -> Any:
     return found
 
 
+def _tried(memory: Amounts, asks: list[Ask]) -> Any:
+    """Which machines count by the values that their available memory, unknown, can have."""
+    return _open(memory, asks) & ~np.isnan(memory.installed) & ~np.isnan(memory.os_bits)
+
+
 def _exact(memory: Amounts, asks: list[Ask]) -> Any:
-    """Which machines count by their exact figures: where values have to be tried."""
-    exact = np.isnan(memory.installed)
-    if any(ask.key is not None and ask.key.name == "memory_own" for ask in asks):
-        exact = exact | np.isnan(memory.available)
-    return exact
+    """Which machines count by their exact figures: where other values have to be tried."""
+    return np.isnan(memory.installed) | (_open(memory, asks) & np.isnan(memory.os_bits))
+
+
+def _open(memory: Amounts, asks: list[Ask]) -> Any:
+    asked = any(ask.key is not None and ask.key.name == "memory_own" for ask in asks)
+    return np.isnan(memory.available) & asked
+
+
+def _tried_bits(part: Fleet, asks: list[Ask], live: frozenset[int]) -> Any:
+    """What is met in each way at each total, for each value that available memory can have."""
+    memory = known_memory(part)
+    words = []
+    for value in _availables(part, memory, asks):
+        there = structs.replace(memory, available=value)
+        words += [*_bits(part, there, asks, live), np.isnan(value)]
+    return np.stack(words)
+
+
+def _availables(part: Fleet, memory: Amounts, asks: list[Ask]) -> Iterator[Floats]:
+    """A value for each side of where the need turns, as its entry gives them; NaN: none there."""
+    use, most = use_of(memory), Builder(part, memory).most()
+    total = np.where(np.isnan(memory.usable), memory.installed, memory.usable)
+    wanted = float(own_of(asks))
+    edges = [np.zeros(len(part)), np.full(len(part), wanted)]
+    for reached in (most - use.kept, use.usable(most)):
+        gained = np.where(np.isinf(reached), np.nan, reached - total)
+        edges.append(np.maximum(wanted - gained, 0))
+    yield total
+    for edge in edges:
+        for value in (edge - 1, edge, edge + 1):
+            yield np.where((value >= 0) & (value <= total), np.floor(value), np.nan)
 
 
 def _rows(part: Fleet, memory: Amounts) -> Any:
@@ -248,82 +259,3 @@ def best_totals(part: Fleet, group: Group, way: int, freed: bool) -> Floats:
                 good &= np.asarray(_met(ask, memory, one.use, total, asks)).astype(bool)
             best = np.fmin(best, np.where(good, total, np.nan))
     return best
-
-
-class Builder:
-    """The smallest total that each machine can be given: ``totals.smallest_total`` for many."""
-
-    def __init__(self, part: Fleet, memory: Amounts) -> None:
-        self.memory = memory
-        words = part.word("memory.modules")
-        self._modules = words.values
-        self._codes = np.where(doubted(part, "memory.modules"), -1, words.codes).astype(np.int64)
-        kinds = part.word("extra.memory_type")
-        self._kinds = kinds.values
-        self._kind = kinds.codes.astype(np.int64)
-        self._sold = np.array(ALL_SIZES, dtype=np.float64)
-        self._boards = self._makeups()
-
-    def _makeups(self) -> list[tuple[tuple[int, ...], ...] | None]:
-        """What can be filled, each once; ``_number`` tells which one each machine has."""
-        most = self.memory.position_most
-        largest = np.full(len(most), len(self._sold), dtype=np.int64)
-        told = ~np.isnan(most)
-        largest[told] = np.searchsorted(self._sold, most[told], side="right")
-        slots = np.where(np.isnan(self.memory.slots), -1, np.minimum(self.memory.slots, 4096))
-        columns = [self._codes, slots.astype(np.int64), largest, self._kind]
-        numbers: dict[Any, int] = {}
-        makeups = _numbered(_coded(np.stack(columns)), numbers)
-        boards: dict[tuple[tuple[int, ...], ...] | None, int] = {}
-        table = [
-            boards.setdefault(fillable(self._board(key[1:])), len(boards)) for key in numbers
-        ]  # fmt: skip
-        self._number = np.array(table, dtype=np.int64)[makeups]
-        self._order = np.argsort(self._number, kind="stable")
-        self._ends = np.flatnonzero(np.diff(self._number[self._order])) + 1
-        return list(boards)
-
-    def _board(self, key: tuple[int, int, int, int]) -> MakeUp:
-        code, slots, largest, kind = key
-        most = None if largest == len(self._sold) else 0
-        if largest and most is not None:
-            most = int(self._sold[largest - 1])
-        return makeup_of(
-            self._modules[code] if code >= 0 else None, slots if slots >= 0 else None, most, False,
-            str(self._kinds[kind]) if kind >= 0 else None,
-        )  # fmt: skip
-
-    def smallest(self, wanted: Any, above: Any = None) -> Floats:
-        """The smallest total of at least ``wanted`` and more than ``above``; NaN where none.
-
-        ``above`` is what is fitted, where it is not given.
-        """
-        memory = self.memory
-        least = np.maximum(wanted, (memory.installed if above is None else above) + 1)
-        total = np.full(len(memory.installed), np.nan)
-        virtual = memory.virtual == 1
-        total[virtual] = up_to_step(least, HOST_STEP)[virtual]
-        known = ~np.isnan(least)
-        loose = np.isnan(memory.slots) & (self._codes < 0) & ~virtual & known
-        if loose.any():
-            rounded = at_or_above(_ROUND, least[loose])
-            total[loose] = np.fmin(rounded, memory.ceiling[loose])
-        todo = ~virtual & ~loose & known & ~(least > memory.ceiling)
-        for one in np.split(self._order, self._ends) if len(total) else []:
-            here = one[todo[one]]
-            if len(here):
-                board = self._boards[self._number[here[0]]]
-                total[here] = _from_table(board, least[here])
-        over = ~virtual & ((least > memory.ceiling) | (total > memory.ceiling))
-        return np.where(over, np.nan, total)
-
-
-def _from_table(choices: tuple[tuple[int, ...], ...] | None, wanted: Floats) -> Any:
-    """The smallest totals of one make-up."""
-    if choices is None:
-        return at_or_above(_ROUND, wanted)
-    if not choices:
-        return np.full(len(wanted), np.nan)
-    table = built_table(choices, float(wanted.max()))
-    units = np.ceil(wanted / UNIT)
-    return table[np.minimum(units, len(table) - 1).astype(np.int64)]

@@ -5,11 +5,11 @@ from msgspec import Struct, structs
 
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.decide.changes import makeup
+from tallcheck.core.fleet.building import Builder
 from tallcheck.core.fleet.columns import DOUBTS, Fleet, Words, known_memory
 from tallcheck.core.fleet.facts import Facts
 from tallcheck.core.fleet.judge import Installed, Judge
 from tallcheck.core.fleet.judged import ANSWERS, judged_by
-from tallcheck.core.fleet.memory import Builder
 from tallcheck.core.machine.amounts import use_of
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import Told

@@ -1,0 +1,98 @@
+"""What many machines' boards can be filled to: the totals of ``machine.totals``, for arrays."""
+
+from typing import Any
+
+import numpy as np
+
+from tallcheck.core.fleet.codes import coded, numbered_as
+from tallcheck.core.fleet.columns import Fleet, Floats, doubted
+from tallcheck.core.machine.amounts import HOST_STEP, ROUND_TOTALS, Amounts
+from tallcheck.core.machine.modules import ALL_SIZES
+from tallcheck.core.machine.totals import UNIT, MakeUp, built_table, fillable, makeup_of, most_total
+from tallcheck.core.values.either import at_or_above, up_to_step
+
+_ROUND = [float(one) for one in ROUND_TOTALS]
+
+
+class Builder:
+    """The smallest total that each machine can be given: ``totals.smallest_total`` for many."""
+
+    def __init__(self, part: Fleet, memory: Amounts) -> None:
+        self.memory = memory
+        words = part.word("memory.modules")
+        self._modules = words.values
+        self._codes = np.where(doubted(part, "memory.modules"), -1, words.codes).astype(np.int64)
+        kinds = part.word("extra.memory_type")
+        self._kinds = kinds.values
+        self._kind = kinds.codes.astype(np.int64)
+        self._sold = np.array(ALL_SIZES, dtype=np.float64)
+        self._boards = self._makeups()
+
+    def _makeups(self) -> list[tuple[tuple[int, ...], ...] | None]:
+        """What can be filled, each once; ``_number`` tells which one each machine has."""
+        most = self.memory.position_most
+        largest = np.full(len(most), len(self._sold), dtype=np.int64)
+        told = ~np.isnan(most)
+        largest[told] = np.searchsorted(self._sold, most[told], side="right")
+        slots = np.where(np.isnan(self.memory.slots), -1, np.minimum(self.memory.slots, 4096))
+        columns = [self._codes, slots.astype(np.int64), largest, self._kind]
+        numbers: dict[Any, int] = {}
+        makeups = numbered_as(coded(np.stack(columns)), numbers)
+        boards: dict[tuple[tuple[int, ...], ...] | None, int] = {}
+        different = [self._board(key[1:]) for key in numbers]
+        table = [boards.setdefault(fillable(one), len(boards)) for one in different]
+        self._number = np.array(table, dtype=np.int64)[makeups]
+        self._most = np.array([most_total(one, None) for one in different])[makeups]
+        self._order = np.argsort(self._number, kind="stable")
+        self._ends = np.flatnonzero(np.diff(self._number[self._order])) + 1
+        return list(boards)
+
+    def _board(self, key: tuple[int, int, int, int]) -> MakeUp:
+        code, slots, largest, kind = key
+        most = None if largest == len(self._sold) else 0
+        if largest and most is not None:
+            most = int(self._sold[largest - 1])
+        return makeup_of(
+            self._modules[code] if code >= 0 else None, slots if slots >= 0 else None, most, False,
+            str(self._kinds[kind]) if kind >= 0 else None,
+        )  # fmt: skip
+
+    def most(self) -> Floats:
+        """The largest total that each machine can be given: ``totals.most_total`` for many."""
+        limited = np.fmin(self._most, self.memory.ceiling)
+        return np.where(self.memory.virtual == 1, np.inf, limited)
+
+    def smallest(self, wanted: Any, above: Any = None) -> Floats:
+        """The smallest total of at least ``wanted`` and more than ``above``; NaN where none.
+
+        ``above`` is what is fitted, where it is not given.
+        """
+        memory = self.memory
+        least = np.maximum(wanted, (memory.installed if above is None else above) + 1)
+        total = np.full(len(memory.installed), np.nan)
+        virtual = memory.virtual == 1
+        total[virtual] = up_to_step(least, HOST_STEP)[virtual]
+        known = ~np.isnan(least)
+        loose = np.isnan(memory.slots) & (self._codes < 0) & ~virtual & known
+        if loose.any():
+            rounded = at_or_above(_ROUND, least[loose])
+            total[loose] = np.fmin(rounded, memory.ceiling[loose])
+        todo = ~virtual & ~loose & known & ~(least > memory.ceiling)
+        for one in np.split(self._order, self._ends) if len(total) else []:
+            here = one[todo[one]]
+            if len(here):
+                board = self._boards[self._number[here[0]]]
+                total[here] = _from_table(board, least[here])
+        over = ~virtual & ((least > memory.ceiling) | (total > memory.ceiling))
+        return np.where(over, np.nan, total)
+
+
+def _from_table(choices: tuple[tuple[int, ...], ...] | None, wanted: Floats) -> Any:
+    """The smallest totals of one make-up."""
+    if choices is None:
+        return at_or_above(_ROUND, wanted)
+    if not choices:
+        return np.full(len(wanted), np.nan)
+    table = built_table(choices, float(wanted.max()))
+    units = np.ceil(wanted / UNIT)
+    return table[np.minimum(units, len(table) - 1).astype(np.int64)]
