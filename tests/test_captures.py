@@ -159,7 +159,7 @@ def test_any_text_as_macos_output_gives_a_sheet(text: str) -> None:
     assert _sheet(Captured({n: t.encode() for n, t in files.items()})).name == "bench"
 
 
-MACS = {
+MACS: dict[str, Any] = {
     "an old one": ("Mac OS X", "10.13.6", 4096, """hw.ncpu: 4
 hw.memsize: 8589934592
 hw.model: MacBookPro13,1

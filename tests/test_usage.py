@@ -21,7 +21,7 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.files.demo_usage import LOGS, demo_log
 from tallcheck.files.usage_log import parse_columns, read_log
 from tallcheck.files.usage_writer import COLUMNS
-from tallcheck.gather.meters import MacMeter, WindowsMeter
+from tallcheck.gather.meters import MacMeter, WindowsMeter, windows_held
 from tallcheck.gather.sampler import Counters, is_gap, read_counters, read_levels, sample
 from tallcheck.gather.source import Captured
 from tests.helpers import COMMAND, GIB, demo_machine, run
@@ -379,6 +379,43 @@ def test_the_windows_port_gives_the_same_kind_of_sample() -> None:
     levels = meter.levels()
     assert levels is not None
     assert (levels.swap_total, levels.swap_used) == (2 * GIB, 4 << 20)
+
+
+def _process(name: str, private: int, in_memory: int, following: int, at: int) -> bytes:
+    """One entry of SYSTEM_PROCESS_INFORMATION, its name behind it."""
+    text = name.encode("utf-16-le")
+    entry = bytearray(256)
+    struct.pack_into("<I", entry, 0, following)
+    struct.pack_into("<H6xQ", entry, 56, len(text), at + 256 if text else 0)
+    struct.pack_into("<Q", entry, 144, in_memory)
+    struct.pack_into("<Q", entry, 200, private)
+    return bytes(entry) + text.ljust(44, b"\0")
+
+
+def test_the_programs_that_hold_most_are_noted_there_too() -> None:
+    base, room = 0x7F0000000000, 300
+    entries = [("", 8, 8), ("Ledger.exe", 900, 700), ("zeta; x.exe", 300, 800),
+               ("Ledger.exe", 100, 200), ("日記.exe", 50, 60)]  # fmt: skip
+    listed = struct.pack("<Q", base) + b"".join(
+        _process(name, private, there, room if at < 4 else 0, base + at * room)
+        for at, (name, private, there) in enumerate(entries)
+    )
+    status = struct.pack("<II7Q", 64, 50, 8 * GIB, 3 * GIB, 10 * GIB, 4 * GIB, 0, 0, 0)
+    answers = {"calls/memory-status": status, "calls/processes": listed}
+    levels = WindowsMeter(answers.get, 3).levels()
+    assert levels is not None
+    assert levels.programs == "Ledger.exe=800;zeta_x.exe=300;日記.exe=50"
+    for cut in range(0, len(listed), 7):  # a list cut short gives what it has, and no error
+        list(windows_held(listed[:cut]))
+
+    def ask(words: list[str]) -> str:
+        if "ps" in words[0]:
+            return "  1024 Ledger\n 99 zeta x\n     7 Ledger\n"
+        return SYSCTL if "sysctl" in words[0] else VM_STAT.format(1)
+
+    levels = MacMeter(ask, list, 2).levels()
+    assert levels is not None
+    assert levels.programs == f"Ledger={1031 << 10};zeta_x={99 << 10}"
 
 
 def test_what_a_windows_system_does_not_tell_is_unknown() -> None:

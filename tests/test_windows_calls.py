@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.gather import gather
+from tallcheck.gather import gather, win32
 from tests.helpers import END, GIB, module_structure
 
 
@@ -46,6 +46,28 @@ def core(masks: list[int], efficiency: int = 0, relation: int = 0, width: int = 
     body = bytes([int(len(masks) > 1), efficiency]) + bytes(20) + struct.pack("<H", len(masks))
     body += b"".join(group(mask, width) for mask in masks)
     return struct.pack("<II", relation, 8 + len(body)) + body
+
+
+@pytest.mark.parametrize(("groups", "refused", "expected"), [
+    (1, False, b"P" * 48 * 2), (2, False, b"\0" * 48 * 3 + b"\1" * 48 * 3), (2, True, b""),
+])  # fmt: skip
+def test_processors_of_every_group_are_counted(
+    groups: int, refused: bool, expected: bytes, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def call(library: str, function: str, *arguments: Any, result: Any = None) -> int:
+        if function == "NtQuerySystemInformation":
+            arguments[1].raw = b"P" * arguments[2]
+        if function == "NtQuerySystemInformationEx":
+            number = arguments[1]._obj.value
+            arguments[3].raw = bytes([number]) * arguments[4]
+            return int(refused and number == 1)
+        return {"GetActiveProcessorGroupCount": groups, "GetActiveProcessorCount": 3}.get(
+            function, 0
+        )
+
+    monkeypatch.setattr(win32, "call", call)
+    monkeypatch.setattr("os.cpu_count", lambda: 2)
+    assert win32.processor_times() == expected
 
 
 def cache(level: int, size: int, kind: int) -> bytes:

@@ -98,13 +98,15 @@ def test_a_call_with_piped_answers(run: Run, tmp_path: Path) -> None:
 
 
 def test_a_recording_and_what_it_says(run: Run, tmp_path: Path) -> None:
-    ran = run("record", "-o", "log.usage.csv", "--every", "0.2s", "--for", "2s")
+    ran = run("record", "-o", "log.usage.csv", "--every", "0.2s", "--for", "2s",
+              "--programs", "3")  # fmt: skip
     assert ran.code == 0
     lines = (tmp_path / "log.usage.csv").read_text(encoding="utf-8").splitlines()
     rows = [line.split(",") for line in lines if not line.startswith("#")]
     header, samples = rows[0], [dict(zip(rows[0], row, strict=True)) for row in rows[1:]]
     assert len(samples) >= 5
     assert int(samples[0]["memory_total"]) == pytest.approx(meminfo("MemTotal"), rel=0.02)
+    assert "python.exe=" in samples[0]["programs"]
     assert samples[0]["core_count"] == str(os.cpu_count())
     # Wine counts no paging: unknown, and said to be so
     assert {sample["swapped_in"] for sample in samples} == {""}

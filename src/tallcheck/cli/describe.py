@@ -17,7 +17,7 @@ from tallcheck.files.sheets import machine_json
 
 EXAMPLE = """  tallcheck describe potting-05 memory=8GB cores=4 os_bits=64 shape=notebook
   tallcheck describe potting-05 modules=4GB,4GB,-,- -o potting-05.machine.json
-  tallcheck describe potting-05 --text mail.txt
+  tallcheck describe potting-05 --text pages/mail.txt
   tallcheck describe potting-05 --for merrow@10 -o potting-05.machine.json"""
 
 

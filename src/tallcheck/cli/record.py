@@ -105,11 +105,11 @@ def _meter(programs: int) -> tuple[Meter, str]:
     if sys.platform == "win32":
         from tallcheck.gather.meters import WindowsMeter
 
-        return WindowsMeter(source.read), name
+        return WindowsMeter(source.read, programs), name
     if sys.platform == "darwin":
         from tallcheck.gather.meters import MacMeter
 
-        return MacMeter(), name
+        return MacMeter(programs=programs), name
     return LinuxMeter(source, programs), name
 
 

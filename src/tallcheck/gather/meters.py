@@ -1,8 +1,8 @@
 """Meters for Windows and macOS: thin ports to the systems' public interfaces.
 
 Sources: the published descriptions of NtQuerySystemInformation
-(SystemProcessorPerformanceInformation, SystemPerformanceInformation); vm_stat(1), sysctl(3),
-host_processor_info.
+(SystemProcessorPerformanceInformation, SystemPerformanceInformation, SystemProcessInformation);
+vm_stat(1), sysctl(3), ps(1), host_processor_info.
 """
 
 import ctypes
@@ -10,11 +10,13 @@ import re
 import struct
 import subprocess
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
+from msgspec import structs
+
 from tallcheck.gather.macos import available_memory, parse_swap_usage, parse_vm_stat
-from tallcheck.gather.sampler import PAGE, Counters, Levels
+from tallcheck.gather.sampler import PAGE, Counters, Levels, most_held
 from tallcheck.gather.windows_calls import memory_levels
 
 Ticks = dict[str, tuple[int, int]]
@@ -23,6 +25,9 @@ Ticks = dict[str, tuple[int, int]]
 
 _CORE_TIMES = struct.Struct("<qqqqqIi")  # SYSTEM_PROCESSOR_PERFORMANCE_INFORMATION
 _PAGES_READ, _PAGES_WRITTEN = 80, 96  # in SYSTEM_PERFORMANCE_INFORMATION; 32 bits, which run over
+
+# in SYSTEM_PROCESS_INFORMATION of 64 bits: ImageName, WorkingSetSize, PrivatePageCount
+_IMAGE_NAME, _WORKING_SET, _PRIVATE, _PROCESS_LEAST = 56, 144, 200, 208
 
 
 def windows_ticks(times: bytes) -> Ticks:
@@ -46,11 +51,33 @@ def windows_paging(performance: bytes) -> tuple[int | None, int | None]:
     return (read * PAGE, written * PAGE) if read else (None, None)
 
 
+def windows_held(processes: bytes) -> Iterator[tuple[str, int]]:
+    """Each process by its program's name, and the bytes of memory that it alone holds.
+
+    ``processes`` is the list after the address at which it was written; names lie within it.
+    """
+    base = int.from_bytes(processes[:8], "little")
+    data, at = processes[8:], 0
+    while at + _PROCESS_LEAST <= len(data):
+        following = struct.unpack_from("<I", data, at)[0]
+        length, start = struct.unpack_from("<H6xQ", data, at + _IMAGE_NAME)
+        name = data[max(start - base, 0) :][:length] if start >= base else b""
+        in_memory = struct.unpack_from("<Q", data, at + _WORKING_SET)[0]
+        private = struct.unpack_from("<Q", data, at + _PRIVATE)[0]
+        if name:  # the idle process has none
+            held = min(private, in_memory) if private else in_memory
+            yield name.decode("utf-16-le", "replace"), held
+        if not following:
+            break
+        at += following
+
+
 class WindowsMeter:
     """The running Windows system, asked through ``ask``: the bytes of a named answer."""
 
-    def __init__(self, ask: Callable[[str], bytes | None]) -> None:
-        self._ask = ask
+    def __init__(self, ask: Callable[[str], bytes | None], programs: int = 0) -> None:
+        """``programs`` is how many of them to note."""
+        self._ask, self._programs = ask, programs
 
     def counters(self) -> Counters:
         """The counters of this moment."""
@@ -60,9 +87,13 @@ class WindowsMeter:
 
     def levels(self) -> Levels | None:
         """Memory and swap of this moment."""
-        return memory_levels(
+        found = memory_levels(
             self._ask("calls/memory-status") or b"", self._ask("calls/page-files") or b""
         )
+        if found is None or not self._programs:
+            return found
+        held = windows_held(self._ask("calls/processes") or b"")
+        return structs.replace(found, programs=most_held(held, self._programs))
 
 
 # --- macOS ---------------------------------------------------------------------------------
@@ -88,6 +119,12 @@ def macos_ticks(states: list[int]) -> Ticks:
         user, system, idle, nice = states[at * _STATES : (at + 1) * _STATES]
         ticks[f"cpu{at}"] = (user + system + nice, user + system + nice + idle)
     return ticks
+
+
+def macos_held(listed: str) -> Iterator[tuple[str, int]]:
+    """Each process by its program's name, and the bytes that it holds, from ``ps`` (in KiB)."""
+    for match in re.finditer(r"^ *(\d{1,12}) +(\S.*?) *$", listed, re.M):
+        yield match[2], int(match[1]) * 1024
 
 
 def _ask_macos(words: list[str]) -> str:
@@ -122,9 +159,10 @@ class MacMeter:
         self,
         ask: Callable[[list[str]], str] = _ask_macos,
         ticks: Callable[[], list[int]] = _ask_macos_ticks,
+        programs: int = 0,
     ) -> None:
-        self._ask = ask
-        self._ticks = ticks
+        """``programs`` is how many of them to note."""
+        self._ask, self._ticks, self._programs = ask, ticks, programs
 
     def counters(self) -> Counters:
         """The counters of this moment."""
@@ -138,4 +176,8 @@ class MacMeter:
     def levels(self) -> Levels | None:
         """Memory and swap of this moment."""
         sysctl = self._ask(["/usr/sbin/sysctl", "hw.memsize", "vm.swapusage"])
-        return macos_levels(self._ask(["/usr/bin/vm_stat"]), sysctl)
+        found = macos_levels(self._ask(["/usr/bin/vm_stat"]), sysctl)
+        if found is None or not self._programs:
+            return found
+        held = macos_held(self._ask(["/bin/ps", "-Aco", "rss=,comm="]))
+        return structs.replace(found, programs=most_held(held, self._programs))

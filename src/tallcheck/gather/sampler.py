@@ -6,6 +6,7 @@ Sources: the kernel's documentation, "The /proc Filesystem" (meminfo, stat, vmst
 
 import re
 import time
+from collections.abc import Iterable, Iterator
 from typing import Protocol
 
 from msgspec import Struct, structs
@@ -102,9 +103,18 @@ def _compressed_swap(source: Source, meminfo: str) -> int:
     return held
 
 
-def _programs(source: Source, count: int) -> str:
+def most_held(held: Iterable[tuple[str, int]], count: int) -> str:
     """The programs that hold most memory, by name only: ``name=bytes;name=bytes``."""
     sizes: dict[str, int] = {}
+    for name, size in held:
+        clean = re.sub(r"[;=,\"\s]+", "_", name)
+        sizes[clean] = sizes.get(clean, 0) + size
+    most = sorted(sizes.items(), key=lambda one: -one[1])[:count]
+    return ";".join(f"{name}={size}" for name, size in most)
+
+
+def _held(source: Source) -> Iterator[tuple[str, int]]:
+    """Each process by its name, and the bytes that it alone holds."""
     for process in source.names("proc"):
         if not process.isdecimal():
             continue
@@ -112,10 +122,7 @@ def _programs(source: Source, count: int) -> str:
         name = re.search(r"^Name:\s*(.+)$", status, re.M)
         size = re.search(r"^RssAnon:\s*(\d+) kB$", status, re.M)
         if name and size:
-            clean = re.sub(r"[;=,\"\s]+", "_", name[1])
-            sizes[clean] = sizes.get(clean, 0) + int(size[1]) * 1024
-    most = sorted(sizes.items(), key=lambda one: -one[1])[:count]
-    return ";".join(f"{name}={size}" for name, size in most)
+            yield name[1], int(size[1]) * 1024
 
 
 def read_levels(source: Source, programs: int = 0) -> Levels | None:
@@ -128,7 +135,7 @@ def read_levels(source: Source, programs: int = 0) -> Levels | None:
     swap_used = None
     if swap is not None and free is not None:
         swap_used = max(swap - free - _compressed_swap(source, meminfo), 0)
-    held = _programs(source, programs) if programs else ""
+    held = most_held(_held(source), programs) if programs else ""
     return Levels(total, available, swap, swap_used, held)
 
 

@@ -17,7 +17,8 @@ from importlib import import_module
 from typing import Any
 
 _RAW_SMBIOS = 0x52534D42  # 'RSMB'
-_PERFORMANCE, _TIMES_OF_PROCESSORS = 2, 8  # SYSTEM_INFORMATION_CLASS
+_PERFORMANCE, _PROCESSES, _TIMES_OF_PROCESSORS = 2, 5, 8  # SYSTEM_INFORMATION_CLASS
+_PROCESSES_MOST = 64 << 20  # bytes of the list of processes
 _ALL_RELATIONS = 0xFFFF
 _NO_SECURITY_MODULE = 0x8028400F  # TBS_E_TPM_NOT_FOUND
 _UNINSTALL = r"SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall"
@@ -124,8 +125,33 @@ def page_files() -> bytes:
 
 
 def processor_times() -> bytes:
-    """SYSTEM_PROCESSOR_PERFORMANCE_INFORMATION of each logical processor."""
-    return _system_information(_TIMES_OF_PROCESSORS, 48 * (os.cpu_count() or 1))
+    """SYSTEM_PROCESSOR_PERFORMANCE_INFORMATION of each logical processor, group by group."""
+    groups = call("kernel32", "GetActiveProcessorGroupCount", result=ctypes.c_uint16)
+    if groups < 2:  # the plain call sees its own group, which is all there is
+        return _system_information(_TIMES_OF_PROCESSORS, 48 * (os.cpu_count() or 1))
+    found = []
+    for number in range(groups):
+        group = ctypes.c_uint16(number)
+        count = call("kernel32", "GetActiveProcessorCount", group, result=ctypes.c_uint32)
+        room = ctypes.create_string_buffer(48 * count)
+        if call("ntdll", "NtQuerySystemInformationEx", _TIMES_OF_PROCESSORS, ctypes.byref(group),
+                2, room, len(room), None):  # fmt: skip
+            return b""  # a part would be taken for the whole
+        found.append(room.raw)
+    return b"".join(found)
+
+
+def processes() -> bytes:
+    """SYSTEM_PROCESS_INFORMATION of all processes, after the address at which it was written."""
+    if struct.calcsize("P") != 8:
+        return b""
+    size = 1 << 20
+    while size <= _PROCESSES_MOST:
+        room = ctypes.create_string_buffer(size)
+        if not call("ntdll", "NtQuerySystemInformation", _PROCESSES, room, size, None):
+            return struct.pack("<Q", ctypes.addressof(room)) + room.raw
+        size *= 2
+    return b""
 
 
 def performance() -> bytes:

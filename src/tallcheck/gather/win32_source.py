@@ -21,6 +21,7 @@ _CALLS: dict[str, Callable[[], bytes]] = {
     "calls/installed-memory": win32.installed_memory,
     "calls/page-files": win32.page_files,
     "calls/performance": win32.performance,
+    "calls/processes": win32.processes,
     "calls/processor-times": win32.processor_times,
     "calls/logical-processors": win32.logical_processors,
     "calls/machines": win32.machines,
