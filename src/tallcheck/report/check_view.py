@@ -31,7 +31,7 @@ def bar(ratio: float | None, status: str) -> str:
         cells = max(cells, _MARK) if ratio >= 1 else _MARK
     below = "█" * min(cells, _MARK)
     above = "█" * min(cells - _MARK, _BAR - _MARK - 2) if cells > _MARK else ""
-    more = "▶" if cells > _BAR - 2 else ""
+    more = "►" if cells > _BAR - 2 else ""
     return (below.ljust(_MARK, "·") + "│" + above + more).ljust(_BAR)
 
 
@@ -86,19 +86,19 @@ def _rows(result: Check, page: Page, verbose: bool) -> list[Line]:
     names = wanted_text(result)
     title = f"{printable(result.machine.name)} against {printable(names)}, {result.level}"
     lines: list[Line] = [[(title, "strong")]]
-    return lines + _table(plain_rows(result), page, verbose, len(result.against) > 1)
+    widths = _widths(result, page)
+    return lines + _table(plain_rows(result), page, widths, verbose, len(result.against) > 1)
 
 
 def _table(
     rows: list[ShownRow],
     page: Page,
+    widths: tuple[int, int],
     verbose: bool,
     several: bool,
     noted: frozenset[str] = frozenset(),
 ) -> list[Line]:
-    most = min((page.width - _KEY - _BAR - 12) // 2, 28)
-    asked = _width([row.need_text for row in rows], most)
-    there = _width([row.have_text for row in rows], most)
+    asked, there = widths
     head = f"  {'what':<{_KEY}}{'asked':<{asked}}{'there':<{there}}"
     if any(row.height is not None for row in rows):
         head += f"{'│ = asked':>{_MARK + 9}}"
@@ -113,8 +113,16 @@ def _table(
             (row.status, style),
         ]
         lines.append(line)
-        lines += _under(row, page, verbose, several, (asked, there), row.note not in noted)
+        lines += _under(row, page, verbose, several, widths, row.note not in noted)
     return lines
+
+
+def _widths(result: Check, page: Page) -> tuple[int, int]:
+    """The columns of what is asked and what is there, for all the view's tables."""
+    most = min((page.width - _KEY - _BAR - 12) // 2, 28)
+    rows = [*plain_rows(result), *recommended_rows(result)]
+    asked, there = [row.need_text for row in rows], [row.have_text for row in rows]
+    return _width(asked, most), _width(there, most)
 
 
 def _width(texts: list[str], most: int) -> int:
@@ -157,7 +165,7 @@ def _recommended(result: Check, page: Page, verbose: bool) -> list[Line]:
     rows = recommended_rows(result)
     if rows:
         noted = frozenset(row.note for row in plain_rows(result))
-        lines += _table(rows, page, verbose, False, noted)
+        lines += _table(rows, page, _widths(result, page), verbose, False, noted)
     return lines
 
 

@@ -14,7 +14,7 @@ Span = tuple[str, str]
 """A piece of text and its style: good, bad, open, strong, dim, an answer, or empty."""
 Line = list[Span]
 
-_ASCII = str.maketrans({"█": "#", "·": ".", "│": "|", "▶": ">", "…": "~", "—": "-", "─": "-",
+_ASCII = str.maketrans({"█": "#", "·": ".", "│": "|", "►": ">", "…": "~", "—": "-", "─": "-",
                         "┌": "+", "┐": "+", "└": "+", "┘": "+", "×": "x", "≥": ">",
                         "–": "-"})  # fmt: skip
 
@@ -66,7 +66,7 @@ def _takes_unicode(encoding: str | None) -> bool:
     if os.environ.get("TERM") == "dumb":
         return False
     try:
-        "█│·…▶".encode(encoding or "ascii")
+        "█│·…►".encode(encoding or "ascii")
     except (UnicodeEncodeError, LookupError):
         return False
     return True
@@ -79,6 +79,7 @@ def _width(terminal: bool) -> int:
     if not width and terminal:
         try:
             width = os.get_terminal_size(sys.stdout.fileno()).columns
+            width -= sys.platform == "win32"  # its console begins a line after a full one
         except OSError:
             width = 0
     return min(max(width or 80, 60), 120)
@@ -86,7 +87,7 @@ def _width(terminal: bool) -> int:
 
 _STYLES = {
     "good": "green", "bad": "bold red", "open": "yellow", "strong": "bold", "dim": "dim",
-    "ready": "green", "memory-alone": "blue", "memory-plus": "magenta",
+    "ready": "green", "memory-alone": "bright_blue", "memory-plus": "magenta",
     "not-memory": "yellow", "replace": "red", "undecided": "bright_black",
 }  # fmt: skip
 """The answers in the hues of the charts."""
