@@ -3,11 +3,12 @@
 import datetime
 import itertools
 import re
-from contextlib import suppress
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
+from msgspec import Struct
 from pyarrow import compute as pc
 from pyarrow import csv as pacsv
 
@@ -15,6 +16,7 @@ from tallcheck.core.usage.growth import lasting_growth
 from tallcheck.core.usage.log import Floats, Log
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import parse_memory
+from tallcheck.files.fleet_columns import as_numpy
 from tallcheck.files.inputs import delimiter_of, read, text, utf8
 from tallcheck.files.usage_writer import COLUMNS, EXTRA
 
@@ -95,23 +97,63 @@ def _table(
     data = utf8(read(path, _LOG_MOST), path)
     named = re.match(rb"#[ \t]*machine:[ \t]*([^;\r\n]+)", data)
     machine = named[1].decode("utf-8", "replace").strip() if named else None
-    while data.startswith(b"#"):
-        data = data.partition(b"\n")[2]
-    if b"\n#" in data:
-        data = _COMMENT.sub(b"", data)
-    head, _, rows = data.partition(b"\n")
-    if rows and not rows.endswith(b"\n"):
-        rows = rows[: rows.rfind(b"\n") + 1]
+    first = _header(data)
+    if data.find(b"\n#", first) >= 0:
+        data, first = _COMMENT.sub(b"", data), 0
+    head, start, end = _span(data, first)
+    if end < len(data):
         problems.add(1, "at the end torn or still being written, left out")
     mark = delimiter_of(text(head, path))
     header = [cell.strip().strip('"').strip() for cell in text(head, path).split(mark)]
     names = _names(header, theirs, path)
-    if not rows or rows.isspace():
+    if start == end or (end - start < 1000 and data[start:end].isspace()):
         raise InputError("found no row", "a header and rows", path)
     at = header.index(next(heading for heading, ours in names.items() if ours == "time"))
-    zone = _zone(rows, at, mark)
-    table = _columns(rows, mark, header, names, zone is not None, path, problems)
+    zone = _zone(data[start : data.find(b"\n", start)], at, mark)
+    rows = _Rows(data, start, end, mark, header)
+    table = _by_one_clock(rows, names, zone) if zone is not None else None
+    if table is None:
+        zone, table = None, _as_text(rows, names, path, problems)
     return table.rename_columns(list(names.values())), machine, _east(zone or "Z")
+
+
+def _header(data: bytes) -> int:
+    """Where the header begins: after the comments above it."""
+    first = 0
+    while data.startswith(b"#", first):
+        first = (data.find(b"\n", first) + 1) or len(data)
+    return first
+
+
+def _span(data: bytes, first: int) -> tuple[bytes, int, int]:
+    """The header, and between which places whole rows stand."""
+    start = (data.find(b"\n", first) + 1) or len(data)
+    return data[first:start].rstrip(b"\n"), start, max(data.rfind(b"\n") + 1, start)
+
+
+class _Rows(Struct):
+    """The rows of a log within its file, their delimiter and headings."""
+
+    data: bytes
+    start: int
+    end: int
+    mark: str
+    header: list[str]
+
+    def read(self, types: dict[str, Any], left_out: Callable[[Any], str] | None) -> pa.Table:
+        """The columns of some types; on one thread where rows may be left out."""
+        unique = [
+            f"{at} {name}" if name in self.header[:at] else name
+            for at, name in enumerate(self.header)
+        ]
+        return pacsv.read_csv(
+            pa.BufferReader(pa.py_buffer(self.data).slice(self.start, self.end - self.start)),
+            pacsv.ReadOptions(use_threads=left_out is None, column_names=unique,
+                              block_size=8 << 20),
+            pacsv.ParseOptions(delimiter=self.mark, invalid_row_handler=left_out),
+            pacsv.ConvertOptions(include_columns=list(types), column_types=types,
+                                 strings_can_be_null=True, null_values=["", "nan", "NaN"]),
+        )  # fmt: skip
 
 
 def _names(header: list[str], theirs: dict[str, tuple[str, float]], path: str) -> dict[str, str]:
@@ -132,38 +174,35 @@ def _names(header: list[str], theirs: dict[str, tuple[str, float]], path: str) -
     return found
 
 
-def _columns(
-    rows: bytes, mark: str, header: list[str], names: dict[str, str], one_clock: bool, path: str,
-    problems: _Problems,
-) -> pa.Table:  # fmt: skip
-    """The columns as numbers and moments where all of them read so, by one clock; else as text."""
-    unique = [f"{at} {name}" if name in header[:at] else name for at, name in enumerate(header)]
+def _by_one_clock(rows: _Rows, names: dict[str, str], zone: str) -> pa.Table | None:
+    """The columns as numbers and moments; None where one does not read, or clocks differ."""
+    types: dict[str, Any] = dict.fromkeys(names, pa.float64())
+    for heading, ours in names.items():
+        if ours == "time":
+            types[heading] = _MOMENT
+        elif ours == "programs":
+            types[heading] = pa.string()
+    try:
+        table = rows.read(types, None)
+    except pa.ArrowInvalid:
+        return None
+    for end in (rows.mark, f'"{rows.mark}', "\n", '"\n', "\r\n"):
+        same = rows.data.count(f"{zone}{end}".encode(), rows.start, rows.end)
+        if same:
+            return table if same == len(table) else None
+    return None
+
+
+def _as_text(rows: _Rows, names: dict[str, str], path: str, problems: _Problems) -> pa.Table:
+    """The columns as text; rows that have other cells than the header are left out."""
     torn: list[str] = []
 
     def left_out(row: Any) -> str:
         torn.append(row.text)
         return "skip"
 
-    def columns(types: dict[str, Any], threads: bool) -> pa.Table:
-        return pacsv.read_csv(
-            pa.BufferReader(rows),
-            pacsv.ReadOptions(use_threads=threads, column_names=unique, block_size=8 << 20),
-            pacsv.ParseOptions(delimiter=mark, invalid_row_handler=None if threads else left_out),
-            pacsv.ConvertOptions(include_columns=list(names), column_types=types,
-                                 strings_can_be_null=True, null_values=["", "nan", "NaN"]),
-        )  # fmt: skip
-
-    plain = dict.fromkeys(names, pa.float64())
-    for heading, ours in names.items():
-        if ours == "time":
-            plain[heading] = _MOMENT
-        elif ours == "programs":
-            plain[heading] = pa.string()
-    with suppress(pa.ArrowInvalid):
-        if one_clock:
-            return columns(plain, True)
     try:
-        table = columns(dict.fromkeys(names, pa.string()), False)
+        table = rows.read(dict.fromkeys(names, pa.string()), left_out)
     except pa.ArrowInvalid as error:
         raise InputError(
             f"found no CSV: {str(error).splitlines()[0][:120]}", "a usage log", path
@@ -174,18 +213,11 @@ def _columns(
     return table
 
 
-def _zone(rows: bytes, at: int, mark: str) -> str | None:
-    """The clock's offset as it is written, where all rows have the one of the first."""
-    cells = rows[: rows.find(b"\n")].decode("utf-8", "replace").split(mark)
+def _zone(row: bytes, at: int, mark: str) -> str | None:
+    """The clock's offset as a row has it."""
+    cells = row.decode("utf-8", "replace").split(mark)
     found = _ZONE.search(cells[at].strip().strip('"')) if at < len(cells) else None
-    if found is None:
-        return None
-    count = rows.count(b"\n")
-    for end in (mark, f'"{mark}', "\n", '"\n', "\r\n"):
-        same = rows.count(f"{found[0]}{end}".encode())
-        if same:
-            return found[0] if same == count else None
-    return None
+    return found[0] if found else None
 
 
 def _east(zone: str) -> float:
@@ -201,8 +233,7 @@ def _times(column: Any, east: float, path: str, problems: _Problems) -> tuple[Fl
     """Seconds since 1970 (NaN where none), and seconds east of Greenwich."""
     if pa.types.is_timestamp(column.type):
         problems.add(column.null_count, "without a time that reads as one")
-        seconds = pc.cast(column, pa.int64()).to_numpy() / 1000.0
-        return np.asarray(seconds, dtype=float), east
+        return as_numpy(pc.cast(column, pa.int64()), np.nan) / 1000.0, east
     moments, offsets, no_zone = [], [], 0
     for cell in column.to_pylist():
         word = (cell or "").strip()
@@ -228,7 +259,7 @@ def _times(column: Any, east: float, path: str, problems: _Problems) -> tuple[Fl
 def _numbers(name: str, column: Any, factor: float, problems: _Problems) -> Floats:
     """A column as numbers; text among them is counted and missing."""
     if pa.types.is_floating(column.type):
-        values = np.asarray(column.to_numpy(), dtype=float)
+        values = as_numpy(column, np.nan)
     else:
         words = column.combine_chunks().dictionary_encode()
         read = np.array(

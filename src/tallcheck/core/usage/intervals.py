@@ -57,9 +57,14 @@ def block_of(values: Floats, weights: Floats) -> float:
     return max(_BLOCK_LEAST, _TIMES * correlation_time(values, step))
 
 
+def _numbered(blocks: Ints) -> Ints:
+    """Blocks counted from the first; some may have no sample."""
+    return blocks - int(blocks.min()) if len(blocks) else blocks
+
+
 def mean_over(values: Floats, weights: Floats, blocks: Ints) -> tuple[float, float, int]:
     """The mean over time, the variance of that by how blocks differ, and how many these are."""
-    _, names = np.unique(blocks, return_inverse=True)
+    names = _numbered(blocks)
     spans = np.bincount(names, weights=weights)
     sums = np.bincount(names, weights=weights * values)
     sums, spans = sums[spans > 0], spans[spans > 0]
@@ -106,7 +111,7 @@ def p95_of(shares: Floats, elapsed: Floats, local: Floats, weights: Floats) -> P
 
 
 def _without_days(shares: Floats, days: Ints) -> Floats:
-    _, names = np.unique(days, return_inverse=True)
-    means = np.bincount(names, weights=shares) / np.bincount(names)
+    names = _numbered(days)
+    means = np.bincount(names, weights=shares) / np.maximum(np.bincount(names), 1)
     found: Floats = shares - means[names]
     return found
