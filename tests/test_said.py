@@ -12,7 +12,7 @@ from tallcheck.core.machine.pasted import read_lines
 from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import TRADE_WORDS, keys, resolve_key
 from tallcheck.core.machine.said import is_unknown, plainly, read_said
-from tallcheck.core.machine.sheet import Kit
+from tallcheck.core.machine.sheet import Kit, Module
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 from tests.helpers import GIB, run
@@ -187,6 +187,43 @@ def test_what_cannot_be_read_is_refused_with_what_was_expected(key: str, text: s
 @pytest.mark.parametrize("told", ["memory=8192 GB", "memory=4096 kB"])
 def test_unlikely_figures_are_doubts(told: str) -> None:
     assert run("describe", "x", told).json()["doubts"]
+
+
+@pytest.mark.parametrize(("text", "expected"), [
+    ("8GB DDR4 SODIMM", [{"size": 8 * GIB, "type": "DDR4", "form": "SODIMM"}]),
+    ("2x8 GB SO-DIMM DDR4-3200, empty SODIMM", [
+        {"size": 8 * GIB, "type": "DDR4", "form": "SODIMM", "speed": 3200}] * 2
+        + [{"size": 0, "form": "SODIMM"}]),
+    ("16GB RDIMM DDR4 ECC registered 2933 MT/s", [
+        {"size": 16 * GIB, "type": "DDR4", "form": "RDIMM", "speed": 2933, "ecc": True,
+         "registered": True}]),
+    ("4GB PC3L-12800 (SODIMM) / -", [
+        {"size": 4 * GIB, "type": "DDR3L", "form": "SODIMM", "speed": 1600}, {"size": 0}]),
+    ("8 GB LPDDR5 on board; free", [
+        {"size": 8 * GIB, "type": "LPDDR5", "fixed": True}, {"size": 0}]),
+    ("4GB DDR3 1600 MHz non-ECC", [
+        {"size": 4 * GIB, "type": "DDR3", "speed": 1600, "ecc": False}]),
+])  # fmt: skip
+def test_what_is_told_of_modules(text: str, expected: list[dict[str, Any]]) -> None:
+    (positions,) = read_said("memory.modules", text)
+    assert positions.value == [Module(**one) for one in expected]
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "8GB blue",
+        "8GB DDR4 12",
+        "- and nothing",
+        "DDR4",
+        "8GB 8GB",
+        "99999999x8GB",
+        "900x8GB,900x8GB",
+    ],
+)
+def test_modules_that_are_not_understood_are_refused(text: str) -> None:
+    with pytest.raises(InputError):
+        read_said("memory.modules", text)
 
 
 def test_told_modules_say_nothing_of_empty_positions() -> None:

@@ -58,10 +58,11 @@ def read(path: str, most: int = SHEET_MOST) -> bytes:
             data = sys.stdin.buffer.read(most + 1)
         else:
             state = look_at(path)
+            if state.st_size > most:
+                raise _too_large(most, path)
             with open(path, "rb") as file:
-                data = b"" if state.st_size > most else file.read(most + 1)
-                if state.st_size > most:
-                    data = bytes(most + 1)
+                # as much as there is: what is asked for is set aside at once
+                data = file.read(state.st_size + 1)
     except OSError as error:
         reason = error.strerror or "error"
         raise InputError(
@@ -72,10 +73,14 @@ def read(path: str, most: int = SHEET_MOST) -> bytes:
     except ValueError:  # a path with a zero byte in it
         raise InputError("cannot be read: no such file", where=shown(path)) from None
     if len(data) > most:
-        raise InputError(
-            f"found more than {most >> 20} MiB", "a sheet, which is far smaller", shown(path)
-        )
+        raise _too_large(most, path)
     return data
+
+
+def _too_large(most: int, path: str) -> InputError:
+    return InputError(
+        f"found more than {most >> 20} MiB", "a sheet, which is far smaller", shown(path)
+    )
 
 
 _WIDE_MARKS = (b"\xff\xfe", b"\xfe\xff")

@@ -1,33 +1,68 @@
-"""Memory modules as people write them: ``8GB,4GB,-,-``, ``2x4GB``, ``8GB DDR4, empty``."""
+"""Memory modules as people write them: ``8GB,4GB,-,-``, ``2x4GB``, ``8 GB DDR4 SODIMM, empty``."""
 
 import re
+from typing import Any
+
+from msgspec import structs
 
 from tallcheck.core.machine.scanning import SIZE
-from tallcheck.core.machine.sheet import Module
+from tallcheck.core.machine.sheet import POSITIONS_MOST, Module
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_memory
 
 _EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one)"
-_EMPTY = r"(?i)-|empty|free|none|leer|vide|0 ?gb|0"
-_ONE = (
-    rf"(?i)(?:(\d+)\s*[x\u00d7*]\s*)?{SIZE}\s*(?:((?:lp)?ddr[1-6]?[lx]?)(?:[ -]?\d{{3,5}})?)?\s*"
-    r"(\*|soldered|on board|onboard)?"
-)
+_EMPTY = re.compile(r"(?i)(?:-|empty|free|none|leer|vide|0 ?gb|0)(?=\s|\(|$)")
+_SIZED = re.compile(r"(?i)(?:(\d{1,4})\s*[x\u00d7*]\s*)?" + SIZE)
+_TYPE = re.compile(r"(?i)((?:lp)?ddr[1-6]?[lx]?)(?:-?(\d{3,5}))?")
+_BY_RATE = re.compile(r"(?i)pc([2-5])?(l)?-(\d{4,5})[a-z]*")  # PC3L-12800: MB a second
+_SPEED = re.compile(r"(?i)(\d{3,5})(?:mts)?")
+_FORM = re.compile(r"(?i)(?:so|u|r|lr|fb|cu|cso)?-?(?:dimm|camm2?)s?")
+_WORDS: dict[str, dict[str, Any]] = {
+    "*": {"fixed": True}, "soldered": {"fixed": True}, "onboard": {"fixed": True},
+    "ecc": {"ecc": True}, "non-ecc": {"ecc": False}, "registered": {"registered": True},
+    "buffered": {"registered": True}, "unbuffered": {"registered": False},
+    "module": {}, "modules": {}, "ram": {}, "sdram": {}, "@": {}, "at": {},
+}  # fmt: skip
+_BYTES_A_TRANSFER = 8
 
 
 def modules_said(text: str) -> list[Module]:
-    """The positions in order. Raises InputError."""
+    """The positions in order, with what is told of each. Raises InputError."""
     modules: list[Module] = []
-    for word in (part.strip() for part in re.split(r"[,;+|/]", text)):
-        if re.fullmatch(_EMPTY, word):
-            modules.append(Module(size=0))
-            continue
-        match = re.fullmatch(_ONE, word)
-        if match is None:
-            raise InputError(f'found "{word}"', _EXPECTED)
-        one = Module(
-            size=parse_memory(match[2]), type=match[3].upper() if match[3] else None,
-            fixed=True if match[4] else None,
-        )  # fmt: skip
-        modules += [one] * int(match[1] or 1)
+    whole = re.sub(r"(?i)\bon[ -]board\b", "onboard", text)
+    whole = re.sub(r"(?i)(\d)\s*(?:mt/s|mts|mhz)\b", r"\1mts", whole)
+    for part in (one.strip() for one in re.split(r"[,;+|/]", whole)):
+        empty = _EMPTY.match(part)
+        sized = None if empty else _SIZED.match(part)
+        start = empty or sized
+        if start is None:
+            raise InputError(f'found "{part}"', _EXPECTED)
+        one = Module(size=parse_memory(sized[2]) if sized else 0)
+        for word in part[start.end() :].split():
+            told = _told(word.strip("()"))
+            if told is None:
+                raise InputError(f'found "{part}"', _EXPECTED)
+            one = structs.replace(one, **told)
+        count = int((sized[1] if sized else None) or 1)
+        if len(modules) + count > POSITIONS_MOST:
+            raise InputError(f'found "{part}"', f"at most {POSITIONS_MOST} positions")
+        modules += [one] * count
     return modules
+
+
+def _told(word: str) -> dict[str, Any] | None:
+    """What one word tells of a module; None where it is not understood."""
+    known = _WORDS.get(word.lower())
+    if known is not None:
+        return known
+    if kind := _TYPE.fullmatch(word):
+        told: dict[str, Any] = {"type": kind[1].upper()}
+        return told | ({"speed": int(kind[2])} if kind[2] else {})
+    if rate := _BY_RATE.fullmatch(word):
+        kind_told = {"type": f"DDR{rate[1]}{(rate[2] or '').upper()}"} if rate[1] else {}
+        return kind_told | {"speed": int(rate[3]) // _BYTES_A_TRANSFER}
+    if speed := _SPEED.fullmatch(word):
+        return {"speed": int(speed[1])}
+    if _FORM.fullmatch(word):
+        return {"form": word.upper().replace("-", "").removesuffix("S")}
+    return None
