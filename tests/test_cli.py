@@ -1,5 +1,8 @@
 """The built command: usage, exit codes, formats, and what a technician sees."""
 
+import shlex
+import subprocess
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -196,3 +199,44 @@ def test_json_is_json_however_quiet(words: list[str]) -> None:
 def test_a_mistyped_here_gets_the_nearest() -> None:
     ran = run("check", "hear", "merrow@10")
     assert (ran.code, "nearest known: 'here'" in ran.err) == (3, True)
+
+
+POTTING = demo_machine("potting-02")
+CLOSED = [
+    # what is closed, the words, the exit code, and what is said where anything can be
+    ("stdout", ["check", POTTING, "merrow@10"], 4, "standard output: is closed"),
+    ("stdout", ["check", POTTING, "merrow@10", "--format", "json"], 4, "standard output"),
+    ("stdout", ["kit", "linux"], 4, "standard output: is closed"),
+    ("stdout", ["--version"], 4, "standard output: is closed"),
+    ("stdout", ["check", "--help"], 4, "standard output: is closed"),
+    ("stdout", ["gather", "--quiet", "-o", "here.json"], 0, ""),
+    ("stdin", ["check", "-", "merrow@10"], 3, "found no standard input"),
+    ("stdin", ["describe", "x", "--for", "merrow@10", "-o", "x.json"], 14, "memory fitted?"),
+    ("stderr", ["check", "nosuch.json", "merrow@10"], 3, ""),
+    ("stderr", ["check", POTTING, "merrow@10"], 10, ""),
+]
+
+
+@pytest.mark.parametrize(("closed", "words", "code", "said"), CLOSED)
+def test_standard_streams_that_are_closed(
+    closed: str, words: list[str], code: int, said: str, tmp_path: Path
+) -> None:
+    number = ("stdin", "stdout", "stderr").index(closed)
+    line = shlex.join([sys.executable, "-m", "tallcheck", *words])
+    ran = subprocess.run(
+        ["sh", "-c", f"exec {line} {number}{'<' if not number else '>'}&-"],
+        capture_output=True, text=True, cwd=tmp_path, check=False, timeout=60,
+    )  # fmt: skip
+    assert (ran.returncode, "Traceback" in ran.stderr) == (code, False), ran.stderr
+    assert said in ran.stderr
+
+
+@pytest.mark.parametrize("words", [
+    ["check", POTTING, "merrow@10", "--verbose"], ["check", POTTING, "merrow"], ["show", POTTING],
+    ["upgrade", POTTING, "--to", "8GB"], ["needs", "show", "merrow"],
+])  # fmt: skip
+def test_a_place_that_takes_ascii_only_gets_ascii(words: list[str]) -> None:
+    ran = run(*words, env={"PYTHONIOENCODING": "ascii"})
+    assert ran.code in (0, 10)
+    assert ran.out.isascii()
+    assert "?" not in ran.out.replace("??", "")  # every mark has a form of its own

@@ -69,30 +69,34 @@ def main(argv: list[str] | None = None) -> int:
         complete(COMMANDS)
     open_up()
     gc.set_threshold(100_000, 20, 50)  # a run builds much that stays: it is looked over less often
-    words = sys.argv[1:] if argv is None else argv
-    if not words or words[0] not in COMMANDS:
-        parser = _top_parser()
-        parsed = parser.parse_args(words[:1])
-        if parsed.command:
-            from tallcheck.core.values.errors import nearest
-
-            hint = nearest(parsed.command, list(COMMANDS))
-            parser.error(
-                f"found no command '{parsed.command}'{hint}; there are {', '.join(COMMANDS)}"
-            )
-        parser.print_help(sys.stderr)
-        return 2
-    return _run(words[0], words[1:])
+    return _run(sys.argv[1:] if argv is None else argv)
 
 
-def _run(command: str, words: list[str]) -> int:
-    from tallcheck.cli.options import parse
+def _no_command(words: list[str]) -> int:
+    """The options of no command, and what to say where there is none."""
+    parser = _top_parser()
+    parsed = parser.parse_args(words[:1])
+    if parsed.command:
+        from tallcheck.core.values.errors import nearest
+
+        hint = nearest(parsed.command, list(COMMANDS))
+        parser.error(f"found no command '{parsed.command}'{hint}; there are {', '.join(COMMANDS)}")
+    parser.print_help(sys.stderr)
+    return 2
+
+
+def _run(words: list[str]) -> int:
     from tallcheck.core.values.errors import InputError
     from tallcheck.files.output import OutputError
 
+    command = words[0] if words else ""
     try:
+        if command not in COMMANDS:
+            return _no_command(words)
+        from tallcheck.cli.options import parse
+
         module = import_module(f"tallcheck.cli.{command}")
-        code: int = module.run(parse(command, module, words))
+        code: int = module.run(parse(command, module, words[1:]))
         sys.stdout.flush()
     except ModuleNotFoundError as error:
         if (error.name or "").partition(".")[0] not in FULL:

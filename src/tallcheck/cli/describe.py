@@ -42,7 +42,10 @@ def run(args: argparse.Namespace) -> int:
     pasted: list[Told] = []
     left: list[NotUnderstood] = []
     if args.text:
-        pasted, left = read_lines(text(read(args.text), shown(args.text)))
+        try:
+            pasted, left = read_lines(text(read(args.text), shown(args.text)))
+        except InputError as error:
+            raise error.at(shown(args.text)) from None
     told = [one for word in args.told for one in parse_told(word)]
     if not told and not pasted and not left and not args.needs:
         raise InputError("found nothing told", "KEY=VALUE, --text FILE or --for NEEDS")

@@ -11,8 +11,9 @@ def open_up() -> None:
     """Make the standard streams take and give any text.
 
     A terminal keeps its encoding, and gets a question mark for what it cannot show. So does a pipe
-    for which `PYTHONIOENCODING` asks for an encoding.
+    for which `PYTHONIOENCODING` asks for an encoding. What is closed gets a stand-in.
     """
+    _stand_in()
     asked = bool(os.environ.get("PYTHONIOENCODING"))
     for out in (sys.stdout, sys.stderr):
         if not isinstance(out, io.TextIOWrapper):
@@ -23,6 +24,32 @@ def open_up() -> None:
             out.reconfigure(encoding="utf-8", errors="replace", newline="\n")
     if isinstance(sys.stdin, io.TextIOWrapper) and not asked and not sys.stdin.isatty():
         sys.stdin.reconfigure(encoding="utf-8-sig", errors="replace")
+
+
+class _Closed(io.TextIOBase):
+    """In place of a standard output that is closed: that what is printed is lost is said."""
+
+    @property
+    def buffer(self) -> "_Closed":
+        return self
+
+    def write(self, text: object) -> int:
+        from tallcheck.files.output import OutputError
+
+        raise OutputError("is closed", "a terminal, a pipe or a file", "standard output")
+
+
+def _stand_in() -> None:
+    """Give closed streams a place, so that no file that is opened takes their numbers."""
+    for number in range(3):
+        try:
+            os.fstat(number)
+        except OSError:
+            os.open(os.devnull, os.O_RDWR)  # takes the least number that is free
+    if sys.stdout is None:
+        sys.stdout = _Closed()
+    if sys.stderr is None:
+        sys.stderr = open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115
 
 
 @contextmanager

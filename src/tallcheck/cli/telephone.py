@@ -78,7 +78,7 @@ def _ask(key: str, machine: Machine) -> list[Told]:
     while True:
         sys.stderr.write("> ")
         sys.stderr.flush()
-        line = sys.stdin.readline()
+        line = sys.stdin.readline() if sys.stdin is not None else ""
         if not line or is_unknown(line):
             return []
         try:

@@ -13,7 +13,7 @@ from tallcheck.core.values.errors import InputError
 
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
-_LINE_MOST = 8192
+_LINE_MOST, _LINES_MOST = 8192, 20_000
 _FLAG_LABELS = ("flags", "features")
 _CPUINFO = frozenset({
     "processor", "vendor_id", "cpu family", "model", "model name", "stepping", "microcode",
@@ -55,8 +55,13 @@ class Pasted:
 
 
 def read_lines(text: str) -> tuple[list[Told], list[NotUnderstood]]:
-    """Told readings from pasted text, and every line that was not understood."""
-    lines = [_plain(line) for line in text.splitlines()]
+    """Told readings from pasted text, and each line that was not understood. Raises InputError."""
+    pasted = text.splitlines()
+    if len(pasted) > _LINES_MOST:
+        raise InputError(
+            f"found {len(pasted):,} lines", f"{_LINES_MOST:,} at most: what is of the machine"
+        )
+    lines = [_plain(line) for line in pasted]
     found = Pasted()
     labels = {line.partition(":")[0].strip() for line in lines if ":" in line}
     if any(map(_THREAD.match, lines)) and len(labels & _CPUINFO) > 1:
