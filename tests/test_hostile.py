@@ -2,6 +2,7 @@
 
 import json
 import os
+import shlex
 import subprocess
 from pathlib import Path
 
@@ -216,6 +217,33 @@ def _through_kit(function: str, content: str) -> str:
     ran = subprocess.run(["sh", "-c", f"{filters}\n{function}"], input=content, text=True,
                          capture_output=True, check=True)  # fmt: skip
     return ran.stdout
+
+
+def test_mapped_volumes_are_called_by_their_numbers(tmp_path: Path) -> None:
+    names = {"dm-0": "Ines--vg-ro.o+t", "dm-1": "luks-x/y$"}
+    for number, name in names.items():
+        (tmp_path / number / "dm").mkdir(parents=True)
+        (tmp_path / number / "dm" / "name").write_text(f"{name}\n")
+    where = f"mapped={shlex.quote(str(tmp_path))}; "
+    mounts = _through_kit(f"{where} real_mounts", "".join(
+        f"/dev/mapper/{name} {mount} ext4 rw 0 0\n"
+        for name, mount in zip(names.values(), ("/", "/srv"), strict=True)
+    ) + "/dev/mapper/Ines--vg-roXo+t /var ext4 rw 0 0\n")  # fmt: skip
+    assert mounts == (
+        "/dev/mapper/dm-0 / ext4 rw 0 0\n/dev/mapper/dm-1 /srv ext4 rw 0 0\n"
+        "/dev/mapper/Ines--vg-roXo+t /var ext4 rw 0 0\n"
+    )
+    space = _through_kit(f"{where} hide_names_of_df", "/dev/mapper/luks-x/y$  9 1 2 1% /home/Jo\n")
+    assert space == "/dev/mapper/dm-1  9 1 2 1% /home/-\n"
+    swaps = _through_kit(f"{where} swap_lines", "/home/Ines/swap file 8 1 -2\n/dev/dm-1 p 8 1 -2\n")
+    assert swaps == "/home/- file 8 1 -2\n/dev/dm-1 p 8 1 -2\n"
+    tree = linux_tree() | {
+        "proc/mounts": mounts, "sys/block/dm-0/dm/name": "dm-0\n", "sys/block/dm-0/size": "9\n",
+        "sys/block/dm-0/dm/uuid": "CRYPT-",
+    }  # fmt: skip
+    (tmp_path / "kit.tar").write_bytes(tar_of(tree))
+    first = run("gather", "--from", "kit.tar", cwd=tmp_path).json()["storage"][0]
+    assert (first["mount"], first["encrypted"]) == ("/", True)
 
 
 def test_no_person_is_named_in_a_capture_or_on_a_sheet(tmp_path: Path) -> None:

@@ -67,18 +67,32 @@ take_part() {
 hide_names() {
     sed -E -e 's,/(home|Users|media|run/media|run/user)/[^ :]*,/\1/-,g' -e 's,/root/[^ :]*,/root/-,g'
 }
-hide_names_of_df() { sed -E -e 's,( /(home|media|run/media|run/user|root))/.*$,\1/-,'; }
-real_mounts() { grep -E '^(/dev/|[^ ]+ / )' | hide_names; }
+hide_names_of_df() { sed -E -e 's,( /(home|media|run/media|run/user|root))/.*$,\1/-,' | hide_mapped; }
+# people name mapped volumes, too: each is called by its number, here and in /proc
+mapped=/sys/block
+hide_mapped() {
+    rules=
+    for one in "$mapped"/dm-*/dm/name; do
+        [ -e "$one" ] || continue
+        number=${one%/dm/name}
+        name=$(sed -e 's,[].[*^$/\],\\&,g' < "$one")
+        rules="${rules}s/^\\/dev\\/mapper\\/$name\\([[:space:]]\\)/\\/dev\\/mapper\\/${number##*/}\\1/;"
+    done
+    sed -e "$rules"
+}
+real_mounts() { grep -E '^(/dev/|[^ ]+ / )' | hide_names | hide_mapped; }
+swap_lines() { hide_names | hide_mapped; }
 
 date -u +%Y-%m-%dT%H:%M:%SZ > "$root/gathered"
 uname -m > "$root/uname-m"
 uname -r > "$root/uname-r"
 
-for name in cpuinfo meminfo version swaps loadavg modules pressure/memory pressure/cpu pressure/io \
+for name in cpuinfo meminfo version loadavg modules pressure/memory pressure/cpu pressure/io \
     sys/kernel/arch sys/kernel/osrelease; do
     take "proc/$name"
 done
 take_part proc/mounts real_mounts
+take_part proc/swaps swap_lines
 limits() { tr ' ' '\n' | grep -E '^(mem|memmap|hugepages|maxcpus|nr_cpus)=' | tr '\n' ' '; }
 take_part proc/cmdline limits
 look proc/xen/capabilities && take proc/xen/capabilities
@@ -130,10 +144,11 @@ look sys/class/tpm && look sys/class/tpm/tpm0 && take sys/class/tpm/tpm0/tpm_ver
 
 for one in /sys/block/*; do
     one=${one#/}
-    for name in size removable queue/rotational dm/name; do
+    for name in size removable queue/rotational; do
         [ -e "/$one/$name" ] && take "$one/$name"
     done
-    # of an encrypted layer, that it is one
+    # a mapped volume by its number; of an encrypted layer, that it is one
+    [ -e "/$one/dm/name" ] && mkdir -p "$root/$one/dm" && echo "${one##*/}" > "$root/$one/dm/name"
     [ -e "/$one/dm/uuid" ] && mkdir -p "$root/$one/dm" && cut -c 1-6 < "/$one/dm/uuid" > "$root/$one/dm/uuid"
     for part in "/$one"/*/partition; do
         [ -e "$part" ] && take "${part#/}"
