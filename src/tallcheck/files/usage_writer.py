@@ -35,18 +35,33 @@ class UsageWriter:
         """What was noticed and not yet told."""
         self.rows = 0
         try:
-            if os.path.exists(path) and os.path.getsize(path):
-                self._resume(path, machine)
-            self._open()
+            self._open(machine)
         except OSError as error:
             raise OutputError(f"cannot be written: {error.strerror}", where=path) from None
 
-    def _open(self) -> None:
-        """Open the file at its end; a new one begins with its header."""
+    def _open(self, machine: str | None = None) -> None:
+        """Open the file at its end; a new one begins with its header, one of old is held to it."""
         self._file = open(self._path, "ab", buffering=0)  # noqa: SIM115
+        self._claim()
+        if machine is not None and os.fstat(self._file.fileno()).st_size:
+            self._resume(self._path, machine)
         self._size = os.fstat(self._file.fileno()).st_size
         if not self._size:
             self._append(self._head)
+
+    def _claim(self) -> None:
+        """Keep other recorders out, where the system can; elsewhere they are seen by their rows."""
+        try:
+            import fcntl
+        except ImportError:
+            return
+        try:
+            fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            self._file.close()
+            raise SecondWriterError("another recorder writes to it", "one", self._path) from None
+        except OSError:
+            pass  # a file system without locks
 
     def _resume(self, path: str, machine: str) -> None:
         """Hold the log against this machine and these columns, and mend a torn last row."""
