@@ -48,26 +48,28 @@ def csv_table(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.T
         lines = lines + (lines >= left)
         blank = blank + (blank >= left)
         torn = [(number + (left <= number), text) for number, text in torn]
+    torn = [(number, text) for number, text in torn if text]
     return table, Rows(lines, torn, bad_text, blank)
 
 
 def _blank_lines(data: bytes) -> list[int]:
     """The lines with nothing on them."""
-    if b"\n\n" not in data and b"\n\r\n" not in data:
-        return []
     return [number for number, line in enumerate(data.split(b"\n"), 1) if not line.strip()]
 
 
 def _arrow_table(
     data: bytes, header: list[str], headings: dict[str, Theirs], path: str, mark: str
 ) -> tuple[pa.Table, list[tuple[int, str]], bool]:
-    """The table, the rows that have other cells than the header, and whether text was mended."""
+    """The table, the rows that have other cells than the header, and whether text was mended.
+
+    Nothing is said of a row of blanks.
+    """
     torn: list[tuple[int, str]] = []
 
     def left_out(row: Any) -> str:
         more = "more" if row.actual_columns > row.expected_columns else "fewer"
         text = f"found {row.actual_columns} cells, {more} than the header's {row.expected_columns}"
-        torn.append((row.number, text))
+        torn.append((row.number, text if row.text.strip() else ""))
         return "skip"
 
     words = pa.dictionary(pa.int32(), pa.string())
