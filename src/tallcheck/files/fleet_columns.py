@@ -173,7 +173,7 @@ def as_numpy(column: Any, missing: float) -> Any:
         return np.empty(0)
     here = slice(whole.offset, whole.offset + len(whole))
     known, values = whole.buffers()
-    kind = pa.array([], whole.type).to_numpy().dtype
+    kind = whole.type.to_pandas_dtype()  # of numpy
     found = np.frombuffer(values, dtype=kind)[here]
     if whole.null_count:
         bits = np.unpackbits(np.frombuffer(known, dtype=np.uint8), bitorder="little")[here]
