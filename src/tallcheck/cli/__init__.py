@@ -69,7 +69,13 @@ def main(argv: list[str] | None = None) -> int:
         complete(COMMANDS)
     open_up()
     gc.set_threshold(100_000, 20, 50)  # a run builds much that stays: it is looked over less often
-    return _run(sys.argv[1:] if argv is None else argv)
+    words = sys.argv[1:] if argv is None else argv
+    if words and words[0] in COMMANDS:
+        return _run(words[0], words[1:])
+    try:
+        return _no_command(words)
+    except OSError as error:
+        return _unwritable(error)
 
 
 def _no_command(words: list[str]) -> int:
@@ -85,18 +91,14 @@ def _no_command(words: list[str]) -> int:
     return 2
 
 
-def _run(words: list[str]) -> int:
+def _run(command: str, words: list[str]) -> int:
+    from tallcheck.cli.options import parse
     from tallcheck.core.values.errors import InputError
     from tallcheck.files.output import OutputError
 
-    command = words[0] if words else ""
     try:
-        if command not in COMMANDS:
-            return _no_command(words)
-        from tallcheck.cli.options import parse
-
         module = import_module(f"tallcheck.cli.{command}")
-        code: int = module.run(parse(command, module, words[1:]))
+        code: int = module.run(parse(command, module, words))
         sys.stdout.flush()
     except ModuleNotFoundError as error:
         if (error.name or "").partition(".")[0] not in FULL:
@@ -114,11 +116,17 @@ def _run(words: list[str]) -> int:
         sys.stdout = None
         return BAD_OUTPUT
     except OSError as error:
-        return _complain(error, BAD_OUTPUT)
+        return _unwritable(error)
     except KeyboardInterrupt:
         print("tallcheck: interrupted", file=sys.stderr)
         return INTERRUPTED
     return code
+
+
+def _unwritable(error: OSError) -> int:
+    """What a system refused; without a name it is the standard output."""
+    reason = (error.strerror or "error").lower()
+    return _complain(f"{error.filename or 'standard output'}: {reason}", BAD_OUTPUT)
 
 
 def _complain(error: Exception | str, code: int) -> int:

@@ -1,5 +1,6 @@
 """Standard streams: UTF-8 and plain line ends in pipes and files, whatever the system's own are."""
 
+import errno
 import io
 import os
 import sys
@@ -34,9 +35,7 @@ class _Closed(io.TextIOBase):
         return self
 
     def write(self, text: object) -> int:
-        from tallcheck.files.output import OutputError
-
-        raise OutputError("is closed", "a terminal, a pipe or a file", "standard output")
+        raise OSError(errno.EBADF, "is closed")
 
 
 def _stand_in() -> None:
