@@ -20,7 +20,7 @@ demo: .venv/demo.done
 test: .venv/test.done
 	@if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null && ! command -v sshd >/dev/null; then \
 	  apt-get update -qq && apt-get install -y -qq openssh-client openssh-server >/dev/null; fi
-	.venv/bin/python -m pytest
+	.venv/bin/python -m pytest -n auto --cov=tallcheck --cov-report=term:skip-covered --cov-fail-under=79
 
 lint: .venv/test.done
 	.venv/bin/ruff check .

@@ -18,7 +18,7 @@ from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.fleet_headings import parse_heading
 from tallcheck.files.sheets import machine_json
 from tallcheck.files.table import models_list
-from tests.helpers import DEMO, DEMO_MACHINES, GIB, run
+from tests.helpers import DEMO, DEMO_MACHINES, GIB, demo_machine, run
 
 MODELS = f"{DEMO}/parts/garden.models.csv"
 PARTS = f"{DEMO}/parts/garden.parts.csv"
@@ -357,8 +357,10 @@ def test_quiet_text_and_wrong_usage(tmp_path: Path) -> None:
     [
         ("[prices]\nmachin = 3\n", "nearest known: 'machine'"),
         ("[hours]\nmemory = -1\n", "zero or more"),
-        ("tight = 0.95\n", "tight below full"),
-        ('currency = 3\n', "found no settings"),
+        ("currency = 3\n", "currency: found '3'; expected a word, such as"),
+        ("[price]\nmachine = 3\n", "found the unknown key 'price', nearest known: 'prices'"),
+        ("zzz = 3\n", "found the unknown key 'zzz'; expected needs_path, parts"),
+        ("parts = [1]\n", "parts: found '[1]'; expected the name of a parts list"),
     ],
 )  # fmt: skip
 def test_settings_that_cannot_be_used(tmp_path: Path, content: str, said: str) -> None:
@@ -367,6 +369,18 @@ def test_settings_that_cannot_be_used(tmp_path: Path, content: str, said: str) -
     ran = run("fleet", str(demo_csv(tmp_path)), "merrow@10", env=env)
     assert ran.code == 3
     assert said in ran.err
+
+
+@pytest.mark.parametrize("content", ["tigth = 0.7\n", "tight = 0.95\n", "full = 'x'\n"])
+def test_faulty_settings_stop_only_what_needs_them(tmp_path: Path, content: str) -> None:
+    (tmp_path / "config.toml").write_text(content)
+    env = {"TALLCHECK_CONFIG": str(tmp_path)}
+    assert run("check", demo_machine("potting-02"), "merrow@10", env=env).code == 10
+    log = tmp_path / "a.usage.csv"
+    log.write_text("time,memory_total,memory_available\n2026-11-24T09:00:00Z,8 GB,4 GB\n")
+    ran = run("usage", str(log), env=env)
+    assert ran.code == 3
+    assert content.partition(" ")[0] in ran.err
 
 
 def test_settings_give_parts_prices_and_thresholds(tmp_path: Path) -> None:

@@ -22,6 +22,7 @@ from tallcheck.cli.options import (
     add_parts,
     value,
 )
+from tallcheck.cli.progress import progress
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.values.errors import InputError
@@ -36,6 +37,8 @@ _ENDINGS = {
     ".md": "markdown", ".json": "json", ".csv": "csv", ".txt": "text", ".html": "html",
     ".png": "png", ".svg": "svg",
 }  # fmt: skip
+
+_DRAWN = ("html", "png", "svg")  # what takes a second
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -78,15 +81,11 @@ def run(args: argparse.Namespace) -> int:
 
         hold_writable(args.save)
     results, samples = _results(args)
-    for path, kind in zip(args.save, formats, strict=True):
-        from tallcheck.files.output import write
-
-        if kind in ("png", "svg"):
-            from tallcheck.report.height_chart import height_chart
-
-            write(path, height_chart(results[0], kind))
-        else:
-            write(path, _rendered(results, samples, kind, args.verbose))
+    with progress(args, sum(kind in _DRAWN for kind in formats)) as step:
+        for path, kind in zip(args.save, formats, strict=True):
+            if kind in _DRAWN:
+                step(f"drawing {path}")
+            _save(path, kind, results, samples, args.verbose)
     if args.why is not None:
         _print_why(results[0], args.why)
     elif args.quiet and args.format == "text":
@@ -96,6 +95,17 @@ def run(args: argparse.Namespace) -> int:
     else:
         sys.stdout.write(_rendered(results, samples, args.format, args.verbose))
     return results[0].verdict.decision.exit_code
+
+
+def _save(path: str, kind: str, results: list[Check], samples: list[str], verbose: bool) -> None:
+    from tallcheck.files.output import write
+
+    if kind in ("png", "svg"):
+        from tallcheck.report.height_chart import height_chart
+
+        write(path, height_chart(results[0], kind))
+    else:
+        write(path, _rendered(results, samples, kind, verbose))
 
 
 def _format_of(path: str) -> str:

@@ -219,7 +219,7 @@ def _prices(told: list[tuple[str, int]], currency: str) -> "Prices":
     from tallcheck.core.fleet.money import Prices
     from tallcheck.files.config import settings
 
-    kept = settings()
+    kept = settings("prices", "hours", "currency")
     kinds = {**kept.prices_in_hundredths(), **dict(told)}
     hour = kinds.pop("hour", None)
     if currency and kept.currency and currency != kept.currency:

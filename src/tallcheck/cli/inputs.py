@@ -81,7 +81,7 @@ def _listed(key: str, value: str) -> object:
 def parts_of(path: str | None) -> "PartsList | None":
     """The parts list that ``--parts`` or else the settings name, if any. Raises InputError."""
     if path is None:
-        kept = settings().parts
+        kept = settings("parts").parts
         if not kept:
             return None
         path = os.path.join(config_folder(), os.path.expanduser(kept))
@@ -103,7 +103,7 @@ def usage_of(path: str | None, machine: Machine, told: list[Told]) -> "Usage | N
     from tallcheck.core.usage.finding import judge
     from tallcheck.files.usage_log import read_log
 
-    kept = settings()
+    kept = settings("tight", "full")
     log = read_log(path, {})
     usage = judge(log, kept.tight, kept.full)
     hold_log(path, usage.machine, None if told else usage.figures.total, machine)

@@ -10,8 +10,8 @@ from tallcheck.core.values.text import printable
 
 @contextmanager
 def progress(args: argparse.Namespace, steps: int) -> "Iterator[Callable[[str], None]]":
-    """What is called with the text of each step."""
-    if args.quiet or not sys.stderr.isatty():
+    """What is called with the text of each step; nothing is shown of none."""
+    if not steps or args.quiet or not sys.stderr.isatty():
         yield lambda text: None
         return
     from rich.progress import BarColumn, Progress, TextColumn

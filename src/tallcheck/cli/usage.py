@@ -1,16 +1,20 @@
 """What a usage log says: is memory what is short, in real use?"""
 
 import argparse
+import os
 import sys
 
 from tallcheck.cli.inputs import wrong_usage
 from tallcheck.cli.options import value
+from tallcheck.cli.progress import progress
 from tallcheck.core.values.quantities import parse_share
 from tallcheck.files.config import settings
 
 EXAMPLE = """  tallcheck usage usage/swapping.usage.csv
   tallcheck usage usage/swapping.usage.csv --plot usage.png
   tallcheck usage x.csv --columns time=at,memory_total=total_mb:MB,memory_available=free:MB"""
+
+_LONG = 20 << 20  # bytes of a log that takes a second to read
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -31,19 +35,24 @@ def run(args: argparse.Namespace) -> int:
     """Read the log, judge it, print and draw."""
     if args.plot and not args.plot.lower().endswith((".png", ".svg")):
         raise wrong_usage(f"--plot {args.plot}: the ending must be .png or .svg")
-    kept = settings()
+    kept = settings("tight", "full")
     tight = kept.tight if args.tight is None else args.tight
     full = kept.full if args.full is None else args.full
     from tallcheck.core.usage.finding import judge
     from tallcheck.files.usage_log import parse_columns, read_log
 
-    log = read_log(args.log, parse_columns(args.columns))
-    found = judge(log, tight, full)
-    if args.plot:
-        from tallcheck.files.output import write
-        from tallcheck.report.usage_plot import draw
+    long = os.path.isfile(args.log) and os.path.getsize(args.log) > _LONG
+    with progress(args, 3 if long or args.plot else 0) as step:
+        step(f"reading {os.path.basename(args.log)}")
+        log = read_log(args.log, parse_columns(args.columns))
+        step("judging it")
+        found = judge(log, tight, full)
+        if args.plot:
+            from tallcheck.files.output import write
+            from tallcheck.report.usage_plot import draw
 
-        write(args.plot, draw(log, found, tight, args.plot.lower().rpartition(".")[2]))
+            step(f"drawing {args.plot}")
+            write(args.plot, draw(log, found, tight, args.plot.lower().rpartition(".")[2]))
     if args.format == "json":
         import msgspec
 

@@ -11,7 +11,13 @@ from tallcheck.files.inputs import read, toml_of
 
 NAME = "config.toml"
 _PORTABLE = "tallcheck.portable"
-_EXPECTED = "needs_path, parts, currency, [prices], [hours], tight, full"
+_EXPECTED = {
+    "needs_path": 'a list of folders, such as ["~/needs"]', "parts": "the name of a parts list",
+    "currency": 'a word, such as "EUR"', "prices": "an amount for each kind, as in machine = 640",
+    "hours": "hours for each kind, as in memory = 0.5", "tight": "a share, such as 0.8",
+    "full": "a share, such as 0.9",
+}  # fmt: skip
+"""What each key of the settings file holds."""
 
 
 class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -56,17 +62,32 @@ def config_folder() -> str:
     return user_config_dir("tallcheck")
 
 
-def settings() -> Settings:
-    """The settings; the defaults where there is no file. Raises InputError."""
+def settings(*keys: str) -> Settings:
+    """The settings under some keys, the others as they are by default. Raises InputError.
+
+    Faults in what is not asked for stop nothing.
+    """
     path = os.path.join(config_folder(), NAME)
+    found = Settings()
     if not os.path.isfile(path):
-        return Settings()
-    try:
-        found = msgspec.convert(toml_of(read(path), path, _EXPECTED), Settings)
-    except msgspec.ValidationError as error:
-        raise InputError(f"found no settings: {error}", _EXPECTED, path) from None
+        return found
+    raw = toml_of(read(path), path, ", ".join(_EXPECTED))
+    for key in raw:
+        meant = nearest(key, list(_EXPECTED))
+        if key not in _EXPECTED and (not meant or any(f"'{one}'" in meant for one in keys)):
+            raise InputError(f"found the unknown key '{key}'{meant}", ", ".join(_EXPECTED), path)
+    for key in keys:
+        if key in raw:
+            found = msgspec.structs.replace(found, **{key: _value(key, raw[key], path)})
     _check(found, path)
     return found
+
+
+def _value(key: str, value: object, path: str) -> object:
+    try:
+        return getattr(msgspec.convert({key: value}, Settings), key)
+    except msgspec.ValidationError:
+        raise InputError(f"found {str(value)[:40]!r}", _EXPECTED[key], f"{path}, {key}") from None
 
 
 def _check(found: Settings, path: str) -> None:

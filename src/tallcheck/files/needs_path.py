@@ -12,7 +12,7 @@ DEMO_FOLDER = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data", "
 def needs_folders(extra: list[str]) -> list[str]:
     """The folders of the needs path, in order; the demo's samples come last."""
     from_environment = os.environ.get("TALLCHECK_NEEDS_PATH", "").split(os.pathsep)
-    configured = [os.path.expanduser(folder) for folder in settings().needs_path]
+    configured = [os.path.expanduser(folder) for folder in settings("needs_path").needs_path]
     beside = portable_folder()
     folders = [*extra, *from_environment, *configured, "needs"]
     folders += [os.path.join(beside, "needs")] if beside else []

@@ -4,7 +4,6 @@ A machine of the fleet is the same as a sheet on which the same readings were to
 makes it, for whatever has to look at one machine as a whole.
 """
 
-import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any, TypeVar
@@ -194,7 +193,7 @@ def in_chunks(fleet: Fleet, work: Callable[[Fleet, slice], Found]) -> list[Found
     if len(places) < 2:
         return [work(fleet, place) for place in places]
     parts = [cut_fleet(fleet, place) for place in places]
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
+    with ThreadPoolExecutor() as pool:
         return list(pool.map(work, parts, places))
 
 
