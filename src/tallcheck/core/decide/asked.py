@@ -79,7 +79,12 @@ class Ask(Struct):
 
     def mends(self) -> frozenset[str]:
         """All readings that its fixes rest on, besides."""
-        return frozenset(key for one in self.singles() if one.key for key in one.key.mends)
+        return frozenset(name for key in self.entries() for name in key.mends)
+
+    def entries(self) -> list[Key]:
+        """The entries by whose fixes it can change: those of its needs, and of its conditions."""
+        found = [one.key for one in self.singles()] + [one.changed_by for one in self.when]
+        return [key for key in found if key is not None]
 
 
 _ADAPTER = ("graphics", "graphics_memory")

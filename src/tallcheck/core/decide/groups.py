@@ -53,6 +53,13 @@ _OF_SYSTEM = frozenset({
     "system.os", "system.os_version", "system.family", "system.kernel", "system.os_bits",
     "system.architecture", "system.wanted",
 })  # fmt: skip
+_OF_MEMORY = frozenset({
+    "memory.installed", "memory.usable", "memory.available", "memory.ceiling",
+    "memory.position_most", "memory.addressable", "memory.slots", "memory.modules", "memory.most",
+    "memory.most_shown", "extra.memory_type", "system.virtual", "system.os_bits",
+    "processor.bits", "usage.in_use", "usage.memory_use",
+})  # fmt: skip
+"""What bears on any need for memory, besides what its entry names."""
 _OF_KIND = frozenset({"processor.architecture", "processor.bits"})
 
 
@@ -80,7 +87,12 @@ class Group:
     @cached_property
     def memory(self) -> bool:
         """Whether memory can bear on it."""
-        return any(one.key.totals is not None for one in self.singles if one.key)
+        return any(key.totals is not None for ask in self.asks for key in ask.entries())
+
+    @cached_property
+    def rests_on(self) -> frozenset[str]:
+        """All readings on which anything of it rests."""
+        return self.reads | self.mends | (_OF_MEMORY if self.memory else frozenset())
 
     @cached_property
     def of_system(self) -> bool:
@@ -95,17 +107,16 @@ class Group:
     @cached_property
     def _by_key(self) -> list[tuple[Key, list[Any], frozenset[str], tuple[Any, ...], bool]]:
         """For each key its tests, all readings that its choices may look at, and what is beside."""
-        found: dict[str, list[Ask]] = {}
-        for one in self.singles:
-            assert one.key is not None
-            found.setdefault(one.key.name, []).append(one)
-        return [
-            (asks[0].key, [one.test for one in asks],
-             frozenset().union(*(one.named for one in asks)) | asks[0].key.mends,
-             tuple(test for one in asks for test in one.beside),
-             any(one.program for one in asks))
-            for asks in found.values() if asks[0].key is not None
-        ]  # fmt: skip
+        found = []
+        for key in {key.name: key for ask in self.asks for key in ask.entries()}.values():
+            asks = [one for one in self.singles if one.key is key]
+            when = [one for ask in self.asks for one in ask.when if one.key is key]
+            tests = [one.test for one in asks] + [one.test for one in when]
+            named = key.mends.union(*(one.named for one in asks), *(one.named() for one in when))
+            beside = tuple(test for one in asks for test in one.beside)
+            if tests:
+                found.append((key, tests, named, beside, any(one.program for one in asks)))
+        return found
 
     def hold(self, world: World) -> list[Answer]:
         """The needs held against a world."""
@@ -151,7 +162,7 @@ class Group:
             # in the sheet's order, so that the order of the needs makes no difference
             return min(open_ones, key=lambda key: (_PLACES.get(key, len(_PLACES)), key))
         if self.memory and any(
-            answer.status == "short" and any(one.key and one.key.totals for one in ask.singles())
+            answer.status == "short" and any(key.totals for key in ask.entries())
             for ask, answer in zip(self.asks, answers, strict=True)
         ):
             return missing_memory(world, taken)
@@ -172,12 +183,6 @@ class Group:
             for condition in ask.when:
                 if condition.name == missing:
                     found += [{missing: value} for value in condition.values()]
-                elif condition.key is not None and missing in condition.named():
-                    view = View(world, condition.named() | condition.key.mends)
-                    found += [
-                        choice.changes for choice in condition.key.choices([condition.test], view)
-                        if choice.changes.get(missing) is not None and not choice.anew
-                    ]  # fmt: skip
         if missing == "memory.installed" and not found:
             found = [{missing: world.get("memory.usable") or ANY_TOTAL}]
         if any(key.steady and missing in key.reads for key, *_ in self._by_key):
@@ -234,7 +239,9 @@ class Group:
 
     def _bare(self, trial: Trial) -> bool:
         """Whether of this machine's hardware only memory bears on it, which a trial names."""
-        return trial.hardware == REST and all(one.key and one.key.totals for one in self.singles)
+        return trial.hardware == REST and all(
+            key.totals for ask in self.asks for key in ask.entries()
+        )
 
     def solve(self, trial: Trial, world: World, systems: list[System]) -> Change | None:
         """The least that a trial has to change for all needs to be met; None where it cannot."""
@@ -251,8 +258,8 @@ class Group:
 
     def _search(self, trial: Trial, world: World, answers: list[Answer]) -> Change | None:
         failing = {
-            one.key.name for ask, answer in zip(self.asks, answers, strict=True)
-            if not answer.passes for one in ask.singles() if one.key
+            key.name for ask, answer in zip(self.asks, answers, strict=True)
+            if not answer.passes for key in ask.entries()
         }  # fmt: skip
         failing |= {"cores", "threads"} if failing & {"cores", "threads"} else set()
         options: dict[str, list[Change]] = {}
@@ -287,6 +294,10 @@ class Group:
         turns = [
             (one.key, one.test, view_of(one, world, own))
             for one in self.singles if one.key and one.key.totals is not None
+        ]  # fmt: skip
+        turns += [
+            (one.changed_by, one.test, View(world, one.changed_by.reads))
+            for ask in self.asks for one in ask.when if one.changed_by and one.changed_by.totals
         ]  # fmt: skip
         another = trial.hardware == ANOTHER
         return fills(world, turns, own, trial.memory, trial.hardware >= SETTINGS, another)

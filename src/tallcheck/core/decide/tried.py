@@ -18,13 +18,6 @@ from tallcheck.core.decide.holding import Answer
 from tallcheck.core.decide.trials import Trial, Trials
 from tallcheck.core.machine.world import World
 
-_OF_MEMORY = frozenset({
-    "memory.installed", "memory.usable", "memory.available", "memory.ceiling",
-    "memory.position_most", "memory.addressable", "memory.slots", "memory.modules", "memory.most",
-    "memory.most_shown", "extra.memory_type", "system.virtual", "system.os_bits",
-    "processor.bits", "usage.in_use", "usage.memory_use",
-})  # fmt: skip
-"""What bears on any need for memory, besides what its entry names."""
 _REMEMBERED_MOST = 1 << 16
 
 
@@ -35,8 +28,7 @@ class Tried:
         """``many``: worth the while of finding out which numbers come to the same."""
         self.group, self.trials = group, trials
         self.asks, self.places = group.asks, group.places
-        reads = group.reads | group.mends | (_OF_MEMORY if group.memory else frozenset())
-        self._reads = tuple(sorted(reads))
+        self._reads = tuple(sorted(group.rests_on))
         self._many = many
         self._edges = edges_of(group) if many else {}
         self._found: dict[Any, Any] = {}

@@ -8,7 +8,7 @@ import numpy as np
 
 from tallcheck.core.decide.edges import edges_of
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.fleet.codes import column_code, combined, first_of
+from tallcheck.core.fleet.codes import combined, first_of
 from tallcheck.core.fleet.columns import Codes, Fleet, Ints
 from tallcheck.core.fleet.facts import Facts, reading_codes, shape_codes
 from tallcheck.core.fleet.memory import memory_codes, plain_memory
@@ -28,7 +28,7 @@ class GroupClasses:
         size = len(fleet)
         if fleet.sheets is not None:
             return np.arange(size, dtype=np.int64), size
-        reads = group.reads | group.mends
+        reads = group.rests_on
         if self.memory:
             reads = frozenset(key for key in reads if not key.startswith("memory."))
             reads |= {"processor.bits", "system.os_bits", "system.virtual"}
@@ -38,8 +38,4 @@ class GroupClasses:
             found += shape_codes(fleet)
         if self.memory:
             found.append(memory_codes(fleet, group))
-        elif group.memory:
-            # a table of modules counts for its type, too
-            kind = column_code(fleet, "extra.memory_type", None)
-            found += [] if kind is None else [kind]
         return combined(found, size)

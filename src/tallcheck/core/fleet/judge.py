@@ -26,7 +26,7 @@ from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import Hubs, Masks, bears, fold, with_hubs
 from tallcheck.core.fleet.classes import GroupClasses
 from tallcheck.core.fleet.codes import combined, first_of
-from tallcheck.core.fleet.columns import Fleet, Ints
+from tallcheck.core.fleet.columns import Fleet, Ints, in_chunks, known_memory
 from tallcheck.core.fleet.facts import Facts, reading_codes
 from tallcheck.core.machine.sheet import Machine
 
@@ -82,6 +82,7 @@ class Judge:
         self.groups = [one.group for one in self.tried]
         self._matters: dict[int, Matter] = {}
         self._verdicts: dict[int, Verdict] = {}
+        self._tables: dict[bool, list[Outcomes]] = {}
         self.facts = facts or Facts(fleet)
         self.sets = Sets()
 
@@ -91,10 +92,18 @@ class Judge:
         return [GroupClasses(self.fleet, group, self.facts) for group in self.groups]
 
     @cached_property
-    def tables(self) -> list["Outcomes"]:
-        """What each group comes to, for each of its classes."""
-        pairs = zip(self.tried, self.parts, strict=True)
-        return [Outcomes(self, group, part) for group, part in pairs]
+    def tells_narrow(self) -> bool:
+        """Whether other systems are tried where a machine's own may address too little."""
+        wide, narrow = (self.question.under(one)[0].systems for one in (False, True))
+        return bool(wide) and wide != narrow
+
+    def tables(self, narrow: bool) -> list["Outcomes"]:
+        """What each group comes to, for each of its classes, under the trials of such machines."""
+        if narrow not in self._tables:
+            groups = self.question.under(narrow)[1]
+            pairs = zip(groups, self.parts, strict=True)
+            self._tables[narrow] = [Outcomes(self, group, part) for group, part in pairs]
+        return self._tables[narrow]
 
     def with_memory(self, facts: Facts) -> "Judge":
         """The same needs held against the same machines with other memory.
@@ -106,11 +115,14 @@ class Judge:
         found._matters, found._verdicts = {}, {}
         if found.fleet.sheets is not None:
             return found
-        found.parts, found.tables = list(self.parts), list(self.tables)
+        found.parts = list(self.parts)
+        found._tables = {narrow: list(self.tables(narrow)) for narrow in (True, False)}
         for at, group in enumerate(self.groups):
             if group.memory or any(key.startswith("memory.") for key in group.reads | group.mends):
                 found.parts[at] = GroupClasses(facts.fleet, group, facts)
-                found.tables[at] = Outcomes(found, self.tried[at], found.parts[at])
+                for narrow, tables in found._tables.items():
+                    group_tried = self.question.under(narrow)[1][at]
+                    tables[at] = Outcomes(found, group_tried, found.parts[at])
         return found
 
     def own(self, at: int) -> tuple[Chosen, ...]:
@@ -148,7 +160,11 @@ class Judge:
         keys = [*HUBS, "system.virtual"]
         if self.may_break:
             keys += ["system.os", "system.os_version", "software"]
-        code, count = combined(reading_codes(fleet, keys, self.facts), len(fleet))
+        codes = reading_codes(fleet, keys, self.facts)
+        if self.tells_narrow:
+            limits = in_chunks(fleet, lambda part, _: ~np.isnan(known_memory(part).addressable))
+            codes.append((np.concatenate([[], *limits]).astype(np.int64), 2))
+        code, count = combined(codes, len(fleet))
         return code, first_of(code, count).tolist()
 
     @cached_property

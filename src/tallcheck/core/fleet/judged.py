@@ -9,7 +9,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from tallcheck.core.decide.asked import Asked, Chosen, asked_by_installed
-from tallcheck.core.decide.trials import EXIT_CODES, Trials
+from tallcheck.core.decide.trials import EXIT_CODES, Trials, is_narrow
 from tallcheck.core.decide.worlds import (
     Hubs,
     able,
@@ -153,25 +153,27 @@ def _folded(judge: Judge, around: Ints, examples: list[int], first: Ints) -> Int
     sets = judge.sets
     codes = [part.code[first].astype(np.int64) for part in judge.parts]
     found = np.zeros(len(first), dtype=np.int64)
-    for hubs, starts in _turns(judge, examples).items():
+    for (narrow, hubs), starts in _turns(judge, examples).items():
         here = np.flatnonzero(starts[around] >= 0)
         number = starts[around[here]]
-        for table, code in zip(judge.tables, codes, strict=True):
+        for table, code in zip(judge.tables(narrow), codes, strict=True):
             number = sets.fold(number, table.numbers(hubs, code[here]))
-        found[here] |= _as_bits(sets, judge.trials)[number]
+        found[here] |= _as_bits(sets, judge.question.under(narrow)[0])[number]
     return np.array([_answer(state) for state in range(_STUCK << 1)])[found]
 
 
-def _turns(judge: Judge, examples: list[int]) -> dict[Hubs, Ints]:
-    """The values that unknown hubs can have, each with what can run under it in which
-    surroundings, as a set's number; -1 where it cannot be.
+def _turns(judge: Judge, examples: list[int]) -> dict[tuple[bool, Hubs], Ints]:
+    """The trials to make, and the values that unknown hubs can have: with each what can run under
+    it in which surroundings, as a set's number; -1 where it cannot be.
     """
-    found: dict[Hubs, Ints] = {}
+    found: dict[tuple[bool, Hubs], Ints] = {}
     for at, example in enumerate(examples):
         world = judge.matter(example).world
-        for hubs in hub_values(judge.asks, world, judge.trials):
-            starts = found.setdefault(hubs, np.full(len(examples), -1, dtype=np.int64))
-            there = frozenset({able(judge.trials, with_hubs(world, hubs))})
+        narrow = not judge.tells_narrow or is_narrow(judge.asks, world)
+        trials = judge.question.under(narrow)[0]
+        for hubs in hub_values(judge.asks, world, trials):
+            starts = found.setdefault((narrow, hubs), np.full(len(examples), -1, dtype=np.int64))
+            there = frozenset({able(trials, with_hubs(world, hubs))})
             starts[at] = judge.sets.number(there)
     return found
 

@@ -218,6 +218,12 @@ class Condition(Struct, frozen=True):
         """The need's key, where it is one."""
         return KEYS.get(self.name)
 
+    @property
+    def changed_by(self) -> Key | None:
+        """The key by whose fixes it can come to hold, or not to."""
+        of_memory = self.name in ("memory.installed", "memory.usable")
+        return KEYS["memory"] if of_memory and isinstance(self.test, Bound) else self.key
+
     def named(self) -> frozenset[str]:
         """The readings that it looks at."""
         return self.key.named(self.test) if self.key is not None else frozenset({self.name})
