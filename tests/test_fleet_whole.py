@@ -27,6 +27,8 @@ from tallcheck.files.needs_path import DEMO_FOLDER
 from tallcheck.files.sheets import machine_from, machine_json, read_needs
 from tallcheck.files.table import models_list
 from tests.helpers import DEMO, demo_machine, run
+from tests.random_cases import random_sheet
+from tests.test_fleet import random_fleet
 from tests.test_fleet_files import MODELS, PARTS
 
 COLUMNS: dict[str, list[str]] = {
@@ -71,6 +73,38 @@ def listed(tmp_path: Path, rng: random.Random, size: int, models: bool) -> Fleet
         with_models(found.fleet, models_list(MODELS))
     found.fleet.doubts = found.fleet.doubts | find_doubts(found.fleet)
     return found
+
+
+@pytest.mark.parametrize("seed", [1085, 2001, 2004, 2010, 2017, 2023, 2031, 2040])
+def test_many_machines_come_to_what_each_comes_to(seed: int) -> None:
+    fleet = random_fleet(random.Random(seed), 40)
+    sheet = random_sheet(random.Random(seed * 7 + 1), count=4)
+    needs = asked_at((sheet,), "minimum") or []
+    judged = judge_fleet(fleet, needs, (sheet,))
+    for at in range(len(fleet)):
+        decision = decide(fleet.machine(at), needs, (sheet,)).decision
+        found = (judged.answer(at), bool(judged.stuck[at]))
+        assert found == (decision.answer, bool(decision.conflicts)), at
+
+
+@pytest.mark.parametrize("minimum", [
+    # beside another way, or where it ends a condition, memory rests on the board all the same
+    '[[minimum.any]]\nmemory = "8 GB"\n[[minimum.any]]\ncores = 8\n',
+    '[[minimum.also]]\nwhen = {memory = "<= 7 GB"}\ncores = 8\n', '[minimum]\nmemory = "8 GB"\n',
+])  # fmt: skip
+def test_the_board_counts_in_every_need_for_memory(minimum: str, tmp_path: Path) -> None:
+    head = 'tallcheck = "needs/1"\ntitle = "A"\nkind = "program"\nread_on = 2026-09-04\n'
+    (tmp_path / "a.needs.toml").write_text(f'{head}source = "https://example.org/a"\n{minimum}')
+    boards = [('"4GB,-"', "4 GB"), ('"4GB,-"', "16 GB"), ("4GB*", "16 GB"), ('"4GB*,-"', "16 GB")]
+    rows = [f"m{at},4 GB,{modules},{ceiling},4,64,64,notebook"
+            for at, (modules, ceiling) in enumerate(boards)]  # fmt: skip
+    head = "name,memory,modules,ceiling,cores,os_bits,processor_bits,shape"
+    (tmp_path / "f.csv").write_text("\n".join([head, *rows]) + "\n")
+    ran = run("fleet", "f.csv", "a.needs.toml", "--save", "out.jsonl", "--quiet", cwd=tmp_path)
+    assert ran.code == 0
+    lines = (tmp_path / "out.jsonl").read_text().splitlines()
+    answers = [json.loads(line)["answer"] for line in lines]
+    assert answers == ["replace", "memory-alone", "replace", "memory-alone"]
 
 
 @pytest.mark.parametrize("seed", range(8))
