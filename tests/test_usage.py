@@ -573,3 +573,19 @@ def test_a_step_that_is_no_number_is_refused(system: str, words: list[str], tmp_
     )
     assert (ran.returncode, b"expected a number" in ran.stderr) == (2, True)
     assert not (tmp_path / "x.csv").exists()
+
+
+@pytest.mark.parametrize(("rows", "said"), [
+    (b"0001-01-01T00:00:00Z,8 GB,4 GB\n9999-01-01T00:00:00Z,8 GB,4 GB\n",
+     "2 rows with a time before 1970 or after 2200"),
+    (b"soon,8 GB,4 GB,\xff\xaf\n", "1 row with other cells than the header has"),
+    (b"so\xffon,8 GB,4 GB\n", "1 row without a time that reads as one"),
+])  # fmt: skip
+def test_rows_that_no_log_has_are_counted_and_nothing_more(
+    rows: bytes, said: str, tmp_path: Path
+) -> None:
+    head = b"time,memory_total,memory_available\n2026-11-24T09:00:00Z,8 GB,4 GB\n"
+    (tmp_path / "a.csv").write_bytes(head + rows)
+    ran = run("usage", "a.csv", cwd=tmp_path)
+    assert (ran.code, ran.err) == (0, "")
+    assert said in " ".join(ran.out.split())

@@ -27,6 +27,7 @@ _UNITS = {"B": 1, "KB": 1 << 10, "MB": 1 << 20, "GB": 1 << 30, "%": 0.01}
 _ZONE = re.compile(r"(?:Z|[+-]\d\d:?\d\d)$")
 _COMMENT = re.compile(rb"(?m)^#[^\n]*\n?")
 _MOMENT = pa.timestamp("ms", "UTC")
+_LAST = 7_258_118_400.0  # the beginning of 2200
 _LOG_MOST = 8 << 30  # bytes: 50 years of a sample every five seconds are fewer
 _PARTS, _ROWS_MOST = 6, 2000  # parts of a log that a program's growth is followed through
 
@@ -66,6 +67,10 @@ def read_log(path: str, columns: dict[str, tuple[str, float]]) -> Log:
     theirs = {heading: (ours, factor) for ours, (heading, factor) in columns.items()}
     table, machine, east = _table(path, theirs, problems)
     time, offset = _times(table.column("time"), east, path, problems)
+    odd = (time < 0) | (time > _LAST)
+    if odd.any():
+        time = np.where(odd, np.nan, time)
+        problems.add(int(odd.sum()), "with a time before 1970 or after 2200")
     arrays = {
         name: _numbers(name, table.column(name), columns.get(name, ("", 1.0))[1], problems)
         for name in _NUMBERS if name in table.column_names
@@ -201,6 +206,9 @@ def _as_text(rows: _Rows, names: dict[str, str], path: str, problems: _Problems)
         torn.append(row.text)
         return "skip"
 
+    # bytes that are no UTF-8 are shown as such, and make no fault of the reader's own
+    data = rows.data[rows.start : rows.end].decode("utf-8", "replace").encode()
+    rows = _Rows(data, 0, len(data), rows.mark, rows.header)
     try:
         table = rows.read(dict.fromkeys(names, pa.string()), left_out)
     except pa.ArrowInvalid as error:
