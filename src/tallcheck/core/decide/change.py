@@ -34,12 +34,15 @@ def variable(name: str) -> str:
 
 
 def joined(changes: tuple[Change, ...]) -> Change:
-    """Several changes as one."""
+    """Several changes as one, whatever their order: what one leaves open another one may tell."""
     whole: World = {}
     kinds: dict[str, None] = {}
     total = None
     for one in changes:
-        whole |= one.changes
+        whole |= {
+            key: value for key, value in one.changes.items()
+            if value is not None or key not in whole
+        }  # fmt: skip
         kinds |= dict.fromkeys(one.kinds)
         total = one.total if one.total is not None else total
     return Change(whole, tuple(kinds), total)
