@@ -148,7 +148,12 @@ OLD = {"memory": mem(4), "system": {"os": "Merrow", "os_bits": 32, "shape": "des
         ({"memory": mem(8), "processor": {"line": "Osier Wand"}, **NOTE},
          [{"any": [{"memory": "16 GB", "generation": {"Osier Wand": 6}}]}],
          "undecided", 16, []),
-        # a condition that more memory, another drive or a setting ends
+        # a condition that more memory ends; nothing is taken away to end one
+        ({"memory": mem(8), "processor": {"cores": 8}, **NOTE},
+         [{"also": [{"when": {"cores": ">= 4"}, "memory": "16 GB"}]}],
+         "memory-alone", 16, ["memory"]),
+        ({"memory": mem(16), "processor": {"cores": 2}, **NOTE},
+         [{"also": [{"when": {"memory": ">= 16 GB"}, "cores": 4}]}], "replace", None, ["machine"]),
         ({"memory": mem(2), "processor": {"cores": 2}, **NOTE},
          [{"memory": "4 GB", "also": [{"when": {"memory": "<= 7 GB"}, "cores": 8}]}],
          "memory-alone", 8, ["memory"]),
@@ -163,7 +168,7 @@ OLD = {"memory": mem(4), "system": {"os": "Merrow", "os_bits": 32, "shape": "des
          "memory-alone", 8, ["memory"]),
         ({"storage": [{"kind": "spinning", "system": True}], "processor": {"cores": 2}, **NOTE},
          [{"also": [{"when": {"storage_kind": "spinning"}, "cores": 8}]}],
-         "not-memory", None, ["storage"]),
+         "replace", None, ["machine"]),
         # what is kept from use stays, what a setting keeps is free
         ({"memory": mem(4, usable="2.7 GB"), "system": {"os_bits": 64}}, [{"memory": "6 GB"}],
          "memory-alone", 6, ["memory"]),

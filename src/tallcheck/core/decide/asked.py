@@ -82,8 +82,8 @@ class Ask(Struct):
         return frozenset(name for key in self.entries() for name in key.mends)
 
     def entries(self) -> list[Key]:
-        """The entries by whose fixes it can change: those of its needs, and of its conditions."""
-        found = [one.key for one in self.singles()] + [one.changed_by for one in self.when]
+        """The entries by whose fixes it can change: its needs', and those of memory conditions."""
+        found = [one.key for one in self.singles()] + [one.totals for one in self.when]
         return [key for key in found if key is not None]
 
 

@@ -17,7 +17,6 @@ from tallcheck.core.machine.amounts import (
 from tallcheck.core.machine.totals import MakeUp, makeup_of, most_total, smallest_total
 from tallcheck.core.machine.world import World
 from tallcheck.core.usage.summary import TIGHT, Figures
-from tallcheck.core.values.comparison import AT_LEAST
 from tallcheck.core.values.either import UNKNOWN
 
 ARCHITECTURE_BITS = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
@@ -153,12 +152,12 @@ def _edges(turns: Turns, use: Use) -> set[int]:
 
 
 def fills(
-    world: World, turns: Turns, own: int, memory: bool, settings: bool, anything: bool
+    world: World, turns: Turns, own: int, memory: bool, settings: bool, less: bool, anything: bool
 ) -> Iterator[Fill]:
     """The ways to change a world's memory, the least total first.
 
-    ``memory``: more can be fitted; ``settings``: what is kept back can be freed, and less shown;
-    ``anything``: on another machine any total can be had.
+    ``memory``: more can be fitted; ``settings``: what is kept back can be freed; ``less``: less
+    can be shown; ``anything``: on another machine any total can be had.
     """
     installed = world.get("memory.installed")
     if installed is None:
@@ -174,7 +173,7 @@ def fills(
         if kinds:
             yield Fill(with_total(world, installed, way), kinds, installed)
         edges = _edges(turns, way)
-        if settings and any(key.name == "memory" and test.op != AT_LEAST for key, test, _ in turns):
+        if less:
             for edge in sorted({e - step for e in edges for step in (0, 1)}):
                 if 0 < edge < installed:
                     yield Fill(_shown(world, edge, way), (*kinds, "setting"), edge)

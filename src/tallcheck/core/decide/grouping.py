@@ -1,7 +1,8 @@
 """Needs in groups: those that share a reading belong together."""
 
 from tallcheck.core.decide.asked import Ask
-from tallcheck.core.decide.groups import HUBS, Group
+from tallcheck.core.decide.groups import Group
+from tallcheck.core.decide.resting import HUBS
 from tallcheck.core.decide.trials import Trials
 from tallcheck.core.decide.tried import Tried
 

@@ -29,14 +29,13 @@ from tallcheck.core.decide.changes import (
     with_system,
 )
 from tallcheck.core.decide.holding import Answer, hold, hold_all, own_memory, view_of
+from tallcheck.core.decide.resting import HUBS, OF_KIND, OF_MEMORY, OF_SYSTEM
 from tallcheck.core.decide.trials import ANOTHER, NOTHING, REST, SETTINGS, Trial, Trials, on_another
 from tallcheck.core.machine.readings import keys
 from tallcheck.core.machine.world import World
 from tallcheck.core.needs.counts import counts_agree
 from tallcheck.core.needs.key import KINDS, Choice, Key, View
-
-HUBS = ("system.shape", "processor.bits", "processor.architecture", "system.os_bits")
-"""Readings that many needs rest on: where one is unknown, all are tried at the same value of it."""
+from tallcheck.core.values.comparison import AT_LEAST
 
 _HUBS = frozenset(HUBS)
 _WORLDS_MOST = 2048
@@ -49,19 +48,6 @@ _ALLOWED: dict[int, frozenset[str]] = {
     REST: frozenset({"setting", "processor", "graphics", "storage", "part"}),
     ANOTHER: frozenset(KINDS) - {"system"},
 }
-_OF_SYSTEM = frozenset({
-    "system.os", "system.os_version", "system.family", "system.kernel", "system.os_bits",
-    "system.architecture", "system.wanted",
-})  # fmt: skip
-_OF_MEMORY = frozenset({
-    "memory.installed", "memory.usable", "memory.available", "memory.ceiling",
-    "memory.position_most", "memory.addressable", "memory.slots", "memory.modules", "memory.most",
-    "memory.most_shown", "extra.memory_type", "system.virtual", "system.os_bits",
-    "processor.bits", "usage.in_use", "usage.memory_use",
-})  # fmt: skip
-"""What bears on any need for memory, besides what its entry names."""
-_OF_KIND = frozenset({"processor.architecture", "processor.bits"})
-
 
 _PLACES = {key: at for at, key in enumerate(keys())}
 Case = tuple[tuple[tuple[str, int], ...], World]
@@ -92,31 +78,32 @@ class Group:
     @cached_property
     def rests_on(self) -> frozenset[str]:
         """All readings on which anything of it rests."""
-        return self.reads | self.mends | (_OF_MEMORY if self.memory else frozenset())
+        return self.reads | self.mends | (OF_MEMORY if self.memory else frozenset())
 
     @cached_property
     def of_system(self) -> bool:
         """Whether the system that runs bears on it."""
-        return self.memory or bool(self.reads & _OF_SYSTEM)
+        return self.memory or bool(self.reads & OF_SYSTEM)
 
     @cached_property
     def of_kind(self) -> bool:
         """Whether the architecture of another machine bears on it."""
-        return bool(self.reads & _OF_KIND)
+        return bool(self.reads & OF_KIND)
 
     @cached_property
     def _by_key(self) -> list[tuple[Key, list[Any], frozenset[str], tuple[Any, ...], bool]]:
         """For each key its tests, all readings that its choices may look at, and what is beside."""
-        found = []
-        for key in {key.name: key for ask in self.asks for key in ask.entries()}.values():
-            asks = [one for one in self.singles if one.key is key]
-            when = [one for ask in self.asks for one in ask.when if one.key is key]
-            tests = [one.test for one in asks] + [one.test for one in when]
-            named = key.mends.union(*(one.named for one in asks), *(one.named() for one in when))
-            beside = tuple(test for one in asks for test in one.beside)
-            if tests:
-                found.append((key, tests, named, beside, any(one.program for one in asks)))
-        return found
+        found: dict[str, list[Ask]] = {}
+        for one in self.singles:
+            assert one.key is not None
+            found.setdefault(one.key.name, []).append(one)
+        return [
+            (asks[0].key, [one.test for one in asks],
+             frozenset().union(*(one.named for one in asks)) | asks[0].key.mends,
+             tuple(test for one in asks for test in one.beside),
+             any(one.program for one in asks))
+            for asks in found.values() if asks[0].key is not None
+        ]  # fmt: skip
 
     def hold(self, world: World) -> list[Answer]:
         """The needs held against a world."""
@@ -183,6 +170,12 @@ class Group:
             for condition in ask.when:
                 if condition.name == missing:
                     found += [{missing: value} for value in condition.values()]
+                elif condition.key is not None and missing in condition.named():
+                    view = View(world, condition.named() | condition.key.mends)
+                    found += [
+                        choice.changes for choice in condition.key.choices([condition.test], view)
+                        if choice.changes.get(missing) is not None and not choice.anew
+                    ]  # fmt: skip
         if missing == "memory.installed" and not found:
             found = [{missing: world.get("memory.usable") or ANY_TOTAL}]
         if any(key.steady and missing in key.reads for key, *_ in self._by_key):
@@ -295,12 +288,14 @@ class Group:
             (one.key, one.test, view_of(one, world, own))
             for one in self.singles if one.key and one.key.totals is not None
         ]  # fmt: skip
+        less = any(key.name == "memory" and test.op != AT_LEAST for key, test, _ in turns)
         turns += [
-            (one.changed_by, one.test, View(world, one.changed_by.reads))
-            for ask in self.asks for one in ask.when if one.changed_by and one.changed_by.totals
+            (key, one.test, View(world, key.reads))
+            for ask in self.asks for one in ask.when if (key := one.totals) is not None
         ]  # fmt: skip
         another = trial.hardware == ANOTHER
-        return fills(world, turns, own, trial.memory, trial.hardware >= SETTINGS, another)
+        settings = trial.hardware >= SETTINGS
+        return fills(world, turns, own, trial.memory, settings, settings and less, another)
 
     def _least(self, options: dict[str, list[Change]], world: World) -> Change | None:
         """Of all choices that meet the needs the one with the fewest and lightest changes.

@@ -12,7 +12,8 @@ from msgspec import Struct
 
 from tallcheck.core.decide.asked import Ask
 from tallcheck.core.decide.changes import ARCHITECTURE_BITS, System, can_run, with_system
-from tallcheck.core.decide.groups import HUBS, Case, Group
+from tallcheck.core.decide.groups import Case, Group
+from tallcheck.core.decide.resting import HUBS
 from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.machine.world import World

@@ -20,8 +20,8 @@ from tallcheck.core.decide.asked import (
     wanted_systems,
 )
 from tallcheck.core.decide.decision import Verdict, verdict_of
-from tallcheck.core.decide.groups import HUBS
 from tallcheck.core.decide.matter import Matter, Question
+from tallcheck.core.decide.resting import HUBS
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import Hubs, Masks, bears, fold, with_hubs
 from tallcheck.core.fleet.classes import GroupClasses

@@ -219,10 +219,14 @@ class Condition(Struct, frozen=True):
         return KEYS.get(self.name)
 
     @property
-    def changed_by(self) -> Key | None:
-        """The key by whose fixes it can come to hold, or not to."""
+    def totals(self) -> Key | None:
+        """The key by whose totals more memory ends it; None where memory does not bear on it.
+
+        Nobody takes away what a machine has for a need not to hold, so nothing else ends it.
+        """
         of_memory = self.name in ("memory.installed", "memory.usable")
-        return KEYS["memory"] if of_memory and isinstance(self.test, Bound) else self.key
+        key = KEYS["memory"] if of_memory and isinstance(self.test, Bound) else self.key
+        return key if key is not None and key.totals is not None else None
 
     def named(self) -> frozenset[str]:
         """The readings that it looks at."""
