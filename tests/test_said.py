@@ -201,12 +201,22 @@ def test_unlikely_figures_are_doubts(told: str) -> None:
         {"size": 4 * GIB, "type": "DDR3L", "form": "SODIMM", "speed": 1600}, {"size": 0}]),
     ("8 GB LPDDR5 on board; free", [
         {"size": 8 * GIB, "type": "LPDDR5", "fixed": True}, {"size": 0}]),
+    ("slot 1: 8 GB DDR4, A2: empty slot", [
+        {"slot": "slot 1", "size": 8 * GIB, "type": "DDR4"}, {"slot": "A2", "size": 0}]),
     ("4GB DDR3 1600 MHz non-ECC", [
         {"size": 4 * GIB, "type": "DDR3", "speed": 1600, "ecc": False}]),
 ])  # fmt: skip
 def test_what_is_told_of_modules(text: str, expected: list[dict[str, Any]]) -> None:
     (positions,) = read_said("memory.modules", text)
     assert positions.value == [Module(**one) for one in expected]
+
+
+@pytest.mark.parametrize(("text", "count"), [
+    ("2", 2), ("2 slots", 2), ("2 (1 free)", 2), ("4 slots, 2 free", 4), ("1 of 2 used", 2),
+    ("1/2", 2), ("two", 2),
+])  # fmt: skip
+def test_how_many_positions_are_told(text: str, count: int) -> None:
+    assert [one.value for one in read_said("memory.slots", text)] == [count]
 
 
 @pytest.mark.parametrize(

@@ -21,9 +21,19 @@ _WORDS: dict[str, dict[str, Any]] = {
     "*": {"fixed": True}, "soldered": {"fixed": True}, "onboard": {"fixed": True},
     "ecc": {"ecc": True}, "non-ecc": {"ecc": False}, "registered": {"registered": True},
     "buffered": {"registered": True}, "unbuffered": {"registered": False},
-    "module": {}, "modules": {}, "ram": {}, "sdram": {}, "@": {}, "at": {},
+    "slot": {}, "position": {}, "module": {}, "modules": {}, "ram": {}, "sdram": {}, "@": {}, "at": {},
 }  # fmt: skip
 _BYTES_A_TRANSFER = 8
+_NAMED = re.compile(r"(?i)((?:(?:slot|position|bank|socket|dimm)\s*)?[a-z]?\d{0,2})\s*[:=]\s*")
+_STATE = r"(?:used|free|empty|occupied|full|open)"
+_OF_ALL = re.compile(rf"(?i)\d+\s*(?:out of|of|/)\s*(\d+)(?:\s*{_STATE})?")
+_BESIDE = re.compile(rf"(?i)(\d+)(?:\s*slots?)?\s*[,(;]\s*\d+\s*(?:slots?\s*)?{_STATE}\s*\)?")
+
+
+def positions_counted(text: str) -> str:
+    """How many positions there are, of ``1 of 2 used``, ``2 (1 free)``; else the text itself."""
+    found = _OF_ALL.fullmatch(text.strip()) or _BESIDE.fullmatch(text.strip())
+    return found[1] if found else text
 
 
 def modules_said(text: str) -> list[Module]:
@@ -32,12 +42,15 @@ def modules_said(text: str) -> list[Module]:
     whole = re.sub(r"(?i)\bon[ -]board\b", "onboard", text)
     whole = re.sub(r"(?i)(\d)\s*(?:mt/s|mts|mhz)\b", r"\1mts", whole)
     for part in (one.strip() for one in re.split(r"[,;+|/]", whole)):
+        named = _NAMED.match(part)
+        part = part[named.end() :] if named else part
         empty = _EMPTY.match(part)
         sized = None if empty else _SIZED.match(part)
         start = empty or sized
         if start is None:
             raise InputError(f'found "{part}"', _EXPECTED)
-        one = Module(size=parse_memory(sized[2]) if sized else 0)
+        slot = named[1].strip() if named and not (sized and sized[1]) else ""
+        one = Module(slot=slot or None, size=parse_memory(sized[2]) if sized else 0)
         for word in part[start.end() :].split():
             told = _told(word.strip("()"))
             if told is None:

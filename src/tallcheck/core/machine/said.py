@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import Any
 
 from tallcheck.core.machine.instructions import told_sets
-from tallcheck.core.machine.modules_said import modules_said
+from tallcheck.core.machine.modules_said import modules_said, positions_counted
 from tallcheck.core.machine.processor_said import EXPECTED as PROCESSOR_EXPECTED
 from tallcheck.core.machine.processor_said import counts_said, processor_said
 from tallcheck.core.machine.readings import Told, kind_of, label_of, not_zero, resolve_key
@@ -395,5 +395,6 @@ _READERS: dict[str, _Reader] = {
     "memory.installed": _memory, "processor.name": _processor, "system.os": _system,
     "processor.generation": _generation, "firmware.security_module": _module_version,
     "display": _display, SYSTEM_TYPE: _system_type, "processor.architecture": _architecture,
+    "memory.slots": lambda key, text: _count(key, positions_counted(text)),
     "system.architecture": _architecture, **dict.fromkeys(_WORDS, _word),
 }  # fmt: skip
