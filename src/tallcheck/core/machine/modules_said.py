@@ -21,7 +21,7 @@ _WORDS: dict[str, dict[str, Any]] = {
     "*": {"fixed": True}, "soldered": {"fixed": True}, "onboard": {"fixed": True},
     "ecc": {"ecc": True}, "non-ecc": {"ecc": False}, "registered": {"registered": True},
     "buffered": {"registered": True}, "unbuffered": {"registered": False},
-    **dict.fromkeys(("slot", "position", "module", "modules", "ram", "sdram", "@", "at"), {}),
+    **{key: {} for key in ("slot", "position", "module", "modules", "ram", "sdram", "@", "at")},
 }  # fmt: skip
 _BYTES_A_TRANSFER = 8
 _NAMED = re.compile(r"(?i)((?:(?:slot|position|bank|socket|dimm)\s*)?[a-z]?\d{0,2})\s*[:=]\s*")
