@@ -52,7 +52,7 @@ def test_it_keeps_its_sheets_and_settings_beside_itself(carried: Run, tmp_path: 
     stick = tmp_path / "stick"
     (stick / "needs").mkdir()
     (stick / "needs" / "shed.needs.toml").write_text(NEEDS)
-    (stick / "config.toml").write_text("colour = 1\n")
+    (stick / "config.toml").write_text("needs_pth = 1\n")
     assert carried("check", "here", "shed").code == 3  # the platform's folder is looked in
     (stick / "tallcheck.portable").touch()
     refused = carried("check", "here", "shed")

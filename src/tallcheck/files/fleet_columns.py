@@ -17,6 +17,9 @@ CLOCK_UNITS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
 _BARE_LEAST = 1 << 20
 """A whole column of plain numbers from here on can only be bytes (or hertz)."""
 _MOST = float(1 << 62)
+_KINDS: dict[Any, Any] = {
+    pa.int32(): np.int32, pa.int64(): np.int64, pa.float64(): np.float64,
+}  # fmt: skip
 
 
 class Column:
@@ -173,7 +176,7 @@ def as_numpy(column: Any, missing: float) -> Any:
         return np.empty(0)
     here = slice(whole.offset, whole.offset + len(whole))
     known, values = whole.buffers()
-    kind = whole.type.to_pandas_dtype()  # of numpy
+    kind = _KINDS[whole.type]
     found = np.frombuffer(values, dtype=kind)[here]
     if whole.null_count:
         bits = np.unpackbits(np.frombuffer(known, dtype=np.uint8), bitorder="little")[here]
