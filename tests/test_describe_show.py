@@ -157,3 +157,11 @@ def test_doubts_are_shown_at_the_top() -> None:
     )
     lines = run("show", "-", stdin=sheet.encode()).out.splitlines()
     assert "two sources disagree" in " ".join(lines[2:4])
+
+
+def test_a_pasted_text_that_is_not_taken_is_named_once(tmp_path: Path) -> None:
+    (tmp_path / "long.txt").write_text("Memory: 8 GB\n" * 20_001)
+    for name, said in (("none.txt", "cannot be read"), ("long.txt", "found 20,001 lines")):
+        ran = run("describe", "x", "--text", name, cwd=tmp_path)
+        assert ran.code == 3
+        assert f"error: {name}: {said}" in ran.err

@@ -42,8 +42,9 @@ def run(args: argparse.Namespace) -> int:
     pasted: list[Told] = []
     left: list[NotUnderstood] = []
     if args.text:
+        lines = text(read(args.text), shown(args.text))
         try:
-            pasted, left = read_lines(text(read(args.text), shown(args.text)))
+            pasted, left = read_lines(lines)
         except InputError as error:
             raise error.at(shown(args.text)) from None
     told = [one for word in args.told for one in parse_told(word)]

@@ -6,7 +6,7 @@ import sys
 import msgspec
 
 from tallcheck.core.fleet.work import HOURS, PRICED
-from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.errors import InputError, closest, nearest
 from tallcheck.files.inputs import read, toml_of
 
 NAME = "config.toml"
@@ -72,10 +72,12 @@ def settings(*keys: str) -> Settings:
     if not os.path.isfile(path):
         return found
     raw = toml_of(read(path), path, ", ".join(_EXPECTED))
+    known = list(_EXPECTED)
     for key in raw:
-        meant = nearest(key, list(_EXPECTED))
-        if key not in _EXPECTED and (not meant or any(f"'{one}'" in meant for one in keys)):
-            raise InputError(f"found the unknown key '{key}'{meant}", ", ".join(_EXPECTED), path)
+        if key not in known and closest(key, known) in (None, *keys):
+            raise InputError(
+                f"found the unknown key '{key}'{nearest(key, known)}", ", ".join(known), path
+            )
     for key in keys:
         if key in raw:
             found = msgspec.structs.replace(found, **{key: _value(key, raw[key], path)})

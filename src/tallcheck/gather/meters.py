@@ -21,6 +21,16 @@ from tallcheck.gather.windows_calls import memory_levels
 
 Ticks = dict[str, tuple[int, int]]
 
+
+def _with_programs(
+    found: Levels | None, count: int, held: Callable[[], Iterator[tuple[str, int]]]
+) -> Levels | None:
+    """The levels with the programs that hold most, where some are to be noted."""
+    if found is None or not count:
+        return found
+    return structs.replace(found, programs=most_held(held(), count))
+
+
 # --- Windows -------------------------------------------------------------------------------
 
 _CORE_TIMES = struct.Struct("<qqqqqIi")  # SYSTEM_PROCESSOR_PERFORMANCE_INFORMATION
@@ -90,10 +100,9 @@ class WindowsMeter:
         found = memory_levels(
             self._ask("calls/memory-status") or b"", self._ask("calls/page-files") or b""
         )
-        if found is None or not self._programs:
-            return found
-        held = windows_held(self._ask("calls/processes") or b"")
-        return structs.replace(found, programs=most_held(held, self._programs))
+        return _with_programs(
+            found, self._programs, lambda: windows_held(self._ask("calls/processes") or b"")
+        )
 
 
 # --- macOS ---------------------------------------------------------------------------------
@@ -177,7 +186,5 @@ class MacMeter:
         """Memory and swap of this moment."""
         sysctl = self._ask(["/usr/sbin/sysctl", "hw.memsize", "vm.swapusage"])
         found = macos_levels(self._ask(["/usr/bin/vm_stat"]), sysctl)
-        if found is None or not self._programs:
-            return found
-        held = macos_held(self._ask(["/bin/ps", "-Aco", "rss=,comm="]))
-        return structs.replace(found, programs=most_held(held, self._programs))
+        listed = ["/bin/ps", "-Aco", "rss=,comm="]
+        return _with_programs(found, self._programs, lambda: macos_held(self._ask(listed)))

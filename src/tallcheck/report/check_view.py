@@ -56,8 +56,9 @@ def check_lines(result: Check, samples: list[str], page: Page, verbose: bool) ->
     lines += wrap(sentence(result), page.width, style="strong")
     for title, texts in sections(result):
         lines += section(title, texts, page, _SECTION_STYLES.get(title, ""))
-    lines += [[], *_rows(result, page, verbose)]
-    lines += _recommended(result, page, verbose)
+    widths = _widths(result, page)
+    lines += [[], *_rows(result, page, widths, verbose)]
+    lines += _recommended(result, page, widths, verbose)
     if result.machine.notes:
         lines += section("Notes", list(result.machine.notes), page, "dim")
     lines += _samples(samples, page)
@@ -82,11 +83,10 @@ def section(title: str, texts: list[str], page: Page, style: str = "") -> list[L
     return lines
 
 
-def _rows(result: Check, page: Page, verbose: bool) -> list[Line]:
+def _rows(result: Check, page: Page, widths: tuple[int, int], verbose: bool) -> list[Line]:
     names = wanted_text(result)
     title = f"{printable(result.machine.name)} against {printable(names)}, {result.level}"
     lines: list[Line] = [[(title, "strong")]]
-    widths = _widths(result, page)
     return lines + _table(plain_rows(result), page, widths, verbose, len(result.against) > 1)
 
 
@@ -153,7 +153,7 @@ def _under(
     return [line for text in texts for line in wrap(text, page.width, "      ", "dim", "    ")]
 
 
-def _recommended(result: Check, page: Page, verbose: bool) -> list[Line]:
+def _recommended(result: Check, page: Page, widths: tuple[int, int], verbose: bool) -> list[Line]:
     if result.recommended is None:
         return []
     answer = result.recommended.decision.answer
@@ -165,7 +165,7 @@ def _recommended(result: Check, page: Page, verbose: bool) -> list[Line]:
     rows = recommended_rows(result)
     if rows:
         noted = frozenset(row.note for row in plain_rows(result))
-        lines += _table(rows, page, _widths(result, page), verbose, False, noted)
+        lines += _table(rows, page, widths, verbose, False, noted)
     return lines
 
 

@@ -98,8 +98,8 @@ def coded(columns: Any, kind: Any = None) -> Coded:
     return [(kind, *row) for row in columns[:, first].T.tolist()], inverse
 
 
-def numbered_as(coded: Coded, numbers: dict[Any, int]) -> Ints:
+def numbered_as(found: Coded, numbers: dict[Any, int]) -> Ints:
     """A number for each place, the same for the same column of one kind."""
-    keys, inverse = coded
+    keys, inverse = found
     table = np.array([numbers.setdefault(key, len(numbers)) for key in keys], dtype=np.int64)
     return np.asarray(table[inverse])

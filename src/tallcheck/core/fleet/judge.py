@@ -120,9 +120,8 @@ class Judge:
         for at, group in enumerate(self.groups):
             if group.memory or any(key.startswith("memory.") for key in group.reads | group.mends):
                 found.parts[at] = GroupClasses(facts.fleet, group, facts)
-                for narrow, tables in found._tables.items():
-                    group_tried = self.question.under(narrow)[1][at]
-                    tables[at] = Outcomes(found, group_tried, found.parts[at])
+                for tables in found._tables.values():
+                    tables[at] = Outcomes(found, tables[at].group, found.parts[at])
         return found
 
     def own(self, at: int) -> tuple[Chosen, ...]:
@@ -180,12 +179,12 @@ class Outcomes:
     """What a group of needs can come to, by class and by the hubs that bear on it."""
 
     def __init__(self, judge: Judge, group: Tried, part: GroupClasses) -> None:
-        self._judge, self._group, self._part, self._sets = judge, group, part, judge.sets
+        self._judge, self.group, self._part, self._sets = judge, group, part, judge.sets
         self._known: dict[Any, dict[int, int]] = {}
 
     def numbers(self, hubs: Hubs, code: Ints) -> Ints:
         """The number of the set of outcomes of each class, under values of the unknown hubs."""
-        bearing = tuple(one for one in hubs if bears(one[0], self._group.group))
+        bearing = tuple(one for one in hubs if bears(one[0], self.group.group))
         known = self._known.setdefault(bearing, {})
         present, inverse = np.unique(code, return_inverse=True)
         table = np.empty(len(present), dtype=np.int64)
@@ -197,4 +196,4 @@ class Outcomes:
 
     def _masks(self, machine: int, hubs: Hubs) -> Masks:
         world = with_hubs(self._judge.matter(machine).world, hubs)
-        return frozenset(mask for _, mask in self._group.outcomes(world))
+        return frozenset(mask for _, mask in self.group.outcomes(world))

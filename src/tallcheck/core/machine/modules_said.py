@@ -11,12 +11,12 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_memory
 
 _EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one)"
-_EMPTY = re.compile(r"(?i)(?:-|empty|free|none|leer|vide|0 ?gb|0)(?=\s|\(|$)")
-_SIZED = re.compile(r"(?i)(?:(\d{1,4})\s*[x\u00d7*]\s*)?" + SIZE)
-_TYPE = re.compile(r"(?i)((?:lp)?ddr[1-6]?[lx]?)(?:-?(\d{3,5}))?")
-_BY_RATE = re.compile(r"(?i)pc([2-5])?(l)?-(\d{4,5})[a-z]*")  # PC3L-12800: MB a second
-_SPEED = re.compile(r"(?i)(\d{3,5})(?:mts)?")
-_FORM = re.compile(r"(?i)(?:so|u|r|lr|fb|cu|cso)?-?(?:dimm|camm2?)s?")
+_EMPTY = r"(?i)(?:-|empty|free|none|leer|vide|0 ?gb|0)(?=\s|\(|$)"
+_SIZED = r"(?i)(?:(\d{1,4})\s*[x\u00d7*]\s*)?" + SIZE
+_TYPE = r"(?i)((?:lp)?ddr[1-6]?[lx]?)(?:-?(\d{3,5}))?"
+_BY_RATE = r"(?i)pc([2-5])?(l)?-(\d{4,5})[a-z]*"  # PC3L-12800: MB a second
+_SPEED = r"(?i)(\d{3,5})(?:mts)?"
+_FORM = r"(?i)(?:so|u|r|lr|fb|cu|cso)?-?(?:dimm|camm2?)s?"
 _WORDS: dict[str, dict[str, Any]] = {
     "*": {"fixed": True}, "soldered": {"fixed": True}, "onboard": {"fixed": True},
     "ecc": {"ecc": True}, "non-ecc": {"ecc": False}, "registered": {"registered": True},
@@ -24,15 +24,15 @@ _WORDS: dict[str, dict[str, Any]] = {
     **{key: {} for key in ("slot", "position", "module", "modules", "ram", "sdram", "@", "at")},
 }  # fmt: skip
 _BYTES_A_TRANSFER = 8
-_NAMED = re.compile(r"(?i)((?:(?:slot|position|bank|socket|dimm)\s*)?[a-z]?\d{0,2})\s*[:=]\s*")
+_NAMED = r"(?i)((?:(?:slot|position|bank|socket|dimm)\s*)?[a-z]?\d{0,2})\s*[:=]\s*"
 _STATE = r"(?:used|free|empty|occupied|full|open)"
-_OF_ALL = re.compile(rf"(?i)\d+\s*(?:out of|of|/)\s*(\d+)(?:\s*{_STATE})?")
-_BESIDE = re.compile(rf"(?i)(\d+)(?:\s*slots?)?\s*[,(;]\s*\d+\s*(?:slots?\s*)?{_STATE}\s*\)?")
+_OF_ALL = rf"(?i)\d+\s*(?:out of|of|/)\s*(\d+)(?:\s*{_STATE})?"
+_BESIDE = rf"(?i)(\d+)(?:\s*slots?)?\s*[,(;]\s*\d+\s*(?:slots?\s*)?{_STATE}\s*\)?"
 
 
 def positions_counted(text: str) -> str:
     """How many positions there are, of ``1 of 2 used``, ``2 (1 free)``; else the text itself."""
-    found = _OF_ALL.fullmatch(text.strip()) or _BESIDE.fullmatch(text.strip())
+    found = re.fullmatch(_OF_ALL, text.strip()) or re.fullmatch(_BESIDE, text.strip())
     return found[1] if found else text
 
 
@@ -42,10 +42,10 @@ def modules_said(text: str) -> list[Module]:
     whole = re.sub(r"(?i)\bon[ -]board\b", "onboard", text)
     whole = re.sub(r"(?i)(\d)\s*(?:mt/s|mts|mhz)\b", r"\1mts", whole)
     for part in (one.strip() for one in re.split(r"[,;+|/]", whole)):
-        named = _NAMED.match(part)
+        named = re.match(_NAMED, part)
         part = part[named.end() :] if named else part
-        empty = _EMPTY.match(part)
-        sized = None if empty else _SIZED.match(part)
+        empty = re.match(_EMPTY, part)
+        sized = None if empty else re.match(_SIZED, part)
         start = empty or sized
         if start is None:
             raise InputError(f'found "{part}"', _EXPECTED)
@@ -68,14 +68,14 @@ def _told(word: str) -> dict[str, Any] | None:
     known = _WORDS.get(word.lower())
     if known is not None:
         return known
-    if kind := _TYPE.fullmatch(word):
+    if kind := re.fullmatch(_TYPE, word):
         told: dict[str, Any] = {"type": kind[1].upper()}
         return told | ({"speed": int(kind[2])} if kind[2] else {})
-    if rate := _BY_RATE.fullmatch(word):
+    if rate := re.fullmatch(_BY_RATE, word):
         kind_told = {"type": f"DDR{rate[1]}{(rate[2] or '').upper()}"} if rate[1] else {}
         return kind_told | {"speed": int(rate[3]) // _BYTES_A_TRANSFER}
-    if speed := _SPEED.fullmatch(word):
+    if speed := re.fullmatch(_SPEED, word):
         return {"speed": int(speed[1])}
-    if _FORM.fullmatch(word):
+    if re.fullmatch(_FORM, word):
         return {"form": word.upper().replace("-", "").removesuffix("S")}
     return None

@@ -23,9 +23,14 @@ class InputError(ValueError):
         return f"{text}; expected {self.expected}" if self.expected else text
 
 
-def nearest(word: str, known: list[str]) -> str:
-    """``", nearest known: 'x'"`` for the known word most like ``word``, or nothing."""
+def closest(word: str, known: list[str]) -> str | None:
+    """The known word most like ``word``, if any is."""
     from difflib import get_close_matches
 
-    close = get_close_matches(word, known, n=1, cutoff=0.5)
-    return f", nearest known: '{close[0]}'" if close else ""
+    return next(iter(get_close_matches(word, known, n=1, cutoff=0.5)), None)
+
+
+def nearest(word: str, known: list[str]) -> str:
+    """``", nearest known: 'x'"`` for the known word most like ``word``, or nothing."""
+    close = closest(word, known)
+    return "" if close is None else f", nearest known: '{close}'"
