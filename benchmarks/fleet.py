@@ -20,7 +20,7 @@ import numpy as np
 
 sys.path.insert(0, os.path.dirname(__file__))
 
-from startup import DEMO
+from startup import DEMO, with_bytecode
 
 GIB = 1 << 30
 NEEDS = """tallcheck = "needs/1"
@@ -243,6 +243,7 @@ def unknown(folder: str, rows: int) -> None:
 
 def main() -> None:
     """Write the files, time, print."""
+    with_bytecode()
     parser = argparse.ArgumentParser()
     parser.add_argument("--rows", type=int, default=1_000_000)
     rows = parser.parse_args().rows

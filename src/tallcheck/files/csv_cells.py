@@ -3,8 +3,12 @@
 import csv
 import io
 
+import numpy as np
+
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.inputs import CELL_MOST, shown
+
+_PART = 1 << 18
 
 
 def hold_cells(data: bytes, mark: str, path: str) -> None:
@@ -19,8 +23,15 @@ def hold_cells(data: bytes, mark: str, path: str) -> None:
                     f"found a cell of more than {CELL_MOST} characters", "far fewer",
                     f"{shown(path)}, line {number}",
                 )  # fmt: skip
-    if data.count(b'"') % 2:
+    if count_of(data, b'"') % 2:
         _hold_quotes(data, mark, path)
+
+
+def count_of(data: bytes, mark: bytes) -> int:
+    """How often one byte stands in some data: where it is frequent, faster than ``bytes.count``."""
+    values = np.frombuffer(data, dtype=np.uint8)
+    parts = (values[at : at + _PART] for at in range(0, len(values), _PART))
+    return sum(int(np.count_nonzero(part == mark[0])) for part in parts)
 
 
 def _hold_quotes(data: bytes, mark: str, path: str) -> None:

@@ -11,7 +11,7 @@ from pyarrow import csv as pacsv
 
 from tallcheck.core.fleet.columns import Ints
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.csv_cells import hold_cells
+from tallcheck.files.csv_cells import count_of, hold_cells
 from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
 from tallcheck.files.fleet_table import Rows
 from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, shown, utf8
@@ -128,7 +128,7 @@ def _lines(data: bytes, count: int, torn: list[int], mark: str) -> Ints:
     rows = count + len(torn)
     physical = rows + 1
     if b'"' in data:
-        physical = data.count(b"\n") + (0 if data.endswith(b"\n") else 1)
+        physical = count_of(data, b"\n") + (0 if data.endswith(b"\n") else 1)
     if physical == rows + 1:
         return np.delete(np.arange(2, physical + 1), [number - 2 for number in torn])
     # cells that hold line ends: rows are counted in records, and take up lines of their own

@@ -83,6 +83,8 @@ def _without_result(table: pa.Table) -> tuple[pa.Table, list[str]]:
 
 def _unguarded(names: Any) -> Any:
     """Without the mark that keeps a spreadsheet from taking a name for a formula."""
+    if not pc.any(pc.starts_with(names, "'")).as_py():
+        return names
     return pc.replace_substring_regex(names, f"^'(\\s*[{re.escape(FORMULA)}])", "\\1")
 
 

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from tallcheck.core.fleet.codes import coded, numbered_as
-from tallcheck.core.fleet.columns import Fleet, Floats, doubted
+from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted
 from tallcheck.core.machine.amounts import HOST_STEP, ROUND_TOTALS, Amounts
 from tallcheck.core.machine.modules import ALL_SIZES
 from tallcheck.core.machine.totals import UNIT, MakeUp, built_table, fillable, makeup_of, most_total
@@ -27,6 +27,8 @@ class Builder:
         self._kind = kinds.codes.astype(np.int64)
         self._sold = np.array(ALL_SIZES, dtype=np.float64)
         self._boards = self._makeups()
+        self._open = np.array([board is None for board in self._boards], dtype=bool)
+        self._reach = -1.0
 
     def _makeups(self) -> list[tuple[tuple[int, ...], ...] | None]:
         """What can be filled, each once; ``_number`` tells which one each machine has."""
@@ -43,8 +45,6 @@ class Builder:
         table = [boards.setdefault(fillable(one), len(boards)) for one in different]
         self._number = np.array(table, dtype=np.int64)[makeups]
         self._most = np.array([most_total(one, None) for one in different])[makeups]
-        self._order = np.argsort(self._number, kind="stable")
-        self._ends = np.flatnonzero(np.diff(self._number[self._order])) + 1
         return list(boards)
 
     def _board(self, key: tuple[int, int, int, int]) -> MakeUp:
@@ -70,29 +70,29 @@ class Builder:
         memory = self.memory
         least = np.maximum(wanted, (memory.installed if above is None else above) + 1)
         total = np.full(len(memory.installed), np.nan)
-        virtual = memory.virtual == 1
-        total[virtual] = up_to_step(least, HOST_STEP)[virtual]
-        known = ~np.isnan(least)
-        loose = np.isnan(memory.slots) & (self._codes < 0) & ~virtual & known
+        virtual, known = memory.virtual == 1, ~np.isnan(least)
+        if virtual.any():
+            total[virtual] = up_to_step(least[virtual], HOST_STEP)
+        loose = self._open[self._number] & known & ~virtual
         if loose.any():
             rounded = at_or_above(_ROUND, least[loose])
             total[loose] = np.fmin(rounded, memory.ceiling[loose])
-        todo = ~virtual & ~loose & known & ~(least > memory.ceiling)
-        for one in np.split(self._order, self._ends) if len(total) else []:
-            here = one[todo[one]]
-            if len(here):
-                board = self._boards[self._number[here[0]]]
-                total[here] = _from_table(board, least[here])
-        over = ~virtual & ((least > memory.ceiling) | (total > memory.ceiling))
-        return np.where(over, np.nan, total)
+        over = ~virtual & (least > memory.ceiling)
+        todo = np.flatnonzero(known & ~(virtual | loose | over))
+        if len(todo):
+            total[todo] = self._filled(self._number[todo], least[todo])
+        over |= ~virtual & (total > memory.ceiling)
+        total[over] = np.nan
+        return total
 
-
-def _from_table(choices: tuple[tuple[int, ...], ...] | None, wanted: Floats) -> Any:
-    """The smallest totals of one make-up."""
-    if choices is None:
-        return at_or_above(_ROUND, wanted)
-    if not choices:
-        return np.full(len(wanted), np.nan)
-    table = built_table(choices, float(wanted.max()))
-    units = np.ceil(wanted / UNIT)
-    return table[np.minimum(units, len(table) - 1).astype(np.int64)]
+    def _filled(self, number: Ints, wanted: Floats) -> Floats:
+        """The smallest totals to which boards can be filled; NaN where none is large enough."""
+        most = float(wanted.max())
+        if most > self._reach:
+            self._reach = most
+            tables = [built_table(board or (), most) for board in self._boards]
+            self._tables = np.concatenate(tables)
+            self._lengths = np.array([len(one) for one in tables])
+            self._starts = np.cumsum(self._lengths) - self._lengths
+        units = np.minimum(np.ceil(wanted / UNIT), self._lengths[number] - 1)
+        return np.asarray(self._tables[self._starts[number] + units.astype(np.int64)])

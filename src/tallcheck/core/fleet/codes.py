@@ -87,15 +87,17 @@ def column_code(fleet: Fleet, key: str, edges: list[float] | None) -> Code | Non
 
 def coded(columns: Any, kind: Any = None) -> Coded:
     """The columns of some rows, each once, and which one stands at each place."""
-    inverse = np.zeros(columns.shape[1], dtype=np.int64)
-    for column in columns:
-        values, codes = np.unique(column, return_inverse=True)
-        _, inverse = np.unique(inverse * len(values) + codes.reshape(-1), return_inverse=True)
-        inverse = inverse.reshape(-1)
-    count = int(inverse.max(initial=-1)) + 1
-    first = np.zeros(count, dtype=np.int64)
-    first[inverse[::-1]] = np.arange(columns.shape[1])[::-1]
-    return [(kind, *row) for row in columns[:, first].T.tolist()], inverse
+    inverse, count = combined((_numbered(one) for one in columns), columns.shape[1])
+    found = columns[:, first_of(inverse, count)]
+    return [(kind, *row) for row in found.T.tolist()], inverse
+
+
+def _numbered(values: Any) -> Code:
+    low = values.min(initial=0)
+    if values.dtype.kind in "iu" and values.max(initial=0) - low < _TABLE_MOST >> 6:
+        return dense((values - low).astype(np.int64), int(values.max(initial=0) - low) + 1)
+    found, inverse = np.unique(values, return_inverse=True)
+    return inverse.reshape(-1), len(found)
 
 
 def numbered_as(found: Coded, numbers: dict[Any, int]) -> Ints:

@@ -161,12 +161,12 @@ def cut_fleet(fleet: Fleet, rows: slice | Flags) -> Fleet:
     def words(found: dict[str, Words]) -> dict[str, Words]:
         return {key: Words(one.codes[rows], one.values) for key, one in found.items()}
 
-    at = np.arange(len(fleet))[rows]
+    at = range(len(fleet))[rows] if isinstance(rows, slice) else np.flatnonzero(rows)
     return Fleet(
         fleet.names[rows] if isinstance(rows, slice) else fleet.names.take(at), fleet.lines[rows],
         {key: column[rows] for key, column in fleet.numbers.items()},
         words(fleet.words), fleet.doubts[rows],
-        [fleet.sheets[one] for one in at.tolist()] if fleet.sheets is not None else None,
+        [fleet.sheets[one] for one in at] if fleet.sheets is not None else None,
         words(fleet.listed), words(fleet.origins),
     )  # fmt: skip
 
@@ -180,7 +180,7 @@ DOUBTS: tuple[tuple[str, ...], ...] = (
 """The keys that each doubt is about: those of the rules, then what a models list says otherwise."""
 LISTED_BITS = {key: len(RULES) + at for at, key in enumerate(_LISTED)}
 
-CHUNK = 1 << 17
+CHUNK = 1 << 16
 """Machines looked at together, so that temporary arrays stay small."""
 
 
@@ -273,6 +273,8 @@ def raw_memory(fleet: Fleet) -> Amounts:
 
 def known_memory(fleet: Fleet) -> Amounts:
     """The memory of every machine as it is known: doubted readings are unknown."""
+    if not fleet.doubts.any():
+        return raw_memory(fleet)
     gone = {key: doubted(fleet, key) for about in DOUBTS for key in about}
 
     def known(key: str, column: Floats) -> Floats:

@@ -109,10 +109,10 @@ def _bits(part: Fleet, memory: Amounts, asks: list[Ask], live: frozenset[int]) -
         np.isnan(memory.slots), _all_soldered(part),
     ]  # fmt: skip
     words = []
-    for at in range(0, len(flags), 60):
-        word = np.zeros(len(part), dtype=np.int64)
-        for bit, flag in enumerate(flags[at : at + 60]):
-            word |= np.asarray(flag).astype(np.int64) << bit
+    for at in range(0, len(flags), 16):
+        word = np.zeros(len(part), dtype=np.uint16)
+        for bit, flag in enumerate(flags[at : at + 16]):
+            word |= np.asarray(flag).astype(np.uint16) << np.uint16(bit)
         words.append(word)
     return np.stack(words)
 

@@ -161,11 +161,18 @@ def built(choices: list[frozenset[int]], most: int) -> int:
 def built_table(choices: tuple[tuple[int, ...], ...], most: float) -> Any:
     """For each number of units the smallest total of as many to which positions can be filled.
 
-    An array of bytes, up to ``most`` and a module more; NaN where nothing reaches, and at its end.
+    An array of bytes, at least up to ``most`` and a module more; NaN where nothing reaches, and
+    at its end.
     """
+    largest = max((max(each) for each in choices), default=0)
+    return _table(choices, 1 << (int(most) + largest).bit_length())
+
+
+@lru_cache(maxsize=4096)
+def _table(choices: tuple[tuple[int, ...], ...], most: int) -> Any:
     import numpy as np
 
-    top = int(min(most + ANY_TYPE[1], sum(max(each) for each in choices)))
+    top = min(most, sum(max(each) for each in choices))
     reached = built([frozenset(each) for each in choices], top)
     raw = reached.to_bytes(reached.bit_length() // 8 + 1, "little")
     bits = np.unpackbits(np.frombuffer(raw, dtype=np.uint8), bitorder="little")

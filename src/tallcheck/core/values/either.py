@@ -26,12 +26,20 @@ def pick(condition: Any, yes: Any, no: Any) -> Any:
 
 def lesser(one: Any, other: Any) -> Any:
     """The lesser of two values; the known one where one is unknown."""
-    return pick(known(other) & ((other < one) | (known(one) ^ True)), other, one)
+    if isinstance(one, int | float) and isinstance(other, int | float):
+        return other if other < one or not known(one) else one
+    import numpy as np
+
+    return np.fmin(one, other)
 
 
 def greater(one: Any, other: Any) -> Any:
     """The greater of two values; the known one where one is unknown."""
-    return pick(known(other) & ((other > one) | (known(one) ^ True)), other, one)
+    if isinstance(one, int | float) and isinstance(other, int | float):
+        return other if other > one or not known(one) else one
+    import numpy as np
+
+    return np.fmax(one, other)
 
 
 def or_else(value: Any, other: Any) -> Any:
@@ -52,4 +60,8 @@ def at_or_above(totals: Sequence[float], wanted: Any) -> Any:
 
 def up_to_step(wanted: Any, step: int) -> Any:
     """``wanted`` rounded up to a whole number of steps."""
-    return -(-wanted // step) * step
+    if isinstance(wanted, int | float):
+        return -(-wanted // step) * step
+    import numpy as np
+
+    return np.ceil(wanted / step) * step
