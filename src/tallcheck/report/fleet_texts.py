@@ -283,19 +283,16 @@ def places(file: FleetFile, rows: Any, everything: bool = False) -> str:
 
 def doubt_texts(found: FleetCheck, file: FleetFile, everything: bool = False) -> list[str]:
     """Readings that cannot all be true, and are taken as unknown."""
-    texts = []
+    texts: dict[str, None] = {}
     for about, where in _doubts(found):
         shown = where if everything else where[:5]
-        for at in shown:
+        for at, doubts in zip(shown, found.doubts_of(shown), strict=True):
             here = f"line {int(file.fleet.lines[at])} " if file.by_line else ""
-            for doubt in found.judged.judge.matter(at).known.doubts:
-                text = f"{here}{found.fleet.names[at]}: {doubt.text}"
-                if text not in texts:
-                    texts.append(text)
+            texts |= {f"{here}{found.fleet.names[at]}: {one.text}": None for one in doubts}
         if len(where) > len(shown):
             left = len(where) - len(shown)
-            texts.append(f"{about}: {count_text(left, 'more machine')} likewise")
-    return texts
+            texts[f"{about}: {count_text(left, 'more machine')} likewise"] = None
+    return list(texts)
 
 
 def _doubts(found: FleetCheck) -> list[tuple[str, list[int]]]:
@@ -306,8 +303,8 @@ def _doubts(found: FleetCheck) -> list[tuple[str, list[int]]]:
             for about, where in found.doubts()
         ]
     by_label: dict[str, list[int]] = {}
-    for at in range(len(found.fleet)):
-        for doubt in found.judged.judge.matter(at).known.doubts:
+    for at, doubts in enumerate(found.doubts_of(list(range(len(found.fleet))))):
+        for doubt in doubts:
             by_label.setdefault(" and ".join(map(label_of, doubt.about)), []).append(at)
     return list(by_label.items())
 

@@ -109,6 +109,14 @@ class Fleet(Struct):
         machine = put_all(Machine(SHEET_FORMAT, str(self.names[at])), found)
         return structs.replace(machine, doubts=self._listed_doubts(at, readings))
 
+    def same(self, rows: list[int]) -> list[bytes]:
+        """Bytes for each of some machines, the same where all that was told of them is the same."""
+        words = [*self.words.values(), *self.listed.values()]
+        columns: list[Any] = [*self.numbers.values(), *(one.codes for one in words)]
+        if not columns:
+            return [b""] * len(rows)
+        return [row.tobytes() for row in np.stack([one[rows] for one in columns], axis=1) * 1.0]
+
     def _readings(self, at: int) -> dict[str, Any]:
         """The given readings of one machine, by key."""
         found: dict[str, Any] = {}

@@ -19,7 +19,7 @@ from tallcheck.core.fleet.choices import (
     kind_of_module,
     kind_text,
 )
-from tallcheck.core.fleet.handing import Job, handed_on, put_back
+from tallcheck.core.fleet.handing import Job, Kinds, Parts, handed_on, kinds_of, put_back, without
 from tallcheck.core.fleet.model import NO_BOUND, Group, Model, board_key
 from tallcheck.core.fleet.plans import Plans
 from tallcheck.core.fleet.solved import Order, Solved, Work
@@ -201,20 +201,32 @@ def _jobs(model: Model, x: Any) -> tuple[list[Job], Counter[Kind]]:
     started = [0] * len(model.groups)
     left: Counter[Kind] = Counter()
     for at, (g, c) in enumerate(model.columns):
-        group, count = model.groups[g], int(x[at])
-        choice, start = group.choices[c], started[g]
-        started[g] += count
-        for place in range(start, start + count):
-            add = [_taken(pools[model.boards[g][0], size]) for size in choice.add]
-            job = Job(group.machines[place], at, group.boards[place], add, list(choice.out))
-            for one in job.handed() if job.out else ():
-                if one in job.out:  # a module of the same kind that is there just stays
-                    job.add.remove(one)
-                    job.out.remove(one)
-            left.subtract(job.handed())
-            left.update(job.out)
-            jobs.append(job)
+        if not int(x[at]):
+            continue
+        group, choice = model.groups[g], model.groups[g].choices[c]
+        place = started[g]
+        started[g] += int(x[at])
+        own = [pools[model.boards[g][0], size] for size in choice.add]
+        while place < started[g]:
+            taken, count = _taken(own, started[g] - place)
+            add, out = _but_stays(taken, choice.out)
+            left.subtract({kind: count * many for kind, many in Counter(kinds_of(add)).items()})
+            left.update({kind: count * many for kind, many in Counter(out).items()})
+            same = slice(place, place + count)
+            jobs += [
+                Job(machine, at, board, add, out)
+                for machine, board in zip(group.machines[same], group.boards[same], strict=True)
+            ]
+            place += count
     return jobs, put_back(jobs, +left)
+
+
+def _but_stays(add: Parts, out: Kinds) -> tuple[Parts, Kinds]:
+    """Without what goes in and out: a module of the same kind that is there just stays."""
+    for kind in kinds_of(add) if out else ():
+        if kind in out:
+            add, out = without(add, kind), without(out, kind)
+    return add, out
 
 
 _Pool = list[tuple[Offer | Kind, int]]  # where modules come from, and how many
@@ -232,11 +244,21 @@ def _pools(model: Model, x: Any) -> dict[tuple[int, int], _Pool]:
     return pools
 
 
-def _taken(pool: _Pool) -> Offer | Kind:
-    """One module out of a pool."""
-    one, count = pool.pop()
-    if count > 1:
-        pool.append((one, count - 1))
+def _taken(pools: list[_Pool], most: int) -> tuple[Parts, int]:
+    """What goes into the next machines, a module out of each pool, and how many get the same."""
+    tops = [pool[-1] for pool in pools]
+    often = Counter(id(pool) for pool in pools)
+    same = min([most, *(top[1] // often[id(pool)] for top, pool in zip(tops, pools, strict=True))])
+    if not same:  # a pool's last modules of one source, and the next source's first
+        return tuple(_pop(pool, 1) for pool in pools), 1
+    return tuple(_pop(pool, same) for pool in pools), same
+
+
+def _pop(pool: _Pool, count: int) -> Offer | Kind:
+    """As many modules of one source out of a pool."""
+    one, there = pool.pop()
+    if there > count:
+        pool.append((one, there - count))
     return one
 
 
@@ -246,7 +268,7 @@ def _told(
 ) -> Solved:  # fmt: skip
     """The solution in terms of machines and modules."""
     x, gap = found
-    used = Counter(one.offer for each in work for one in each.put_in if one.offer is not None)
+    used = _used(work)
     orders = [
         Order(one, -(-used[one] // one.pack)) for one in dict.fromkeys(model.offers) if used[one]
     ]
@@ -267,3 +289,15 @@ def _told(
         cost, tuple(orders), tuple(in_drawer.items()), tuple(work), *apart, gap, restricted,
         total - len(work), tuple(sorted(done)), spent,
     )  # fmt: skip
+
+
+def _used(work: list[Work]) -> Counter[Offer]:
+    """How many modules of each offer go in; what goes in is the same for many machines."""
+    often = Counter(id(each.put_in) for each in work)
+    once = {id(each.put_in): each.put_in for each in work}
+    used: Counter[Offer] = Counter()
+    for at, put_in in once.items():
+        for one in put_in:
+            if one.offer is not None:
+                used[one.offer] += often[at]
+    return used

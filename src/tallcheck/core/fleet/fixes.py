@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.fleet.columns import Fleet, Floats, Ints, in_chunks
+from tallcheck.core.fleet.columns import Fleet, Floats, Ints, cut_fleet, in_chunks
 from tallcheck.core.fleet.judge import Judge
 from tallcheck.core.fleet.judged import ANSWERS, Judged
 from tallcheck.core.fleet.memory import best_totals
@@ -77,10 +77,11 @@ def _spread(fleet: Fleet, group: Group, ways: Ints, targets: Floats) -> None:
     """The target of each machine for itself, where its class' own is that of another machine."""
 
     def spread(part: Fleet, place: slice) -> None:
-        own, there = ways[place], targets[place]
-        for way in np.unique(own[own >= 0]).tolist():
-            best = best_totals(part, group, way // 2, bool(way % 2))
-            here = (own == way) & ~np.isnan(best)
-            there[here] = best[here]
+        there = targets[place]
+        for way in np.unique(ways[place]).tolist():
+            here = ways[place] == way
+            if way >= 0:
+                best = best_totals(cut_fleet(part, here), group, way // 2, bool(way % 2))
+                there[here] = np.where(np.isnan(best), there[here], best)
 
     in_chunks(fleet, spread)

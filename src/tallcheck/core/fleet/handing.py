@@ -7,8 +7,9 @@ the machine that it came out of, where there is room.
 from collections import Counter, deque
 from heapq import heapify, heappop, heappush
 from itertools import combinations, product
+from typing import Any
 
-from msgspec import Struct
+from msgspec import Struct, structs
 
 from tallcheck.core.fleet.choices import Kind, Sizes, kind_of_module
 from tallcheck.core.fleet.solved import In, Out, Work
@@ -19,15 +20,31 @@ from tallcheck.core.upgrade.parts import Offer
 _WAYS_MOST = 64  # ways to pick the positions that are emptied
 
 
+Parts = tuple[Offer | Kind, ...]
+"""What goes into a machine: of an offer, or a kind that another one gives."""
+Kinds = tuple[Kind, ...]
+
+
+def kinds_of(add: Parts) -> Kinds:
+    """The modules that other machines give."""
+    return tuple(one for one in add if isinstance(one, Kind))
+
+
+def without(those: tuple[Any, ...], one: Any) -> tuple[Any, ...]:
+    """All but the first of the same."""
+    at = those.index(one)
+    return those[:at] + those[at + 1 :]
+
+
 class Job(Struct):
-    """One machine: what goes in (an offer, or a kind that another one gives), what comes out."""
+    """One machine. What goes in and what comes out is shared by many machines of one choice."""
 
     machine: int
     column: int
     """The place of its choice among all of the model's."""
     board: Board
-    add: list[Offer | Kind]
-    out: list[Kind]
+    add: Parts
+    out: Kinds
 
     def total(self) -> int:
         """Bytes once it is done."""
@@ -38,33 +55,26 @@ class Job(Struct):
 
     def largest_out(self) -> int:
         """The size of the largest module that comes out, 0 for none."""
-        return max((one.size for one in self.out), default=0)
-
-    def handed(self) -> list[Kind]:
-        """The modules that other machines give."""
-        return [one for one in self.add if isinstance(one, Kind)]
+        return max([one.size for one in self.out], default=0)
 
 
-class _Given(Struct, frozen=True):
-    """A module that lies ready: where it came out."""
-
-    machine: int
-    slot: str
+_Given = tuple[int, str]
+"""A module that lies ready: the machine and the position that it came out of."""
 
 
 def put_back(jobs: list[Job], left: Counter[Kind]) -> Counter[Kind]:
     """What is left once modules that no machine takes are back where there is room for them."""
-    for job in sorted((job for job in jobs if job.out), key=Job.largest_out):
+    for job in sorted((job for job in jobs if job.out), key=Job.largest_out) if left else ():
         if not left:
             break
         slots = sum(1 for one in job.board.positions if not one.fixed)
         there = sum(1 for one in job.board.positions if one.size and not one.fixed)
         room = slots - len(job.add) - (there - len(job.out))
-        for kind in list(job.out):
+        for kind in job.out:
             limit = job.board.limit
             fits = limit is None or job.total() + kind.size <= limit
             if room and fits and left[kind]:
-                job.out.remove(kind)
+                job.out = without(job.out, kind)
                 left[kind] -= 1
                 room -= 1
         left = +left
@@ -74,55 +84,87 @@ def put_back(jobs: list[Job], left: Counter[Kind]) -> Counter[Kind]:
 def handed_on(jobs: list[Job]) -> tuple[list[Work], list[Job]]:
     """The work in an order that works, or none and the machines that wait for one another."""
     places = _Places()
-    spots = {job.machine: places.of(job) for job in jobs}
-    ready: dict[Kind, deque[_Given]] = {}
-    into: dict[_Given, int] = {}
-    given: dict[int, list[_Given]] = {}
-    waiting = sorted(jobs, key=lambda job: (-job.largest_out(), job.machine))
-    while waiting:
-        still = []
-        for job in waiting:
-            wants = job.handed()
-            if any(len(ready.get(kind, ())) < wants.count(kind) for kind in wants):
-                still.append(job)
-                continue
-            if wants:
-                given[job.machine] = [ready[one].popleft() for one in wants]
-                into |= dict.fromkeys(given[job.machine], job.machine)
-            for kind, position in spots[job.machine][0]:
-                one = _Given(job.machine, position.name)
-                ready.setdefault(kind, deque()).append(one)
-        if len(still) == len(waiting):
-            return [], still
-        waiting = still
-    works = [_work(job, spots[job.machine], given.get(job.machine, []), into) for job in jobs]
+    todo = [(job, places.of(job)) for job in jobs]
+    given, stuck = _given(todo)
+    if stuck:
+        return [], stuck
+    into = {one: machine for machine, ones in given.items() for one in ones}
+    givers = {machine for machine, _ in into}
+    works = [
+        _handing(job.machine, spots, given.get(job.machine, []), into)
+        if job.machine in given or job.machine in givers
+        else Work(job.machine, spots.take_out, spots.put_in, spots.cost, _NONE)
+        for job, spots in todo
+    ]  # fmt: skip
     return _in_order(works), []
 
 
-_Spots = tuple[list[tuple[Kind, Position]], list[str]]
-"""What comes out of which position, and the position of each module that goes in."""
-
-
-def _work(job: Job, spots: _Spots, given: list[_Given], into: dict[_Given, int]) -> Work:
-    gone, names = spots
-    handed = iter(given)
-    put_in = []
-    for name, one in zip(names, job.add, strict=True):
-        if isinstance(one, Kind):
-            giver = next(handed)
-            put_in.append(In(name, one.size, None, giver.machine, giver.slot))
-        else:
-            put_in.append(In(name, one.size, one))
-    take_out = tuple(
-        Out(position.name, kind.size, into.get(_Given(job.machine, position.name)))
-        for kind, position in gone
+def _given(todo: "list[tuple[Job, _Spots]]") -> tuple[dict[int, list[_Given]], list[Job]]:
+    """Which modules each machine is given, in an order that works; or who waits in a circle."""
+    wanted = {kind for spots in {id(one): one for _, one in todo}.values() for kind in spots.handed}
+    ready: dict[Kind, deque[_Given]] = {kind: deque() for kind in wanted}
+    given: dict[int, list[_Given]] = {}
+    waiting = sorted(
+        (one for one in todo if one[1].handed or not wanted.isdisjoint(one[0].out)),
+        key=lambda one: (-one[1].largest_out, one[0].machine),
     )
-    return Work(job.machine, take_out, tuple(put_in), 0, frozenset(one.machine for one in given))
+    while waiting:
+        still = []
+        for job, spots in waiting:
+            wants = spots.handed
+            if wants and any(len(ready[kind]) < wants.count(kind) for kind in wants):
+                still.append((job, spots))
+                continue
+            if wants:
+                given[job.machine] = [ready[one].popleft() for one in wants]
+            for kind, name in spots.gone:
+                if kind in ready:
+                    ready[kind].append((job.machine, name))
+        if len(still) == len(waiting):
+            return {}, [job for job, _ in still]
+        waiting = still
+    return given, []
+
+
+_NONE: frozenset[int] = frozenset()
+
+
+class _Spots(Struct):
+    """What is done at the positions of machines that look the same and get the same."""
+
+    gone: list[tuple[Kind, str]]
+    """What comes out of which position."""
+    handed: Kinds
+    take_out: tuple[Out, ...]
+    """What comes out where no other machine takes it."""
+    put_in: tuple[In, ...]
+    """What goes in where no other machine gives it."""
+    cost: int
+    """Of what is bought, in hundredths; kits apart."""
+    largest_out: int
+    job: Job
+    """One such machine: it holds what the others share."""
+
+
+def _handing(machine: int, spots: _Spots, given: list[_Given], into: dict[_Given, int]) -> Work:
+    """The work at a machine that gives or takes."""
+    handed = iter(given)
+    put_in = spots.put_in
+    if given:
+        put_in = tuple(
+            In(one.slot, one.size, None, *next(handed)) if one.offer is None else one
+            for one in put_in
+        )
+    take_out = tuple(
+        Out(one.slot, one.size, into.get((machine, one.slot))) for one in spots.take_out
+    )
+    return Work(machine, take_out, put_in, spots.cost, frozenset(giver for giver, _ in given))
 
 
 def _in_order(works: list[Work]) -> list[Work]:
     """By the fleet's order as far as givers come first; each with its cost, kits opened once."""
     by_machine = {one.machine: one for one in works}
+    kits = _with_some_kit(works)
     left = {one.machine: len(one.after) for one in works}
     takers: dict[int, list[int]] = {}
     for one in works:
@@ -134,7 +176,7 @@ def _in_order(works: list[Work]) -> list[Work]:
     open_kits: dict[Offer, tuple[int, int]] = {}  # modules left of the open kit, and who opened it
     while free:
         one = by_machine[heappop(free)]
-        ordered.append(_priced(one, open_kits))
+        ordered.append(_with_kits(one, open_kits) if one.machine in kits else one)
         for taker in takers.get(one.machine, ()):
             left[taker] -= 1
             if not left[taker]:
@@ -142,13 +184,20 @@ def _in_order(works: list[Work]) -> list[Work]:
     return ordered
 
 
-def _priced(work: Work, open_kits: dict[Offer, tuple[int, int]]) -> Work:
-    cost, after = 0, set(work.after)
+def _with_some_kit(works: list[Work]) -> set[int]:
+    """The machines into which modules of kits go."""
+    once = {id(one.put_in): one.put_in for one in works}
+    of_kits = {
+        at for at, put_in in once.items()
+        if any(one.offer is not None and one.offer.pack > 1 for one in put_in)
+    }  # fmt: skip
+    return {one.machine for one in works if id(one.put_in) in of_kits} if of_kits else set()
+
+
+def _with_kits(work: Work, open_kits: dict[Offer, tuple[int, int]]) -> Work:
+    cost, after = work.cost, set(work.after)
     for one in work.put_in:
-        if one.offer is None:
-            continue
-        if one.offer.pack == 1:
-            cost += one.offer.price or 0
+        if one.offer is None or one.offer.pack == 1:
             continue
         rest, opener = open_kits.get(one.offer, (0, -1))
         if not rest:
@@ -168,16 +217,30 @@ class _Places:
 
     def __init__(self) -> None:
         self._known: dict[tuple[object, ...], tuple[list[int], list[int]]] = {}
-        self._alike: dict[tuple[object, ...], _Spots] = {}
+        self._alike: dict[tuple[int, int, int], _Spots] = {}
 
     def of(self, job: Job) -> _Spots:
         """The positions of one job; many share their very board and what is done at it."""
-        same = (id(job.board), *(one.size for one in job.add), *map(id, job.out))
-        if same not in self._alike:
-            self._alike[same] = self._of(job)
-        return self._alike[same]
+        same = (id(job.board), id(job.add), id(job.out))
+        found = self._alike.get(same)
+        if found is None:
+            found = self._alike[same] = self._of(job)
+        return found
 
     def _of(self, job: Job) -> _Spots:
+        gone, names = self._positions(job)
+        put_in = tuple(
+            In(name, one.size, None if isinstance(one, Kind) else one)
+            for name, one in zip(names, job.add, strict=True)
+        )
+        return _Spots(
+            gone, kinds_of(job.add), tuple(Out(name, kind.size, None) for kind, name in gone),
+            put_in,
+            sum(one.price or 0 for one in job.add if isinstance(one, Offer) and one.pack == 1),
+            job.largest_out(), structs.replace(job),
+        )  # fmt: skip
+
+    def _positions(self, job: Job) -> tuple[list[tuple[Kind, str]], list[str]]:
         positions = job.board.positions
         kinds = tuple(
             kind_of_module(one.module) if one.module and one.size and not one.fixed else None
@@ -191,7 +254,7 @@ class _Places:
         if key not in self._known:
             self._known[key] = _placed(list(positions), list(kinds), job.out, sizes)
         gone, new = self._known[key]
-        out = [(kind, positions[at]) for at in gone if (kind := kinds[at]) is not None]
+        out = [(kind, positions[at].name) for at in gone if (kind := kinds[at]) is not None]
         rooms: dict[int, list[str]] = {}
         for position, size in zip(positions, new, strict=True):
             rooms.setdefault(size, []).append(position.name)
@@ -199,7 +262,7 @@ class _Places:
 
 
 def _placed(
-    positions: list[Position], kinds: list[Kind | None], out: list[Kind], sizes: Sizes
+    positions: list[Position], kinds: list[Kind | None], out: Kinds, sizes: Sizes
 ) -> tuple[list[int], list[int]]:
     """The positions that are emptied, and the size that goes into each; the most even way."""
     ways = product(*(

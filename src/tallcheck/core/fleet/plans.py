@@ -12,6 +12,7 @@ from tallcheck.core.fleet.columns import (
     Fleet,
     Floats,
     Ints,
+    cut_fleet,
     doubted,
     in_chunks,
     known_memory,
@@ -93,7 +94,8 @@ def _keys(fleet: Fleet, targets: Floats, parts: PartsList, system: Flags, wants:
     step, sizes = _steps(fleet, parts)
 
     def keys(part: Fleet, at: slice) -> Ints:
-        return _keys_in(part, targets[at], system[at], step, sizes)[wants[at]]
+        here = wants[at]
+        return _keys_in(cut_fleet(part, here), targets[at][here], system[at][here], step, sizes)
 
     return np.concatenate(in_chunks(fleet, keys))
 

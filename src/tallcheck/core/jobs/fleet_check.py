@@ -29,6 +29,7 @@ from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.solved import Solved, Work
 from tallcheck.core.fleet.what_if import WhatIf, what_if
 from tallcheck.core.jobs.check import replaced
+from tallcheck.core.machine.sheet import Doubt
 from tallcheck.core.needs.sheet import Need
 from tallcheck.core.upgrade.parts import PartsList
 
@@ -113,6 +114,16 @@ class FleetCheck(Struct):
             if len(where):
                 found.append((about, where))
         return found
+
+    def doubts_of(self, rows: list[int]) -> list[tuple[Doubt, ...]]:
+        """What is in doubt of each of some machines; found once for those told the same."""
+        judge = self.judged.judge
+        if self.fleet.sheets is not None:
+            return [judge.matter(at).known.doubts for at in rows]
+        same = self.fleet.same(rows)
+        first = dict(zip(reversed(same), reversed(rows), strict=True))
+        found = {key: judge.facts.known(at).doubts for key, at in first.items()}
+        return [found[key] for key in same]
 
     @property
     def order(self) -> Solved | None:
