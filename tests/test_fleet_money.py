@@ -16,7 +16,8 @@ from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
 from tallcheck.core.fleet.money import Deadline, Prices, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.solved import Solved
-from tallcheck.core.fleet.what_if import TARGETS, what_if
+from tallcheck.core.fleet.what_if import TARGETS, what_if, with_memory
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
@@ -255,6 +256,10 @@ def test_what_if_is_what_each_machine_would_be_told(seed: int) -> None:
     counts = [row[0] for row in table.ready]
     assert counts[1:] == sorted(counts[1:])
     assert table.totals == (None, *TARGETS)
+    for more in range(1, len(TARGETS) + 1):
+        changed = with_memory(fleet, list(TARGETS[:more]))
+        found = [known(changed.machine(at)).doubts for at in range(len(fleet))]
+        assert [bool(one) for one in found] == (changed.doubts != 0).tolist()
 
 
 def test_what_if_of_one_machine_is_a_check_with_have() -> None:

@@ -121,11 +121,13 @@ class Fleet(Struct):
         """The given readings of one machine, by key."""
         found: dict[str, Any] = {}
         for key, column in self.numbers.items():
-            if not np.isnan(column[at]):
-                found[key] = int(column[at])
+            number = column.item(at)
+            if number == number:
+                found[key] = int(number)
         for key, words in self.words.items():
-            if words.codes[at] >= 0:
-                found[key] = words.values[words.codes[at]]
+            code = words.codes.item(at)
+            if code >= 0:
+                found[key] = words.values[code]
         return found
 
     def _listed_doubts(self, at: int, readings: dict[str, Any]) -> list[Doubt]:

@@ -50,7 +50,9 @@ class Facts:
     def known(self, at: int) -> Known:
         """What is known of one machine."""
         if at not in self._known:
-            self._known[at] = known(self.fleet.machine(at))
+            fleet = self.fleet
+            sound = fleet.sheets is None and not fleet.doubts[at]
+            self._known[at] = known(fleet.machine(at), sound)
         return self._known[at]
 
     def with_memory(self, fleet: Fleet) -> "Facts":

@@ -6,7 +6,7 @@ from msgspec import Struct, structs
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.decide.changes import makeup
 from tallcheck.core.fleet.building import Builder
-from tallcheck.core.fleet.columns import DOUBTS, Fleet, Words, known_memory
+from tallcheck.core.fleet.columns import LISTED_BITS, Fleet, Words, find_doubts, known_memory
 from tallcheck.core.fleet.facts import Facts
 from tallcheck.core.fleet.judge import Installed, Judge
 from tallcheck.core.fleet.judged import ANSWERS, judged_by
@@ -74,16 +74,19 @@ def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
     fit = change & ~np.isnan(before)
     numbers = fleet.numbers | {
         "memory.installed": np.where(change, target, fleet.number("memory.installed")),
-        "memory.usable": np.where(shown, usable, fleet.number("memory.usable")),
+        "memory.usable": np.where(
+            shown, usable, np.where(change, memory.usable, fleet.number("memory.usable"))
+        ),
         "memory.available": np.where(fit, available, fleet.number("memory.available")),
         "memory.slots": np.where(change, memory.slots, fleet.number("memory.slots")),
     }
     modules = fleet.word("memory.modules")
     unlisted = Words(np.where(change, -1, modules.codes).astype(np.int32), modules.values)
     words = fleet.words | ({"memory.modules": unlisted} if modules.values else {})
-    settled = sum(1 << bit for bit, about in enumerate(DOUBTS) if "memory.installed" in about)
-    doubts = np.where(change, fleet.doubts & ~np.uint32(settled), fleet.doubts)
-    return structs.replace(fleet, numbers=numbers, words=words, doubts=doubts.astype(np.uint32))
+    found = structs.replace(fleet, numbers=numbers, words=words)
+    listed = np.uint32(sum(1 << bit for bit in LISTED_BITS.values()))
+    found.doubts = find_doubts(found) | (fleet.doubts & listed)
+    return found
 
 
 def _told(sheet: Machine, totals: list[int]) -> Machine:

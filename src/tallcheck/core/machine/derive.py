@@ -6,7 +6,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.amounts import BY_MODULES, Amounts, completed
 from tallcheck.core.machine.instructions import highest_level
-from tallcheck.core.machine.readings import get, put
+from tallcheck.core.machine.readings import get, put_all
 from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.either import UNKNOWN
@@ -26,12 +26,14 @@ def complete(machine: Machine, leave: Collection[str] = ()) -> Machine:
     return machine
 
 
-def _work_out(
-    machine: Machine, key: str, value: object, source: str, leave: Collection[str]
-) -> Machine:
-    if key in leave or get(machine, key) is not None:
-        return machine
-    return put(machine, key, value, Origin("worked out", source))
+def _work_out(machine: Machine, leave: Collection[str], *those: tuple[str, object, str]) -> Machine:
+    """The machine with those readings, each with its source, that are not known."""
+    found = {
+        key: (value, Origin("worked out", source))
+        for key, value, source in those
+        if key not in leave and get(machine, key) is None
+    }  # fmt: skip
+    return put_all(machine, found) if found else machine
 
 
 def _named(machine: Machine, leave: Collection[str]) -> Machine:
@@ -48,19 +50,20 @@ def _named(machine: Machine, leave: Collection[str]) -> Machine:
         named = vocabulary().processors.named(processor.name)
     if named is None:
         return _of_line(machine, processor.line, leave)
-    for key, value in (
+    told = (
         ("processor.maker", named.maker or None), ("processor.line", named.line),
         ("processor.generation", named.generation),
-    ):  # fmt: skip
-        if value is not None:
-            machine = _work_out(machine, key, value, BY_NAME, leave)
+    )  # fmt: skip
+    machine = _work_out(
+        machine, leave, *((key, value, BY_NAME) for key, value in told if value is not None)
+    )
     machine = _of_line(machine, named.line, leave)
     note = f"{processor.name}: {named.note}"
     if named.note and note not in machine.notes:
         machine = structs.replace(machine, notes=[*machine.notes, note])
     x86 = machine.processor.architecture in (None, "x86-64")
     if named.level is not None and x86 and not whole and not machine.system.virtual:
-        machine = _work_out(machine, "processor.level", named.level, BY_NAME, leave)
+        machine = _work_out(machine, leave, ("processor.level", named.level, BY_NAME))
     return machine
 
 
@@ -82,8 +85,10 @@ def _of_line(machine: Machine, name: str | None, leave: Collection[str]) -> Mach
         return machine
     if architecture not in (None, line.architecture):
         return machine
-    machine = _work_out(machine, "processor.architecture", line.architecture, source, leave)
-    return _work_out(machine, "processor.bits", BITS_OF[line.architecture], source, leave)
+    return _work_out(
+        machine, leave, ("processor.architecture", line.architecture, source),
+        ("processor.bits", BITS_OF[line.architecture], source),
+    )  # fmt: skip
 
 
 def _family(machine: Machine, leave: Collection[str]) -> Machine:
@@ -93,18 +98,18 @@ def _family(machine: Machine, leave: Collection[str]) -> Machine:
     family = vocabulary().systems.family(system.os)
     if family is None:
         return machine
-    return _work_out(machine, "system.family", family, f"{system.os} is one of them", leave)
+    return _work_out(machine, leave, ("system.family", family, f"{system.os} is one of them"))
 
 
 def _bits(machine: Machine, leave: Collection[str]) -> Machine:
-    for part, key, label in (
-        (machine.system, "system.os_bits", "a system built for "),
-        (machine.processor, "processor.bits", "architecture "),
-    ):
-        word = part.architecture
-        if word in BITS_OF:
-            machine = _work_out(machine, key, BITS_OF[word], label + word, leave)
-    return machine
+    parts = (
+        (machine.system.architecture, "system.os_bits", "a system built for "),
+        (machine.processor.architecture, "processor.bits", "architecture "),
+    )
+    return _work_out(
+        machine, leave,
+        *((key, BITS_OF[word], label + word) for word, key, label in parts if word in BITS_OF),
+    )  # fmt: skip
 
 
 def amounts_of(machine: Machine) -> Amounts:
@@ -132,16 +137,16 @@ def _amounts(machine: Machine, leave: Collection[str]) -> Machine:
         source = f"{len(memory.modules or [])} positions listed"
     else:
         source = f"{format_memory(memory.usable or 0, 2)} usable"
-    for key, value, why in (
+    amounts = (
         ("system.os_bits", found.os_bits, "the processor has 32 bits"),
         ("processor.bits", found.bits, "a 64-bit system runs on it"),
         ("memory.addressable", found.addressable, "the running system is a 32-bit one"),
         ("memory.installed", found.installed, source),
         ("memory.usable", found.usable, "what the running system can address"),
-    ):
-        if value == value:
-            machine = _work_out(machine, key, int(value), why, leave)
-    return machine
+    )
+    return _work_out(
+        machine, leave, *((key, int(value), why) for key, value, why in amounts if value == value)
+    )
 
 
 def _level(machine: Machine, leave: Collection[str]) -> Machine:
@@ -150,5 +155,5 @@ def _level(machine: Machine, leave: Collection[str]) -> Machine:
     if origin and origin.how == "read" and processor.instructions is not None:
         level = highest_level(processor.instructions, processor.bits)
         if level is not None:
-            machine = _work_out(machine, "processor.level", level, "the instruction sets", leave)
+            machine = _work_out(machine, leave, ("processor.level", level, "the instruction sets"))
     return machine

@@ -20,11 +20,13 @@ class Known(Struct, frozen=True):
     """The keys that the doubts are about, and all under them."""
 
 
-def known(machine: Machine) -> Known:
-    """What is known of a machine."""
+def known(machine: Machine, sound: bool = False) -> Known:
+    """What is known of a machine; ``sound``: its readings are known to contradict nowhere."""
     doubts = list(machine.doubts)
     doubted = _doubted(doubts)
     there = complete(_without(machine, doubted), doubted)
+    if sound:
+        return Known(there, tuple(doubts), doubted)
     said = {frozenset(one.about) for one in doubts}
     found = [one for one in doubts_of(there) if frozenset(one.about) not in said]
     if found:
