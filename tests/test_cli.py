@@ -86,6 +86,9 @@ def test_releases_are_checked_newest_first() -> None:
     lines = [line.split()[:3] for line in ran.out.splitlines() if line.startswith("  Merrow")]
     assert lines == [["Merrow", "10", "memory-alone"], ["Merrow", "9", "ready"],
                      ["Merrow", "6", "ready"]]  # fmt: skip
+    mixed = run("check", demo_machine("potting-02"), "merrow@10", "mistwright").out
+    assert "the newest that can run on potting-02 is Mistwright 3" in mixed
+    assert "  Mistwright 2  not-memory    2027-06-30" in mixed
     found = run("check", demo_machine("potting-02"), "merrow", "--format", "json").json()
     assert [one["against"][0]["release"] for one in found["releases"]] == ["10", "9", "6"]
 

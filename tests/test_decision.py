@@ -604,6 +604,25 @@ def test_each_fix_names_the_rows_that_ask_for_it() -> None:
     }  # fmt: skip
 
 
+def test_a_rows_own_fix_is_one_that_this_machine_can_have() -> None:
+    # a 64-bit system would show more of the memory, but this processor runs none
+    there = machine(memory=mem(4, usable="2.9 GB", ceiling="16 GB", slots=2),
+                    processor={"bits": 32}, system={"os_bits": 32, "shape": "desktop"})  # fmt: skip
+    (row,) = judge(there, memory="6 GB").rows
+    assert row.fixes == ("machine",)
+    able = machine(memory=mem(8, usable="2.9 GB"), processor={"bits": 64}, system={"os_bits": 32})
+    (row,) = judge(able, memory="6 GB").rows
+    assert row.fixes == ("system",)
+
+
+def test_a_need_with_tables_shows_where_its_first_reading_comes_from() -> None:
+    there = machine(memory=mem(8), processor={"cores": 4}, origins={"memory.installed": READ})
+    tables = [{"memory": "8 GB", "cores": 4}, {"cores": 99}]
+    (row,) = held(there, sheet(any=tables)).rows
+    assert row.origin is not None
+    assert (row.status, row.origin.how) == ("met", "read")
+
+
 def test_told_bits_of_the_system_replace_what_followed_from_the_old_ones() -> None:
     there = machine(
         system={"os_bits": 32, "architecture": "x86"}, processor={"architecture": "x86-64"},

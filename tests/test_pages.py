@@ -21,10 +21,11 @@ from tallcheck.files.sheets import read_needs
 from tallcheck.files.table import parts_list
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.fleet_chart import fleet_figure
+from tallcheck.report.fleet_page import fleet_html
 from tallcheck.report.fleet_view import fleet_lines, fleet_markdown
 from tallcheck.report.fleet_work import budget_names, budget_text, order_table
 from tallcheck.report.height_chart import height_chart, height_figure
-from tallcheck.report.html import fleet_html, machine_html
+from tallcheck.report.machine_page import machine_html
 from tallcheck.report.picture import inline
 from tallcheck.report.plain import Page, as_text
 from tests.helpers import DEMO, demo_machine, machine, run
@@ -141,7 +142,7 @@ def checked(name: str) -> Any:
 @pytest.mark.parametrize("name", ["potting-02", "glasshouse-05", "ticket-desk-04", "seedbank-01"])
 def test_heights_are_the_ratios(name: str) -> None:
     result = checked(name)
-    (axes,) = height_figure(result, True).axes
+    (axes,) = height_figure(result).axes
     bars = [bar.get_height() for bar in axes.patches]
     rows = result.verdict.rows
     assert len(bars) == len(rows)
@@ -153,6 +154,11 @@ def test_heights_are_the_ratios(name: str) -> None:
         else:
             assert height == (1 if row.status == "met" else 0)
     texts = [text.get_text() for text in axes.texts]
+    page = re.search(r"<svg.*?</svg>", machine_html([result]), re.DOTALL)
+    assert page is not None
+    drawn = [float(one) for one in re.findall(r'<rect.*? height="([\d.]+)"', page[0])]
+    assert drawn == pytest.approx([bar * drawn[0] / bars[0] for bar in bars])
+    assert page[0].count(">?</text>") == texts.count("?")
     assert "asked for" in [label.get_text() for label in axes.get_yticklabels()]
     assert sum(text == "?" for text in texts) == sum(row.status == "unknown" for row in rows)
 
@@ -166,7 +172,7 @@ def test_pictures_are_the_same_for_the_same_machine() -> None:
 
 def test_inline_charts_are_labelled_and_take_the_pages_colours() -> None:
     result = checked("potting-02")
-    text = inline(height_figure(result, False), 'a "chart" <of> & more')
+    text = inline(height_figure(result), 'a "chart" <of> & more')
     root = ET.fromstring(text)
     assert root.get("role") == "img"
     assert root.get("aria-label") == 'a "chart" <of> & more'
@@ -253,7 +259,7 @@ def test_the_page_of_a_fleet_reads_without_its_script(file: FleetFile) -> None:
 
 
 def test_pages_say_where_a_table_was_cut(file: FleetFile, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("tallcheck.report.html._ROWS_MOST", 2)
+    monkeypatch.setattr("tallcheck.report.fleet_page._ROWS_MOST", 2)
     assert "2 of 6 machines" in fleet_html(judged(file), file)
 
 

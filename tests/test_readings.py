@@ -85,6 +85,20 @@ def test_short_names_lead_to_keys_and_wrong_ones_to_the_nearest() -> None:
         value_said("system.model", "  ")
 
 
+def test_telling_of_one_volume_or_adapter_leaves_the_others() -> None:
+    there = machine(
+        storage=[{"mount": "D:", "size": 10**12}, {"mount": "C:", "size": 10**11, "system": True}],
+        graphics=[{"name": "one", "memory": GIB}, {"name": "two", "memory": GIB}],
+    )
+    told = tell_all(there, parse_told("storage_free=20GB") + parse_told("graphics_memory=4GB"))
+    assert [(one.mount, one.free) for one in told.storage or []] == [
+        ("D:", None), ("C:", 20 * 10**9),
+    ]  # fmt: skip
+    assert [(one.name, one.memory) for one in told.graphics or []] == [
+        ("one", 4 * GIB), ("two", GIB),
+    ]  # fmt: skip
+
+
 @pytest.mark.parametrize(
     ("sections", "told", "expected"),
     [

@@ -35,6 +35,8 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("memory", "8,00 GB (7,83 GB verwendbar)",
      {"memory.installed": 8 * GIB, "memory.usable": 8407398482}),
     ("memory", "7.8 GB", {"memory.usable": 8375186227}),
+    ("memory", "4.5 GB", {"memory.usable": 9 * GIB // 2}),
+    ("memory", "2.5 GB", {"memory.installed": 5 * GIB // 2}),
     ("memory", "8,067 MB", {"memory.usable": 8067 << 20}),
     ("memory", "8.192 MB", {"memory.installed": 8 * GIB}),
     ("memory", "8 Go", {"memory.installed": 8 * GIB}),
@@ -248,9 +250,10 @@ def test_told_modules_say_nothing_of_empty_positions() -> None:
 
 
 def test_a_second_value_that_contradicts_the_first_is_a_doubt() -> None:
-    told = b"RAM: 16 GB\nMemory: 8 GB\nScreen: 1920x1080\nResolution: 1920x1080\n"
-    doubts = run("describe", "x", "--text", "-", stdin=told).json()["doubts"]
-    assert [one["about"] for one in doubts] == [["memory.installed"]]
+    for first, second in (("16", "8"), ("8", "16")):
+        told = f"RAM: {first} GB\nMemory: {second} GB\nScreen: 1920x1080\nResolution: 1920x1080\n"
+        doubts = run("describe", "x", "--text", "-", stdin=told.encode()).json()["doubts"]
+        assert [one["about"] for one in doubts] == [["memory.installed"]]
     same = b"Installed RAM: 8 GB (7.83 GB usable)\nTotal physical memory: 7.8 GB\n"
     assert "doubts" not in run("describe", "x", "--text", "-", stdin=same).json()
 

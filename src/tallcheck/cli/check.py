@@ -165,7 +165,7 @@ def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool
 
         return as_text(view_lines(results, samples, Page(80), verbose))
     if kind == "html":
-        from tallcheck.report.html import machine_html
+        from tallcheck.report.machine_page import machine_html
 
         return machine_html(results)
     from tallcheck.core.words.note import note

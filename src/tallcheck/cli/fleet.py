@@ -243,7 +243,7 @@ def _save(path: str, found: "FleetCheck", file: "FleetFile") -> None:
 
         write(path, fleet_markdown(found, file))
     elif ending == ".html":
-        from tallcheck.report.html import fleet_html
+        from tallcheck.report.fleet_page import fleet_html
 
         write(path, fleet_html(found, file))
     else:

@@ -2,7 +2,13 @@
 
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.values.text import printable
-from tallcheck.core.words.sentence import headline, newest_that_runs, sentence, wanted_text
+from tallcheck.core.words.sentence import (
+    headline,
+    newest_that_runs,
+    releases_of,
+    sentence,
+    wanted_text,
+)
 from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
@@ -173,21 +179,17 @@ def releases_lines(results: list[Check], samples: list[str], page: Page) -> list
     """One line for each release, newest first, and the newest that runs."""
     lines = wrap(newest_that_runs(results), page.width, style="strong")
     lines.append([])
-    width = max(len(result.against[0].label) for result in results) + 2
+    releases = releases_of(results)
+    width = max(len(one.label) for one in releases) + 2
     lines.append([(f"  {'release':<{width}}{'answer':<14}{'supported to':<14}limited by", "dim")])
-    for result in results:
-        decision = result.verdict.decision
+    for release, result in zip(releases, results, strict=True):
+        decision, ends = result.verdict.decision, release.release.support_ends
         lines.append(
             [
-                (f"  {printable(result.against[0].label):<{width}}", ""),
+                (f"  {printable(release.label):<{width}}", ""),
                 (f"{decision.answer:<14}", decision.answer),
-                (f"{_support_ends(result):<14}", ""),
+                (f"{ends.isoformat() if ends else '-':<14}", ""),
                 (cut(limit_text(result), page.width - width - 30), ""),
             ]
         )
     return lines + _samples(samples, page)
-
-
-def _support_ends(result: Check) -> str:
-    ends = result.against[0].release.support_ends
-    return ends.isoformat() if ends else "-"

@@ -16,6 +16,7 @@ from tallcheck.core.words.rows import have_text, need_text
 from tallcheck.core.words.sentence import (
     conflict_texts,
     newest_that_runs,
+    releases_of,
     sentence,
     wanted_text,
 )
@@ -45,7 +46,10 @@ def markdown(results: list[Check]) -> str:
     lines = [f"# {escaped(first.machine.name)}", "", escaped(newest_that_runs(results)), ""]
     lines += _table(
         ["release", "answer", "limited by"],
-        [[r.against[0].label, r.verdict.decision.answer, limit_text(r)] for r in results],
+        [
+            [release.label, one.verdict.decision.answer, limit_text(one)]
+            for release, one in zip(releases_of(results), results, strict=True)
+        ],
     )
     for result in results:
         lines += ["", *_one_markdown(result, "##")]

@@ -93,12 +93,19 @@ def stated_clock(name: str) -> int | None:
     return parse_clock(match[1]) if match else None
 
 
-def _first_word(pattern: str) -> str:
-    """The word that a pattern begins with, where nothing else can stand for it."""
-    if not pattern.startswith("\\b") or "|" in pattern:
-        return ""
-    word = pattern[2:].partition(" ")[0].partition("\\")[0].lower()
-    return word if word.isalpha() else ""
+_WORD = re.compile(r"\\b([A-Za-z]+)(?: |\\b)")
+_ALTERNATIVES = re.compile(r"\\.|\[[^]]*\]|[()|]")
+
+
+def _first_words(pattern: str) -> list[str]:
+    """The words of which a text that fits must hold one; none where that is not plain to see."""
+    starts, depth = [0], 0
+    for found in _ALTERNATIVES.finditer(pattern):
+        depth += (found[0] == "(") - (found[0] == ")")
+        if found[0] == "|" and not depth:
+            starts.append(found.end())
+    words = [_WORD.match(pattern, start) for start in starts]
+    return [one[1].lower() for one in words if one] if all(words) else []
 
 
 class Namer:
@@ -120,8 +127,8 @@ class Namer:
 
     def _by_rules(self, text: str) -> Named | None:
         for rule in self.rules:
-            word = _first_word(rule.pattern)
-            if word and word not in text:
+            words = _first_words(rule.pattern)
+            if words and not any(word in text for word in words):
                 continue  # to compile all patterns takes longer than all the rest
             match = re.search(rule.pattern, text, re.IGNORECASE)
             if match:

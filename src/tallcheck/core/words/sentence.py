@@ -1,5 +1,6 @@
 """The decision in words: a sentence that can be read out over the telephone."""
 
+from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.decision import Row, Verdict, limit_rank
 from tallcheck.core.jobs.check import Check
@@ -201,15 +202,23 @@ def _in_use(result: Check) -> str:
     return f" {usage.sentence}"
 
 
+def releases_of(results: list[Check]) -> list[Chosen]:
+    """The release that each of several checks is of: of what else is asked, all have the same."""
+    both = zip(results[0].against, results[-1].against, strict=True)
+    at = next((at for at, (one, other) in enumerate(both) if one != other), 0)
+    return [result.against[at] for result in results]
+
+
 def newest_that_runs(results: list[Check]) -> str:
     """The sentence over the releases: the newest that runs as it is, and with memory alone."""
     name = results[0].machine.name
-    title = results[0].against[0].sheet.title
+    releases = releases_of(results)
+    title = releases[0].sheet.title
     by_answer: dict[str, str] = {}
-    for result in results:
-        by_answer.setdefault(result.verdict.decision.answer, result.against[0].label)
+    for release, result in zip(releases, results, strict=True):
+        by_answer.setdefault(result.verdict.decision.answer, release.label)
     ready, memory = by_answer.get("ready"), by_answer.get("memory-alone")
-    if ready and ready == results[0].against[0].label:
+    if ready and ready == releases[0].label:
         return f"{ready}, the newest there is, can run on {name} as it is."
     parts = []
     if memory:

@@ -1,22 +1,12 @@
-"""Pages for whoever decides: one file, nothing loaded from outside, readable without scripts.
-
-All text from machines and files is escaped by the template engine; only the charts, which are
-drawn here, stand as they are.
-"""
+"""The page of one machine: each check, what it rests on, and every reading."""
 
 from typing import Any
 
-from tallcheck.core.decide.trials import EXIT_CODES
-from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.jobs.check import Check
-from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.upgrade.board import Position
 from tallcheck.core.upgrade.plan import Upgrade
 from tallcheck.core.values.money import format_money
 from tallcheck.core.values.quantities import format_memory, format_speed
-from tallcheck.core.values.text import printable
-from tallcheck.core.words.fleet import fleet_sentence, wanted_of
-from tallcheck.core.words.lists import count_text
 from tallcheck.core.words.plans import (
     alternative_texts,
     counted,
@@ -25,40 +15,22 @@ from tallcheck.core.words.plans import (
     plan_sentence,
     plan_steps,
 )
-from tallcheck.core.words.sentence import headline, newest_that_runs, sentence, wanted_text
-from tallcheck.report import fleet_texts as t
-from tallcheck.report.fleet_chart import fleet_figure
-from tallcheck.report.fleet_work import budget_names, budget_text, order_table, work_table
+from tallcheck.core.words.sentence import (
+    headline,
+    newest_that_runs,
+    releases_of,
+    sentence,
+    wanted_text,
+)
+from tallcheck.report.bars import AXIS, MOST, TICKS, bars_of
 from tallcheck.report.formats import TO_DO, limit_text, sections
-from tallcheck.report.height_chart import height_figure
-from tallcheck.report.picture import inline
+from tallcheck.report.page import rendered
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 from tallcheck.report.show_view import flat
 from tallcheck.report.tables import Table
 from tallcheck.report.upgrade_view import rejected_texts
 
 _FIRST = ("Conflicts", "In doubt", "What would settle it, most telling first")
-_ROWS_MOST = 5000
-"""More machines than a browser shows with ease; a table file has them all."""
-_FOOTER = "Made by Tall Check. Sizes of memory are binary (8 GB is 8 GiB), of storage decimal."
-
-
-def _render(page: str, values: dict[str, Any]) -> str:
-    from jinja2 import Environment, PackageLoader, StrictUndefined
-
-    environment = Environment(
-        loader=PackageLoader("tallcheck", "data/pages"), autoescape=True, trim_blocks=True,
-        undefined=StrictUndefined, finalize=_shown,
-    )  # fmt: skip
-    return environment.get_template(page).render(footer=_FOOTER, **values)
-
-
-def _shown(value: Any) -> Any:
-    """Text without control characters; markup of our own, which is another type, as it is."""
-    return printable(value) if type(value) is str else value
-
-
-# --- one machine ---------------------------------------------------------------------------
 
 
 def machine_html(results: list[Check]) -> str:
@@ -66,7 +38,7 @@ def machine_html(results: list[Check]) -> str:
     first = results[0]
     several = len(results) > 1
     readings = Table("", ("reading", "value", "from"), tuple(flat(first.machine)))
-    return _render("machine.html", {
+    return rendered("machine.html", {
         "title": f"{first.machine.name}: {headline(first)}",
         "checks": [_one(result) for result in results],
         "several": several,
@@ -77,7 +49,8 @@ def machine_html(results: list[Check]) -> str:
 
 def _releases(results: list[Check]) -> Table:
     rows = tuple(
-        (one.against[0].label, one.verdict.decision.answer, limit_text(one)) for one in results
+        (release.label, one.verdict.decision.answer, limit_text(one))
+        for release, one in zip(releases_of(results), results, strict=True)
     )
     return Table("", ("release", "answer", "limited by"), rows, (), newest_that_runs(results))
 
@@ -89,13 +62,16 @@ def _one(result: Check) -> dict[str, Any]:
     name = result.machine.name
     others = recommended_rows(result)
     first = _FIRST if result.plan is not None else (*_FIRST, TO_DO)  # a plan is drawn below
-    chart = inline(height_figure(result, False), f"Height chart of {name}: {decision.answer}")
+    bars, notes = bars_of(result)
     return {
         "name": name, "wanted": wanted, "answer": decision.answer,
         "sentence": sentence(result),
         "first": [one for one in texts if one[0] in first],
         "last": [one for one in texts if one[0] not in (*_FIRST, TO_DO)],
-        "chart": chart if result.verdict.rows else "",
+        "chart": {
+            "title": f"Height chart of {name}: {decision.answer}", "bars": bars, "notes": notes,
+            "most": MOST, "ticks": TICKS, "axis": AXIS,
+        },
         "rows": _rows("What is asked for, and what is there", plain_rows(result)),
         "recommended": _rows("What is recommended", others) if others else None,
         "plan": _plan(result.plan) if result.plan is not None else None,
@@ -154,40 +130,3 @@ def _positions(positions: tuple[Position, ...], new: set[str]) -> list[dict[str,
             "what": " ".join(filter(None, what)),
         })  # fmt: skip
     return found
-
-
-# --- a fleet -------------------------------------------------------------------------------
-
-
-def fleet_html(found: FleetCheck, file: FleetFile) -> str:
-    """The page of a fleet."""
-    places = [
-        at for answer, where in t.machines_by_answer(found) if answer != "ready"
-        for at in where.tolist()
-    ]  # fmt: skip
-    places += t.machines_by_answer(found)[0][1].tolist()
-    shown = places[:_ROWS_MOST]
-    caption = f"{len(shown)} of {len(places)} machines, those that need something first."
-    own = file.own if file.table is not None else []
-    cells = [file.table[name].cast("string").to_pylist() for name in own]
-    machines = []
-    for at in shown:
-        name, limit, to_do, cost, rests = t.machine_row(found, at)
-        carried = [column[at] or "" for column in cells]
-        machines.append((name, found.judged.answer(at), *carried, limit, to_do, cost, rests))
-    count = len(file.unreadable)
-    left = f"{count_text(count, 'row')} could not be read: see the end of the page."
-    return _render("fleet.html", {
-        "title": f"{wanted_of(found)}: {len(found.fleet)} machines", "wanted": wanted_of(found),
-        "count": len(found.fleet), "sentence": fleet_sentence(found), "left": left if count else "",
-        "budget": budget_text(found), "budget_names": ", ".join(budget_names(found)),
-        "answers": t.answers_table(found), "note": t.prices_note(found),
-        "chart": inline(fleet_figure(found, False), fleet_sentence(found)),
-        "first": [t.deadlines_table(found)], "work": [order_table(found), work_table(found)],
-        "more": [t.curve_table(found, 11), t.what_if_table(found)],
-        "settling": t.settling_texts(found), "answer_names": tuple(EXIT_CODES), "caption": caption,
-        "machine_head": ("machine", "answer", *own, "limited by", "to do", "cost", "rests on"),
-        "cost_at": 4 + len(own), "machines": machines,
-        "doubts": t.doubt_texts(found, file, True), "faults": t.fault_texts(file, True),
-        "unreadable": t.unreadable_texts(file), "remarks": file.remarks,
-    })  # fmt: skip
