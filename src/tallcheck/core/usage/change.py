@@ -14,7 +14,7 @@ from tallcheck.core.usage.figures import swapping_of
 from tallcheck.core.usage.finding import BRIEF
 from tallcheck.core.usage.hours import hours_of_use
 from tallcheck.core.usage.intervals import block_of, mean_over, reach_of
-from tallcheck.core.usage.log import DAY, HOUR, Floats, Log, weights_of
+from tallcheck.core.usage.log import DAY, HOUR, Floats, Log, spans_of, weights_of
 from tallcheck.core.usage.summary import TIGHT, Change, Span, UsageChange
 from tallcheck.core.values.quantities import format_share
 
@@ -59,13 +59,13 @@ def _side(log: Log) -> _Side:
     weights = weights_of(log.time)
     used, _ = hours_of_use(log, weights)
     local = log.local()[used]
-    weekend = ((local // DAY + 3) % 7) >= 5
-    cells = (local // HOUR % 24).astype(np.int64) + _WEEKEND * weekend.astype(np.int64)
+    weekend = ((spans_of(local, DAY) + 3) % 7) >= 5
+    cells = spans_of(local, HOUR) % 24 + _WEEKEND * weekend.astype(np.int64)
     total, available = log.columns["memory_total"], log.columns["memory_available"]
     swapping, stall = swapping_of(log, weights), log.get("memory_stall")
     spent = weights[used]
     return _Side(
-        cells, (local // DAY).astype(np.int64), np.cumsum(spent) - spent, spent,
+        cells, spans_of(local, DAY), np.cumsum(spent) - spent, spent,
         ((total - available) / total)[used],
         swapping[used].astype(np.float64) if swapping is not None else None,
         np.nan_to_num(stall[used]) if stall is not None else None,
@@ -106,7 +106,7 @@ def _mean(values: Floats, side: _Side, like: Floats, have: Floats) -> _Mean:
     scale = np.divide(like, have, out=np.zeros_like(like), where=have > 0)
     weights = side.weights * scale[side.cells]
     block = block_of(values, side.weights)
-    within = _Mean(*mean_over(values, weights, (side.elapsed // block).astype(np.int64)))
+    within = _Mean(*mean_over(values, weights, spans_of(side.elapsed, block)))
     days = _Mean(*mean_over(values, weights, side.days))
     if days.count >= _DAYS_LEAST:
         return days if days.variance >= within.variance else within

@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from tallcheck.core.usage.log import DAY, WEEK, Floats
+from tallcheck.core.usage.log import DAY, WEEK, Floats, spans_of
 from tallcheck.core.usage.summary import Span
 
 _DAYS_LEAST, _WEEKS = 14, 20  # days with a median, and days from first to last
@@ -22,7 +22,7 @@ def growth_of(values: Floats, local: Floats) -> Span | None:
     alike (first-order autoregression, its coefficient corrected for the length) and do not grow.
     What restarts brings down again grows in its least values not at all; a step is no growth.
     """
-    days = (local // DAY).astype(np.int64)
+    days = spans_of(local, DAY)
     if int(days[-1] - days[0]) < _WEEKS:
         return None
     names, starts = np.unique(days, return_index=True)

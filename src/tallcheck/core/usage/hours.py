@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from tallcheck.core.usage.log import DAY, HOUR, Flags, Floats, Log
+from tallcheck.core.usage.log import DAY, HOUR, Flags, Floats, Log, spans_of
 
 _MORNING, _EVENING = 7, 20  # between them people work, outside jobs may run
 _LEVEL = 4.0
@@ -23,7 +23,7 @@ def hours_of_use(log: Log, weights: Floats) -> tuple[Flags, str]:
     everything = np.ones(len(log.time), dtype=bool)
     if busy is None:
         return everything, "all of the log, for it does not tell how busy the cores were"
-    hours = (log.local() // HOUR).astype(np.int64)
+    hours = spans_of(log.local(), HOUR)
     first = int(hours.min())
     hours -= first
     count = int(hours.max()) + 1
@@ -60,7 +60,7 @@ def _as_on_other_days(used: Flags, told: Flags, first: int) -> Flags:
 
 def by_day(local: Floats) -> Flags:
     """Which moments of the local clock lie in the day."""
-    of_day = local // HOUR % 24
+    of_day = spans_of(local, HOUR) % 24
     found: Flags = (of_day >= _MORNING) & (of_day < _EVENING)
     return found
 
@@ -75,7 +75,7 @@ def night_job(day: Flags, used: Flags, pressed: Flags, weights: Floats) -> bool:
 
 def pressed_a_day(local: Floats, used: Flags, pressed: Flags, weights: Floats) -> float:
     """Seconds in which memory is pressed on the median day of those with some use."""
-    days = (local // DAY).astype(np.int64)
+    days = spans_of(local, DAY)
     days -= int(days.min())
     count = int(days.max()) + 1
     in_use = np.bincount(days, weights=weights * used, minlength=count) >= HOUR

@@ -7,12 +7,9 @@ and that share's interval, by Student's t over the blocks, is read off the distr
 """
 
 import numpy as np
-from numpy.typing import NDArray
 
-from tallcheck.core.usage.log import DAY, Floats
+from tallcheck.core.usage.log import DAY, Floats, Ints, spans_of
 from tallcheck.core.usage.summary import Percentile
-
-Ints = NDArray[np.int64]
 
 _LEVEL, _CONFIDENCE = 0.95, 0.95
 _BLOCK_LEAST = 900.0  # seconds
@@ -90,12 +87,12 @@ def p95_of(shares: Floats, elapsed: Floats, local: Floats, weights: Floats) -> P
     """
     value = weighted_percentile(shares, weights, _LEVEL)
     above = (shares > value).astype(np.float64)
-    days = (local // DAY).astype(np.int64)
+    days = spans_of(local, DAY)
     _, by_days, count_days = mean_over(above, weights, days)
     # what differs from day to day is no likeness of neighbours
     block = block_of(_without_days(shares, days), weights)
     total = float(weights.sum())
-    blocks = np.minimum((elapsed // block).astype(np.int64), max(int(total // block) - 1, 0))
+    blocks = np.minimum(spans_of(elapsed, block), max(int(total // block) - 1, 0))
     _, variance, count = mean_over(above, weights, blocks)
     if count_days >= _DAYS_LEAST and (by_days > variance or count < _BLOCKS_LEAST):
         variance, count = by_days, count_days

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.floating[Any]]
 Flags = NDArray[np.bool_]
+Ints = NDArray[np.int64]
 
 HOUR, DAY, WEEK = 3600.0, 86400.0, 604800.0
 _GAP = 3  # times the usual step
@@ -44,6 +45,12 @@ class Log(Struct):
             self, time=self.time[kept], columns={n: v[kept] for n, v in self.columns.items()},
             offset=self.offset if isinstance(self.offset, float) else self.offset[kept],
         )  # fmt: skip
+
+
+def spans_of(moments: Floats, span: float) -> Ints:
+    """In which span of so many seconds each moment lies, counted from 0."""
+    found: Ints = np.floor(moments / span).astype(np.int64)  # several times as fast as //
+    return found
 
 
 def typical_step(time: Floats) -> float:
