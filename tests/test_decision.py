@@ -253,6 +253,20 @@ def test_trials(
     assert bool(decision.conflicts) == conflict
 
 
+@pytest.mark.parametrize(
+    ("cores", "answer"), [(None, "undecided"), (2, "ready"), (4, "memory-alone")]
+)
+def test_a_condition_on_what_is_unknown_leaves_both_open(cores: int | None, answer: str) -> None:
+    there = machine(memory=mem(4, ceiling="16 GB", slots=2), system={"shape": "desktop"},
+                    processor={} if cores is None else {"cores": cores})  # fmt: skip
+    also = [{"when": {"cores": ">= 4"}, "memory": "8 GB"}]
+    decision = held(there, sheet(memory="4 GB", also=also)).decision
+    assert decision.answer == answer
+    if cores is None:
+        assert decision.possible == ("ready", "memory-alone")
+        assert decision.find_out == ("processor.cores",)
+
+
 def test_a_conflict_names_both_sides() -> None:
     there = machine(memory=mem(16), processor={"bits": 64}, system={"os_bits": 64})
     (conflict,) = held(there, sheet(os_bits=32, memory="8 GB")).decision.conflicts
@@ -334,6 +348,7 @@ def test_memory_at_the_limit_of_a_32_bit_system_is_not_worked_out() -> None:
                                   {"size": 0, "type": "DDR4"}]}, 12, 12),
         ({"slots": 1, "position_most": "8 GB"}, 16, None),
         ({"ceiling": "6 GB"}, 8, None),
+        ({"slots": 2, "ceiling": "8 GB", "modules": [{"size": "4 GB"}, {"size": 0}]}, 8, 8),
         ({}, 5, 6),
         ({"slots": 1024, "ceiling": "900000 TB"}, 80_000, 80_000),
     ],

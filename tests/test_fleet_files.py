@@ -13,6 +13,9 @@ import pytest
 from tallcheck.core.fleet.columns import FleetFile, find_doubts
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.machine.known import known
+from tallcheck.core.machine.said import parse_told
+from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
+from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.fleet_headings import parse_heading
@@ -52,6 +55,26 @@ def test_sizes_as_people_write_them(
     (numbers,) = found.fleet.numbers.values()
     assert [None if np.isnan(v) else v / GIB for v in numbers] == values
     assert found.faults == []
+
+
+@pytest.mark.parametrize("order", [("os", "os_version"), ("os_version", "os")])
+def test_versions_are_those_that_people_say(tmp_path: Path, order: tuple[str, str]) -> None:
+    rows = [
+        ("Microsoft Windows 11 Pro", "10.0.22631", "11"), ("Windows", "10.0.22631", "11"),
+        ("Windows 10", "10.0 (19045)", "10"), ("Windows 11", "22H2", "11"),
+        ("Windows Server 2019 Standard", "10.0.17763", "2019"), ("Ubuntu", "22.04", "22.04"),
+        ("Windows 10", "10.0.22631", None), ("", "10.0.22631", "10.0.22631"),
+    ]  # fmt: skip
+    lines = [f"m{at},{one},{two}" if order[0] == "os" else f"m{at},{two},{one}"
+             for at, (one, two, _) in enumerate(rows)]  # fmt: skip
+    found = read(tmp_path, "\n".join([f"name,{order[0]},{order[1]}", *lines, ""]))
+    machines = [found.fleet.machine(at) for at in range(len(rows))]
+    assert [one.system.os_version for one in machines] == [version for *_, version in rows]
+    assert [lines for _, _, lines in faults(found)] == [[8]]
+    for at, (name, version, expected) in enumerate(rows):
+        told = [*parse_told(f"os={name}"), *parse_told(f"os_version={version}")]
+        one = tell_all(Machine(SHEET_FORMAT, f"m{at}"), told)
+        assert (one.system.os_version if not one.doubts else None) == expected
 
 
 @pytest.mark.parametrize(

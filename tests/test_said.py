@@ -27,6 +27,8 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("ram", "8 Gigs of RAM", {"memory.installed": 8 * GIB}),
     ("memory", "8GB DDR4", {"memory.installed": 8 * GIB, "extra.memory_type": "DDR4"}),
     ("memory", "2x4GB", {MODULES: [4 * GIB] * 2}),
+    ("memory", "8GB PC4-21300", {"memory.installed": 8 * GIB, "extra.memory_type": "DDR4"}),
+    ("memory", "2x4GB PC3L-12800S", {MODULES: [4 * GIB] * 2}),
     ("memory", "2 × 4 GB", {MODULES: [4 * GIB] * 2}),
     ("memory", "8 GB (2x4)", {"memory.installed": 8 * GIB, MODULES: [4 * GIB] * 2}),
     ("memory", "4GB + 8GB", {MODULES: [4 * GIB, 8 * GIB]}),
@@ -157,6 +159,76 @@ def test_every_door_reads_the_same(tmp_path: Path) -> None:
     assert (ran.code, ran.json()["faults"]) == (0, [])
 
 
+SCREENS = {
+    "about": """Device name	potting-31
+Processor	Intel(R) Core(TM) i5-8250U CPU @ 1.60GHz   1.80 GHz
+Installed RAM	8.00 GB (7.88 GB usable)
+Product ID	00330-80000-00000-AA123
+System type	64-bit operating system, x64-based processor
+Edition	Windows 10 Pro
+Version	22H2
+OS build	19045.3803
+""",
+    "cards": """Device name potting-31
+Processor 8th Gen Intel(R) Core(TM) i5-8250U @ 1.60GHz (1.80 GHz)
+Installed RAM 8.00 GB (7.88 GB usable)
+Graphics Card Osier Reed 620 (128 MB)
+Storage 477 GB SSD OSIER MZVLB512HBJQ-000L7
+System type 64-bit operating system, x64-based processor
+Edition Windows 10 Pro
+""",
+    "summary": """OS Name	Microsoft Windows 10 Pro
+Version	10.0.19045 Build 19045
+System Type	x64-based PC
+Processor	Intel(R) Core(TM) i5-8250U CPU @ 1.60GHz, 1800 Mhz, 4 Core(s), 8 Logical Processor(s)
+Platform Role	Mobile
+Windows Directory	C:\\WINDOWS
+Installed Physical Memory (RAM)	8.00 GB
+Total Physical Memory	7.88 GB
+Total Virtual Memory	12.1 GB
+Hyper-V - Virtualization Enabled in Firmware	Yes
+""",
+    "listing": """OS Name:                     Microsoft Windows 10 Pro
+OS Version:                    10.0.19045 N/A Build 19045
+Processor(s):                  1 Processor(s) Installed.
+CPU:                           Intel(R) Core(TM) i5-8250U CPU @ 1.60GHz
+System Type:                   x64-based PC
+Total Physical Memory:         8,067 MB
+Virtual Memory: Max Size:      12,419 MB
+""",
+}
+
+
+@pytest.mark.parametrize("name", SCREENS)
+def test_what_is_copied_from_a_screen_is_read_whole_and_without_doubts(name: str) -> None:
+    ran = run("describe", "x", "--text", "-", stdin=SCREENS[name].encode())
+    assert (ran.code, ran.err) == (0, "")
+    sheet = ran.json()
+    assert "doubts" not in sheet
+    assert (sheet["system"]["os"], sheet["system"]["os_version"]) == ("Windows", "10")
+    assert sheet["memory"]["installed"] == 8 * GIB
+    assert sheet["memory"]["usable"] < 7.9 * GIB
+    assert sheet["processor"]["name"].endswith(("i5-8250U CPU @ 1.60GHz", "i5-8250U @ 1.60GHz"))
+    assert sheet["processor"]["architecture"] == "x86-64"
+    more = {
+        "about": sheet.get("extra", {}).get("os_release") == "22H2",
+        "cards": sheet.get("graphics") == [{"name": "Osier Reed 620", "memory": 128 << 20}]
+        and sheet["storage"] == [{"drive": 477 * GB, "kind": "solid", "system": True}],
+        "summary": sheet["system"].get("shape") == "notebook"
+        and sheet["processor"].get("virtualization") == "on",
+    }
+    assert more.get(name, True)
+
+
+@pytest.mark.parametrize("line", ["Memory upgrade planned in 2027", "Model and make unclear 2",
+                                  "Processor count is 3 of 7 boards", "Drive 500 GB 2 drives",
+                                  "Windows Update Service"])  # fmt: skip
+def test_a_line_that_only_begins_like_a_label_tells_nothing(line: str) -> None:
+    ran = run("describe", "x", "extra.there=yes", "--text", "-", stdin=f"{line}\n".encode())
+    assert "line 1 not understood" in ran.err
+    assert set(ran.json()) == {"tallcheck", "name", "extra", "origins"}
+
+
 def test_have_reads_as_describe_does() -> None:
     sheet = json.loads(run("describe", "x", "cores=4").out)
     assert sheet["processor"]["cores"] == 4
@@ -172,7 +244,7 @@ def test_have_reads_as_describe_does() -> None:
     ("key", "text"),
     [
         ("memory", "lots"), ("memory", "8"), ("memory", "1.000 GB"), ("memory", "-8 GB"),
-        ("memory", "8 GB or 16 GB"), ("disk", "256GB SSD + 1TB HDD"), ("cpu", "64"), ("cpu", "4"),
+        ("memory", "8 GB or 16 GB"), ("memory", "8 GB 16 GB"), ("disk", "256GB SSD + 1TB HDD"), ("cpu", "64"), ("cpu", "4"),
         ("cpu", "Windows 10"), ("cpu", "laptop"), ("cpu", "256 GB SSD"), ("os", "laptop"),
         ("cpu", "not an i5"), ("cpu", "64-bit"),
         ("os", "64-bit"), ("os_bits", "4"), ("shape", "brick"), ("tpm", "yes"), ("clock", "2.4"),

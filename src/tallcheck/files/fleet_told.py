@@ -3,9 +3,37 @@
 import numpy as np
 
 from tallcheck.core.fleet.columns import Fault, Flags, Floats, Words
+from tallcheck.core.machine.vocabulary import vocabulary
 
 _ALIKE = 0.01
 """Two sizes may be the same, rounded in two ways."""
+
+
+_VERSION = "system.os_version"
+
+
+def plain_versions(systems: Words | None, versions: Words) -> Words:
+    """Versions as people say them, by the system that each is of."""
+    if systems is None or not systems.values or not versions.values:
+        return versions
+    plain = vocabulary().systems.plain_version
+    width = len(versions.values)
+    pairs = np.where(
+        (systems.codes >= 0) & (versions.codes >= 0),
+        systems.codes.astype(np.int64) * width + versions.codes, -1,
+    )  # fmt: skip
+    numbers: dict[str, int] = {}
+    found, inverse = np.unique(pairs, return_inverse=True)
+    codes = [
+        -1 if pair < 0
+        else numbers.setdefault(plain(systems.values[pair // width], versions.values[pair % width]),
+                                len(numbers))
+        for pair in found.tolist()
+    ]  # fmt: skip
+    named = np.array(codes, dtype=np.int32)[inverse.reshape(-1)]
+    own = [numbers.setdefault(text, len(numbers)) for text in versions.values]
+    alone = np.where(versions.codes >= 0, np.array(own, dtype=np.int32)[versions.codes], -1)
+    return Words(np.where(pairs >= 0, named, alone).astype(np.int32), list(numbers))
 
 
 class Told:
@@ -16,6 +44,7 @@ class Told:
         self._numbers: dict[str, Floats] = {}
         self._words: dict[str, Words] = {}
         self._heading: dict[str, str] = {}
+        self._versions: list[tuple[str, Words]] = []
 
     def add(
         self, key: str, heading: str, numbers: dict[str, Floats], words: dict[str, Words]
@@ -26,6 +55,9 @@ class Told:
                 column = self._both(name, heading, self._numbers[name], column)
             self._numbers[name] = column
         for name, texts in words.items():
+            if name == _VERSION:
+                self._versions.append((heading, texts))
+                continue
             if name in self._words:
                 texts = self._both_words(name, heading, self._words[name], texts)
             self._words[name] = texts
@@ -33,7 +65,14 @@ class Told:
             self._heading.setdefault(name, heading)
 
     def columns(self) -> tuple[dict[str, Floats], dict[str, Words]]:
-        """All columns of numbers, and all of words."""
+        """All columns of numbers, and all of words; versions as people say them."""
+        for heading, texts in self._versions:
+            texts = plain_versions(self._words.get("system.os"), texts)
+            if _VERSION in self._words:
+                texts = self._both_words(_VERSION, heading, self._words[_VERSION], texts)
+            self._words[_VERSION] = texts
+            self._heading.setdefault(_VERSION, heading)
+        self._versions = []
         return self._numbers, self._words
 
     def _both(self, key: str, heading: str, one: Floats, other: Floats) -> Floats:

@@ -96,7 +96,7 @@ def systems() -> list[SystemWord]:
 def phrases() -> Phrases:
     """Labels and phrases; the user's add to the built-in ones. Raises InputError."""
     whole: dict[str, Any] = {"labels": {}, "unknown": (), "usable": (), "free": (), "words": {},
-                             "page": ()}  # fmt: skip
+                             "aside": (), "page": ()}  # fmt: skip
     for path in (os.path.join(_DATA, LABELS), _own(LABELS)):
         if path is None:
             continue
@@ -111,6 +111,7 @@ def phrases() -> Phrases:
         whole["unknown"] += tuple(map(fold, found.unknown))
         whole["usable"] += found.usable
         whole["free"] += found.free
+        whole["aside"] += tuple(map(fold, found.aside))
         whole["page"] += found.page
         for key, words in found.words.items():
             own = {fold(said): word for said, word in words.items()}

@@ -1,11 +1,12 @@
 """What a caller pasted: labels and values on lines or in tables, lists of flags."""
 
 import re
+from collections.abc import Collection
 
 from msgspec import Struct
 
 from tallcheck.core.machine.instructions import from_flags
-from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.readings import Told, kind_of
 from tallcheck.core.machine.said import is_unknown, plainly, read_said
 from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.vocabulary import vocabulary
@@ -14,6 +15,7 @@ from tallcheck.core.values.errors import InputError
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
 _LINE_MOST, _LINES_MOST = 8192, 20_000
+_LABEL_MOST = 6  # words
 _FLAG_LABELS = ("flags", "features")
 _CPUINFO = frozenset({
     "processor", "vendor_id", "cpu family", "model", "model name", "stepping", "microcode",
@@ -82,8 +84,12 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     line = lines[at]
     if not line or not re.search(r"\w", line):
         return 0
-    labels = vocabulary().phrases.labels
-    parts = _SPLIT.split(line, maxsplit=1)
+    phrases = vocabulary().phrases
+    labels = phrases.labels
+    # a tab is what a table's cells are told apart by, whatever marks stand in them
+    parts = [one.strip() for one in line.split("\t", 1)] if "\t" in line else []
+    if len(parts) < 2 or not parts[1]:
+        parts = _SPLIT.split(line, maxsplit=1)
     if len(parts) == 2 and parts[1]:
         label, value = fold(parts[0]), parts[1].strip(" .;|")
         if (key := labels.get(label)) is not None:
@@ -92,14 +98,49 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
         if label in _FLAG_LABELS:
             _flags(value, at, found)
             return 0
+        if label in phrases.aside:
+            return 0
     key = labels.get(fold(line.rstrip(":")))
     if key is not None:
         return _next(lines, at, key, found)
-    if (other := plainly(line)) is not None:
+    if _begun(line, phrases.aside) is not None:
+        return 0
+    other = plainly(line)
+    whole = _told(other, line) if other is not None else []
+    if (begun := _begun(line, labels)) is not None:
+        key, value = labels[begun[0]], begun[1]
+        # after a single word, free text is one only where it says so itself
+        free = " " not in begun[0] and kind_of(key) == "text" and plainly(value) != key
+        told = [] if free else _told(key, value)
+        if told and len(told) >= len(whole):
+            found.add(told)
+            return 0
+    if other is not None:
         _take(other, line, at, line, found)
         return 0
     found.miss(at + 1, line, "no label that is known" if len(parts) == 2 else "no label and value")
     return 0
+
+
+def _begun(line: str, labels: Collection[str]) -> tuple[str, str] | None:
+    """The longest label that a line begins with, and the rest: nothing need stand between them.
+
+    A single word is one only before a figure.
+    """
+    words = line.split()
+    for count in range(min(len(words) - 1, _LABEL_MOST), 0, -1):
+        label, value = fold(" ".join(words[:count])), " ".join(words[count:])
+        if label in labels and (count > 1 or re.search(r"\d", value)):
+            return label, value
+    return None
+
+
+def _told(key: str, text: str) -> list[Told]:
+    """What a text tells; nothing where it does not read."""
+    try:
+        return read_said(key, text)
+    except InputError:
+        return []
 
 
 def _next(lines: list[str], at: int, key: str, found: Pasted) -> int:

@@ -12,7 +12,15 @@ from tallcheck.core.machine.readings import Told, kind_of, label_of, not_zero, r
 from tallcheck.core.machine.scanning import NUMBER, NUMBER_WORDS, SAID_MOST, SIZE, fold
 from tallcheck.core.machine.sheet import Graphics, Program
 from tallcheck.core.machine.sizes_said import memory_said, storage_said
+from tallcheck.core.machine.system_said import (
+    architecture_said,
+    bits_said,
+    system_said,
+    system_type_said,
+    version_said,
+)
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
+from tallcheck.core.machine.systems import Systems, SystemSaid
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
@@ -24,18 +32,6 @@ SYSTEM_TYPE = "system type"
 _ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "off": "able", "able": "able",
        "disabled": "able", "not enabled": "able", "none": "none", "unsupported": "none",
        "not supported": "none", "no": "none"}  # fmt: skip
-_ARCHITECTURES = {
-    "x86-64": ("x64", "amd64", "x86 64", "x86_64", "intel 64", "em64t", "x64 based pc",
-               "x64 based processor", "x64 based"),
-    "x86": ("x86", "i386", "i486", "i586", "i686", "ia32", "ia 32", "x86 based pc",
-            "x86 based processor", "x86 based"),
-    "arm64": ("arm64", "aarch64", "arm 64", "armv8", "arm64 based pc", "arm based pc",
-              "arm64 based processor", "arm based processor", "apple silicon"),
-    "arm": ("arm", "armv7", "armv7l", "armhf", "arm32", "armv6l"),
-}  # fmt: skip
-_ARCHITECTURE_WORDS = {one: name for name, many in _ARCHITECTURES.items() for one in many}
-_BITS = {"16": 16, "32": 32, "64": 64, "x64": 64, "x86 64": 64, "x86_64": 64, "amd64": 64,
-         "arm64": 64, "aarch64": 64, "x86": 32, "i386": 32, "i686": 32}  # fmt: skip
 _WORDS: dict[str, dict[str, str]] = {
     "system.shape": {
         "laptop": "notebook", "laptop pc": "notebook", "notebook": "notebook",
@@ -142,8 +138,16 @@ def plainly(text: str) -> str | None:
             said = words.systems.said(text)
         except InputError:
             return None
-        return "system.os" if said.known and (said.version or said.edition) else None
+        if not said.known:
+            return None
+        return "system.os" if said.version or _is_edition(words.systems, said) else None
     return "system.os"
+
+
+def _is_edition(systems: Systems, said: SystemSaid) -> bool:
+    word = systems.called(said.name)
+    known = {one.lower() for one in word.editions} if word is not None else set()
+    return bool(said.edition) and set((said.edition or "").lower().split()) <= known
 
 
 def shape_said(text: str) -> str | None:
@@ -253,63 +257,6 @@ def _generation(key: str, text: str) -> list[Told]:
     return [Told(key, q.parse_count(text))]
 
 
-def _system(key: str, text: str) -> list[Told]:
-    said = vocabulary().systems.said(text)
-    told = [Told("system.os", said.name)]
-    # of Linux itself the version is the kernel's
-    version = "system.kernel" if said.name == "Linux" else "system.os_version"
-    for name, value in (
-        (version, said.version), ("system.os_bits", said.bits),
-        ("extra.os_edition", said.edition), ("extra.os_release", said.release),
-        ("extra.os_build", said.build),
-    ):  # fmt: skip
-        if value is not None:
-            told.append(Told(name, value))
-    return told
-
-
-_TYPE_BITS = (
-    r"(?i)\b(32|64)[\s-]?bit[\s-]*(?:operating system|betriebssystem|edition)"
-    r"|syst\u00e8me d.exploitation (32|64)"
-)
-_TYPE_PROCESSOR = r"(?i)\b(x64|x86|arm)(?:64)?[\s-]?bas\w+|processeur (x64|x86|arm)"
-
-
-def _system_type(key: str, text: str) -> list[Told]:
-    told = []
-    if match := re.search(_TYPE_BITS, text):
-        told.append(Told("system.os_bits", int(match[1] or match[2])))
-    if match := re.search(_TYPE_PROCESSOR, text):
-        word = (match[1] or match[2]).lower()
-        architecture = {"x64": "x86-64", "x86": "x86", "arm": "arm64"}[word]
-        told.append(Told("processor.architecture", architecture))
-    return told or _architecture("processor.architecture", text)
-
-
-def _bits(key: str, text: str) -> list[Told]:
-    word = fold(re.sub(r"[\s-]*bits?\b", "", text.strip(), flags=re.IGNORECASE))
-    behind = r"\s*(?:based|based pc|based processor|os|operating system|system|edition)$"
-    word = re.sub(behind, "", word)
-    if word not in _BITS:
-        raise InputError(f'found "{text.strip()}"', "32 or 64")
-    told = [Told(key, _BITS[word])]
-    if key == "processor.bits" and word in _ARCHITECTURE_WORDS and word not in ("x86",):
-        told.append(Told("processor.architecture", _ARCHITECTURE_WORDS[word]))
-    return told
-
-
-def _architecture(key: str, text: str) -> list[Told]:
-    word = fold(text)
-    if word in _ARCHITECTURE_WORDS:
-        return [Told(key, _ARCHITECTURE_WORDS[word])]
-    if re.fullmatch(r"(?:32|64)(?: bits?)?", word):
-        bits = "system.os_bits" if key.startswith("system.") else "processor.bits"
-        return [Told(bits, int(word[:2]))]
-    if not re.fullmatch(r"[a-z][a-z0-9_ ]{2,15}", word):
-        raise InputError(f'found "{text.strip()}"', "an architecture, such as x86-64 or arm64")
-    return [Told(key, word.replace(" ", "-"))]
-
-
 def _module_version(key: str, text: str) -> list[Told]:
     word = fold(text)
     if word in ("none", "no", "not present", "missing", "absent", "not found", "no tpm"):
@@ -387,14 +334,15 @@ def _single(key: str, text: str) -> list[Told]:
 
 _Reader = Callable[[str, str], list[Told]]
 _BY_KIND: dict[str, _Reader] = {
-    "memory": _size, "storage": _storage, "clock": _clock, "count": _count, "bits": _bits,
+    "memory": _size, "storage": _storage, "clock": _clock, "count": _count, "bits": bits_said,
     "flag": _flag, "sets": _sets, "modules": _modules, "software": _programs,
     "graphics": _graphics,
 }  # fmt: skip
 _READERS: dict[str, _Reader] = {
-    "memory.installed": _memory, "processor.name": _processor, "system.os": _system,
+    "memory.installed": _memory, "processor.name": _processor, "system.os": system_said,
+    "system.os_version": version_said,
     "processor.generation": _generation, "firmware.security_module": _module_version,
-    "display": _display, SYSTEM_TYPE: _system_type, "processor.architecture": _architecture,
+    "display": _display, SYSTEM_TYPE: system_type_said, "processor.architecture": architecture_said,
     "memory.slots": lambda key, text: _count(key, positions_counted(text)),
-    "system.architecture": _architecture, **dict.fromkeys(_WORDS, _word),
+    "system.architecture": architecture_said, **dict.fromkeys(_WORDS, _word),
 }  # fmt: skip

@@ -26,6 +26,7 @@ _MEMORY_FILLERS = (
     "slots", "slot", "x", "unified", "shared", "dimms", "dimm",
 )  # fmt: skip
 _TYPE = r"\b((?:lp)?ddr[1-6]?[lx]?|sdram)(?:[ -]?(?:pc\d?-)?(\d{3,5}))?\s*(?:mhz|mt/s|mts)?\b"
+_BY_RATE = r"\bpc([2-5])(l)?-?\d{4,5}[a-z]*\b"
 _FORM = r"\b(so-?dimm|u-?dimm|r-?dimm|dimm|lpcamm2?|camm2?)s?\b"
 _FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "dimm": "DIMM"}
 
@@ -79,6 +80,8 @@ def memory_said(text: str, phrases: Phrases) -> list[Told]:
 def _kind(scan: Scan, told: dict[str, Any]) -> dict[str, Any]:
     """The type of the modules, taken out; the form stays with it where it is told."""
     kind: dict[str, Any] = {}
+    if match := scan.take(_BY_RATE):
+        kind["type"] = f"DDR{match[1]}{match[2] or ''}".upper().replace("DDR4L", "DDR4")
     if match := scan.take(_TYPE):
         kind["type"] = match[1].upper().replace("DDR4L", "DDR4")
     if match := scan.take(_FORM):
@@ -160,6 +163,14 @@ _STORAGE_FILLERS = (
 )  # fmt: skip
 
 
+def _names_drive(left: str, kind: bool) -> bool:
+    """Whether words beside a drive's size are its maker's and model's: "Osier MZ512-L7"."""
+    words = left.split()
+    plain = all(re.fullmatch(r"(?!\d{1,2}$)[^\W_][\w+./-]*", word) for word in words)
+    coded = any(re.fullmatch(r"(?=.*\d)(?=.*[A-Za-z])[\w-]{5,}", word) for word in words)
+    return plain and len(words) <= 8 and (coded or (kind and words[0][0].isupper()))
+
+
 def storage_said(text: str, phrases: Phrases) -> list[Told]:
     """What a text says of the system's drive. Raises InputError where it is not understood."""
     scan = Scan(text)
@@ -186,7 +197,8 @@ def storage_said(text: str, phrases: Phrases) -> list[Told]:
                 told["storage.free"] = parse_storage(match[1])
         if match := scan.take(ALONE):
             size = parse_storage(match[1])
-    if scan.left(_STORAGE_FILLERS) or (size is None and not told):
+    left = scan.left(_STORAGE_FILLERS)
+    if (left and not _names_drive(left, "storage.kind" in told)) or (size is None and not told):
         parse_storage(text)
         raise InputError(f'found "{text.strip()}"', STORAGE_EXPECTED)
     if size is not None:

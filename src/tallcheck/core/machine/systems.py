@@ -30,10 +30,13 @@ class SystemWord(Struct, frozen=True, forbid_unknown_fields=True):
     ids: tuple[str, ...] = ()
     """What it calls itself in os-release(5)."""
     editions: tuple[str, ...] = ()
+    """Words of its editions."""
     versions: dict[str, str] = {}
     """Names of versions, and the version each is."""
     counted: dict[str, str] = {}
     """From which version, as the system counts, people say which."""
+    called: dict[str, tuple[str, ...]] = {}
+    """Versions that people say with another system's name: those that only this one has."""
 
 
 class SystemSaid(Struct, frozen=True):
@@ -72,6 +75,7 @@ class Systems:
             for name in filter(fold_system, (*word.also, word.name)):
                 self._names[fold_system(name)] = word
         self._families = {word.family for word in words if word.family}
+        self._plain: dict[tuple[str | None, str], str] = {}
         self._longest = sorted(self._names, key=len, reverse=True)
 
     def every_name(self) -> set[str]:
@@ -128,6 +132,9 @@ class Systems:
         word, rest = found
         release = None
         version, rest = self._version(word, rest)
+        if version is not None:
+            first = version.partition(" ")[0]
+            word = next((one for one in self.words if first in one.called.get(word.name, ())), word)
         if match := re.search(_RELEASE, rest):
             release, rest = match[1], rest.replace(match[0], " ", 1)
         words = [one for one in re.split(r"[\s,]+", rest) if one]
@@ -149,7 +156,8 @@ class Systems:
             written = next(one for one in whole if _begins(lower, one))
             return self._names[name], plain[len(written) :].strip(" ,-:")
         for word in self.words:
-            named = {name.lower() for name in word.versions if name.isalpha() and len(name) > 3}
+            letters = [name for name in word.versions if name.replace(" ", "").isalpha()]
+            named = {name.lower() for name in letters if len(name) > 3}
             if lower in named:
                 return word, plain
         return None
@@ -167,6 +175,14 @@ class Systems:
         if match is None:
             return named, text
         return self.people_say(word, re.sub(r"\s+", " ", match[1])), text[match.end() :]
+
+    def plain_version(self, name: str | None, version: str) -> str:
+        """The version of a system by name as people say it: of Windows 10.0.22631 it is 11."""
+        if (name, version) not in self._plain:
+            word = self.called(name or "")
+            plain = version if word is None else self.people_say(word, version)
+            self._plain[name, version] = plain
+        return self._plain[name, version]
 
     def people_say(self, word: SystemWord, version: str) -> str:
         """A version as people say it, from one as the system counts."""

@@ -13,6 +13,7 @@ from tallcheck.core.machine.derive import amounts_of, complete
 from tallcheck.core.machine.doubts import doubts_of
 from tallcheck.core.machine.readings import Told, drop_worked_out, put
 from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Origin
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.either import UNKNOWN
 
 _FIRST = (
@@ -33,7 +34,7 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
     """
     values: dict[str, Any] = {}
     twice: list[Doubt] = []
-    for one in told:
+    for one in _with_plain_versions(machine, told):
         if one.key not in values:
             values[one.key] = one.value
         elif not _alike(values[one.key], one.value):
@@ -44,6 +45,17 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
         machine = _TELLERS.get(key, _tell)(machine, key, values, Origin("told", source))
     machine = _without_contradicted(machine, values)
     return structs.replace(machine, doubts=[*machine.doubts, *twice]) if twice else machine
+
+
+def _with_plain_versions(machine: Machine, those: Iterable[Told]) -> list[Told]:
+    """The same, with versions as people say them where they are told as the system counts."""
+    told = list(those)
+    name = next((one.value for one in told if one.key == "system.os"), machine.system.os)
+    plain = vocabulary().systems.plain_version
+    return [
+        Told(one.key, plain(name, one.value)) if one.key == "system.os_version" else one
+        for one in told
+    ]  # fmt: skip
 
 
 def _alike(one: Any, other: Any) -> bool:

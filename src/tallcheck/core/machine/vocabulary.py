@@ -20,6 +20,8 @@ class Phrases(Struct, frozen=True, forbid_unknown_fields=True):
     """Ways to say that one does not know."""
     usable: tuple[str, ...] = ()
     free: tuple[str, ...] = ()
+    aside: tuple[str, ...] = ()
+    """Labels of lines that tell nothing that a need could ask for."""
     page: tuple[str, ...] = ()
     """Words of a page of requirements that ask for nothing by themselves."""
     words: dict[str, dict[str, str]] = {}

@@ -6,6 +6,7 @@ A reading that is absent is unknown.
 from typing import Any
 
 from tallcheck.core.machine.sheet import Machine, system_volume
+from tallcheck.core.machine.vocabulary import vocabulary
 
 World = dict[str, Any]
 
@@ -22,6 +23,9 @@ def world_of(machine: Machine) -> World:
             value = getattr(part, name)
             if value is not None:
                 world[f"{section}.{name}"] = value
+    if "system.os_version" in world:
+        plain = vocabulary().systems.plain_version
+        world["system.os_version"] = plain(machine.system.os, world["system.os_version"])
     origins = machine.origins
     if "processor.instructions" in world:
         world["processor.complete"] = _was_read(origins, "processor.instructions")
