@@ -244,7 +244,8 @@ def test_have_reads_as_describe_does() -> None:
     ("key", "text"),
     [
         ("memory", "lots"), ("memory", "8"), ("memory", "1.000 GB"), ("memory", "-8 GB"),
-        ("memory", "8 GB or 16 GB"), ("memory", "8 GB 16 GB"), ("disk", "256GB SSD + 1TB HDD"), ("cpu", "64"), ("cpu", "4"),
+        ("memory", "8 GB or 16 GB"), ("memory", "8 GB 16 GB"),
+        ("disk", "256GB SSD + 1TB HDD"), ("cpu", "64"), ("cpu", "4"),
         ("cpu", "Windows 10"), ("cpu", "laptop"), ("cpu", "256 GB SSD"), ("os", "laptop"),
         ("cpu", "not an i5"), ("cpu", "64-bit"),
         ("os", "64-bit"), ("os_bits", "4"), ("shape", "brick"), ("tpm", "yes"), ("clock", "2.4"),
