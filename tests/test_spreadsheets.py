@@ -208,6 +208,9 @@ def test_an_office_list_is_the_same_fleet(tmp_path: Path, garden: str) -> None:
         ("Base speed MHz", "processor.clock", "MHZ"), ("CPU", "processor.name", ""),
         ("Operating System", "system.os", ""), ("Vendor", "system.maker", ""),
         ("Host", "name", ""), ("DISK", "storage.drive", ""), ("System type", "system type", ""),
+        ("TotalPhysicalMemory", "memory.usable", ""), ("PSComputerName", "name", ""),
+        ("NumberOfLogicalProcessors", "processor.threads", ""), ("Frei", "storage.free", ""),
+        ("OSArchitecture", "system.os_bits", ""), ("Caption", "system.os", ""),
         ("Department", None, ""), ("GB", None, ""), ("Club", None, ""),
     ],
 )  # fmt: skip

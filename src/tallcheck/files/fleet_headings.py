@@ -56,12 +56,17 @@ def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
 _NAMES = frozenset({
     "host", "hostname", "host name", "computer", "computer name", "computername", "machine",
     "machine name", "device", "device name", "pc", "pc name", "workstation", "asset",
+    "ps computer name", "system name",
     "rechner", "rechnername", "ger\u00e4t", "ger\u00e4tename", "nom", "nom du pc", "poste",
 })  # fmt: skip
 """Headings that people have over the machines' names."""
 
 
 _UNIT = re.compile(r"(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:b|(hz))[)\]]?", re.IGNORECASE)
+
+
+_JOINED = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
+"""Where words are joined as properties are named: ``NumberOfCores``."""
 
 
 def with_unit(name: str) -> tuple[str, str]:
@@ -85,7 +90,7 @@ def recognised(names: list[str], headings: dict[str, Theirs]) -> dict[str, str]:
         if key_of(name, headings) is not None:
             continue
         bare, unit = with_unit(name)
-        word = fold(bare)
+        word = fold(_JOINED.sub(" ", bare))
         key = "name" if word in _NAMES else labels.get(word)
         if key == "processor.name" and unit.endswith("HZ"):
             key = "processor.clock"
