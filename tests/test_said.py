@@ -27,6 +27,8 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("ram", "8 Gigs of RAM", {"memory.installed": 8 * GIB}),
     ("memory", "8GB DDR4", {"memory.installed": 8 * GIB, "extra.memory_type": "DDR4"}),
     ("memory", "2x4GB", {MODULES: [4 * GIB] * 2}),
+    ("memory", "8 GB, 1 of 2 slots used", {"memory.installed": 8 * GIB, "memory.slots": 2}),
+    ("memory", "8GB, 4 slots (2 free)", {"memory.installed": 8 * GIB, "memory.slots": 4}),
     ("memory", "8GB PC4-21300", {"memory.installed": 8 * GIB, "extra.memory_type": "DDR4"}),
     ("memory", "2x4GB PC3L-12800S", {MODULES: [4 * GIB] * 2}),
     ("memory", "2 × 4 GB", {MODULES: [4 * GIB] * 2}),
@@ -244,7 +246,7 @@ def test_have_reads_as_describe_does() -> None:
     ("key", "text"),
     [
         ("memory", "lots"), ("memory", "8"), ("memory", "1.000 GB"), ("memory", "-8 GB"),
-        ("memory", "8 GB or 16 GB"), ("memory", "8 GB 16 GB"),
+        ("memory", "8 GB or 16 GB"), ("memory", "8 GB 16 GB"), ("memory", "8 GB 1 slot free"),
         ("disk", "256GB SSD + 1TB HDD"), ("cpu", "64"), ("cpu", "4"),
         ("cpu", "Windows 10"), ("cpu", "laptop"), ("cpu", "256 GB SSD"), ("os", "laptop"),
         ("cpu", "not an i5"), ("cpu", "64-bit"),

@@ -35,6 +35,7 @@ WRITTEN: list[tuple[str, str, str | None, int | None, str | None, str | None]] =
     ("Windows Server 2019 Standard", "Windows Server", "2019", None, "Standard", None),
     ("Windows 2016 Datacenter", "Windows Server", "2016", None, "Datacenter", None),
     ("Windows 2008 R2", "Windows Server", "2008 R2", None, None, None),
+    ("Win7 32", "Windows", "7", 32, None, None),
     ("Windows 2000", "Windows", "5", None, None, None),
     ("Windows Server 10.0.17763", "Windows Server", "2019", None, None, None),
     ("macOS Sonoma 14.4", "macOS", "14.4", None, None, None),

@@ -28,6 +28,12 @@ _MEMORY_FILLERS = (
 _TYPE = r"\b((?:lp)?ddr[1-6]?[lx]?|sdram)(?:[ -]?(?:pc\d?-)?(\d{3,5}))?\s*(?:mhz|mt/s|mts)?\b"
 _BY_RATE = r"\bpc([2-5])(l)?-?\d{4,5}[a-z]*\b"
 _FORM = r"\b(so-?dimm|u-?dimm|r-?dimm|dimm|lpcamm2?|camm2?)s?\b"
+_STATE = r"(?:used|in use|free|empty|occupied|filled|full)"
+_OF_SLOTS = rf"\b\d{{1,2}}\s*(?:out of|of|/)\s*(\d{{1,2}})\s*slots?(?:\s*(?:are|is)?\s*{_STATE})?\b"
+_SLOTS = (
+    rf"\b(\d{{1,2}})\s*slots?\b(?!\s*(?:are|is)?\s*{_STATE})"
+    rf"(?:[\s,;(]+\d{{1,2}}\s*(?:slots?\s*)?{_STATE}\b)?"
+)
 _FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "dimm": "DIMM"}
 
 
@@ -50,7 +56,7 @@ def memory_said(text: str, phrases: Phrases) -> list[Told]:
             told["memory.usable"] = parse_memory(f"{match[1]} {match[2] or 'GB'}")
             break
     kind = _kind(scan, told)
-    if match := scan.take(r"\b(\d{1,2})\s*slots?\b"):
+    if match := scan.take(_OF_SLOTS) or scan.take(_SLOTS):
         told["memory.slots"] = int(match[1])
     fixed = bool(scan.take(r"\b(?:soldered|on[ -]?board|verl\u00f6tet|soud\u00e9e?)\b"))
     modules, listed = _kits(scan), False

@@ -132,6 +132,8 @@ class Systems:
         word, rest = found
         release = None
         version, rest = self._version(word, rest)
+        if bits is None and rest.strip(" ,-") in ("32", "64"):
+            bits, rest = int(rest.strip(" ,-")), ""
         if version is not None:
             first = version.partition(" ")[0]
             word = next((one for one in self.words if first in one.called.get(word.name, ())), word)
