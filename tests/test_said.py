@@ -222,6 +222,35 @@ def test_what_is_copied_from_a_screen_is_read_whole_and_without_doubts(name: str
     assert more.get(name, True)
 
 
+I5 = {"line": "Core", "generation": 8}
+
+
+@pytest.mark.parametrize(
+    ("line", "processor", "system", "drive"),
+    [
+        ("Win10 laptop, i5 8th gen, 8GB ram, 256 ssd", I5,
+         {"os": "Windows", "os_version": "10", "shape": "notebook"}, (256 * GB, "solid")),
+        ("notebook / 8 GB RAM / Intel Core i5-8250U / 256 GB SSD / Windows 10 Pro 64-bit", I5,
+         {"os": "Windows", "os_bits": 64, "shape": "notebook"}, (256 * GB, "solid")),
+        ("It's an old laptop with an i5-8250U and 8 GB of RAM", I5, {"shape": "notebook"}, None),
+        ("RAM: 8 GB, CPU: i5-8250U, Disk: 1 TB HDD", I5, {}, (1000 * GB, "spinning")),
+        ("Memory 8 GB, Processor i5-8250U", I5, {}, None),
+        ("i5-8250U | 8GB | 512GB NVMe", I5, {}, (512 * GB, "solid")),
+    ],
+)  # fmt: skip
+def test_a_line_of_many_things_is_read_in_its_parts(
+    line: str, processor: dict[str, Any], system: dict[str, Any], drive: Any
+) -> None:
+    ran = run("describe", "x", "--text", "-", stdin=f"{line}\n".encode())
+    sheet = ran.json()
+    assert ran.err == ""
+    assert sheet["memory"]["installed"] == 8 * GIB
+    assert processor.items() <= sheet["processor"].items()
+    assert system.items() <= sheet.get("system", {}).items()
+    if drive is not None:
+        assert [(one["drive"], one["kind"]) for one in sheet["storage"]] == [drive]
+
+
 @pytest.mark.parametrize("line", ["Memory upgrade planned in 2027", "Model and make unclear 2",
                                   "Processor count is 3 of 7 boards", "Drive 500 GB 2 drives",
                                   "Windows Update Service"])  # fmt: skip

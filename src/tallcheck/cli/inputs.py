@@ -2,6 +2,7 @@
 
 import datetime
 import os
+import re
 import sys
 from contextlib import suppress
 from typing import TYPE_CHECKING
@@ -52,12 +53,18 @@ def machine_of(word: str, told: list[Told]) -> Machine:
     return tell_all(machine, told, "--have")
 
 
+_COMPARED = re.compile(r"(?s)\s*([^<>=!]*?)\s*(>=|<=|==|!=|=|<|>)\s*(.*)")
+"""``memory=8GB``, and ``memory >= 8GB`` as it is also written."""
+
+
 def needs_of(text: str) -> Need:
     """A need told by ``--need KEY=VALUE``. Raises InputError."""
-    key, equals, value = text.partition("=")
-    key = key_called(key.strip())
-    if not equals:
+    parts = _COMPARED.fullmatch(text)
+    if parts is None:
         raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
+    key, value = key_called(parts[1]), parts[3]
+    if parts[2] != "=":
+        value = f"{parts[2]} {value}"
     if key not in KEYS:
         raise InputError(
             f"found the unknown key '{key}'{nearest(key, list(KEYS))}",

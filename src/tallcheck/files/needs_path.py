@@ -45,6 +45,10 @@ def find_needs(word: str, folders: list[str]) -> tuple[str, str | None, bool]:
         return name, release, False
     on_path = sheets_on(needs_folders(folders))
     path = on_path.get(name.lower())
+    if path is None and release is None:  # "merrow 10", as it is said
+        said, _, last = name.rpartition(" ")
+        path = on_path.get(said.strip().lower())
+        release = last if path is not None else None
     if path is None:
         looks_like_file = name.endswith(".toml") or "/" in name or "\\" in name
         what = "no such file" if looks_like_file else "no such file or sheet on the needs path"

@@ -14,8 +14,16 @@ from tallcheck.core.values.errors import InputError
 
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
+_BETWEEN = re.compile(
+    r"[,;]\s+|\s*\|\s*|\s+[/+\u2022\u2013-]\s+|\s+(?:and|with|und|mit|et|avec)\s+", re.IGNORECASE
+)
+"""What stands between things that are told on one line."""
+_LEADING = re.compile(
+    r"^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|ein|eine|un|une)\s+)+",
+    re.IGNORECASE,
+)
 _LINE_MOST, _LINES_MOST = 8192, 20_000
-_LABEL_MOST = 6  # words
+_LABEL_MOST, _PIECES_MOST = 6, 24  # words of a label, parts of a line
 _FLAG_LABELS = ("flags", "features")
 _CPUINFO = frozenset({
     "processor", "vendor_id", "cpu family", "model", "model name", "stepping", "microcode",
@@ -93,7 +101,13 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     if len(parts) == 2 and parts[1]:
         label, value = fold(parts[0]), parts[1].strip(" .;|")
         if (key := labels.get(label)) is not None:
-            _take(key, value, at, line, found)
+            told = _told(key, value)
+            if _in_pieces(line, at, len(told), found):
+                return 0
+            if told:
+                found.add(told)
+            else:
+                _take(key, value, at, line, found)
             return 0
         if label in _FLAG_LABELS:
             _flags(value, at, found)
@@ -107,19 +121,32 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
         return 0
     other = plainly(line)
     whole = _told(other, line) if other is not None else []
-    if (begun := _begun(line, labels)) is not None:
-        key, value = labels[begun[0]], begun[1]
-        # after a single word, free text is one only where it says so itself
-        free = " " not in begun[0] and kind_of(key) == "text" and plainly(value) != key
-        told = [] if free else _told(key, value)
-        if told and len(told) >= len(whole):
-            found.add(told)
-            return 0
-    if other is not None:
-        _take(other, line, at, line, found)
+    labelled = _labelled(line)
+    if labelled and len(labelled) >= len(whole):
+        whole = labelled
+    if _in_pieces(line, at, len(whole), found):
         return 0
-    found.miss(at + 1, line, "no label that is known" if len(parts) == 2 else "no label and value")
+    if whole:
+        found.add(whole)
+    elif other is not None:
+        _take(other, line, at, line, found)
+    else:
+        why = "no label that is known" if len(parts) == 2 else "no label and value"
+        found.miss(at + 1, line, why)
     return 0
+
+
+def _in_pieces(line: str, at: int, whole: int, found: Pasted) -> bool:
+    """Whether the parts of a line tell more than its ``whole`` does; they are taken then."""
+    pieces = [one.strip() for one in _BETWEEN.split(line) if one.strip()]
+    read = [_piece(one) for one in pieces] if 1 < len(pieces) <= _PIECES_MOST else []
+    if sum(map(bool, read)) < 2 or len({one.key for told in read for one in told}) <= whole:
+        return False
+    for piece, told in zip(pieces, read, strict=True):
+        found.add(told)
+        if not told:
+            found.miss(at + 1, piece, "no reading that is known")
+    return True
 
 
 def _begun(line: str, labels: Collection[str]) -> tuple[str, str] | None:
@@ -133,6 +160,39 @@ def _begun(line: str, labels: Collection[str]) -> tuple[str, str] | None:
         if label in labels and (count > 1 or re.search(r"\d", value)):
             return label, value
     return None
+
+
+def _labelled(line: str) -> list[Told]:
+    """What a line tells that begins with a label; nothing where it does not."""
+    labels = vocabulary().phrases.labels
+    begun = _begun(line, labels)
+    if begun is None:
+        return []
+    key, value = labels[begun[0]], begun[1]
+    # after a single word, free text is one only where it says so itself
+    free = " " not in begun[0] and kind_of(key) == "text" and plainly(value) != key
+    return [] if free else _told(key, value)
+
+
+def _piece(text: str) -> list[Told]:
+    """What a part of a line tells for itself: ``RAM: 8 GB``, ``a Windows 10 laptop``."""
+    label, _, value = text.partition(":")
+    key = vocabulary().phrases.labels.get(fold(label))
+    if value and key is not None:
+        return _told(key, value)
+    text = _LEADING.sub("", text)
+    key = plainly(text)
+    if key is None:  # a line's name and a generation
+        told = _told("processor.name", text)
+        return told if any(one.key == "processor.line" for one in told) else []
+    told = _told(key, text)
+    if key == "system.shape":
+        words = text.split()
+        rest = [" ".join(words[:at] + words[at + 1 :]) for at in range(len(words))]
+        systems = (one for one in rest if plainly(one) == "system.os")
+        told += next((_told("system.os", one) for one in systems), [])
+    labelled = _labelled(text)
+    return labelled if len(labelled) >= len(told) else told
 
 
 def _told(key: str, text: str) -> list[Told]:

@@ -132,6 +132,8 @@ def plainly(text: str) -> str | None:
         if re.search(r"\b(?:ssd|hdd|nvme|hard d(?:isk|rive))\b", text, re.IGNORECASE):
             return "storage.drive"
         return "memory.installed"
+    if re.fullmatch(r"\s*\d{3,4}\s*(?:ssd|hdd|nvme)\s*", text, re.IGNORECASE):
+        return "storage.drive"
     system = words.systems.called(re.sub(r"[\d. ]+$", "", text))
     if system is None:
         try:

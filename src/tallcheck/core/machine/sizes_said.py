@@ -172,7 +172,7 @@ _STORAGE_FILLERS = (
 def _names_drive(left: str, kind: bool) -> bool:
     """Whether words beside a drive's size are its maker's and model's: "Osier MZ512-L7"."""
     words = left.split()
-    plain = all(re.fullmatch(r"(?!\d{1,2}$)[^\W_][\w+./-]*", word) for word in words)
+    plain = all(re.fullmatch(r"(?!\d{1,2}$)(?=.*[A-Z0-9])[^\W_][\w+./-]*", word) for word in words)
     coded = any(re.fullmatch(r"(?=.*\d)(?=.*[A-Za-z])[\w-]{5,}", word) for word in words)
     return plain and len(words) <= 8 and (coded or (kind and words[0][0].isupper()))
 
@@ -203,6 +203,8 @@ def storage_said(text: str, phrases: Phrases) -> list[Told]:
                 told["storage.free"] = parse_storage(match[1])
         if match := scan.take(ALONE):
             size = parse_storage(match[1])
+    if size is None and "storage.kind" in told and (match := scan.take(r"(?<!\S)\d{3,4}(?!\S)")):
+        size = parse_storage(f"{match[0]} GB")  # 256 SSD
     left = scan.left(_STORAGE_FILLERS)
     if (left and not _names_drive(left, "storage.kind" in told)) or (size is None and not told):
         parse_storage(text)
