@@ -431,6 +431,22 @@ def test_own_memory_adds_up_and_the_target_holds_the_demand() -> None:
     assert "one moment" in " ".join(conditions(verdict))
 
 
+def test_only_programs_that_ask_here_want_memory_of_their_own() -> None:
+    there = machine(memory=mem(4, available="3 GB", slots=2, ceiling="16 GB"), **DESK)
+    answers = [
+        held(there, sheet(memory_own="1 GB", also=[{"when": {"shape": shape}, "memory_own": own}]))
+        for shape, own in (("server", "9 GB"), ("desktop", "2 GB"), ("desktop", "2.5 GB"))
+    ]
+    assert [one.decision.answer for one in answers] == ["ready", "ready", "memory-alone"]
+
+
+@pytest.mark.parametrize(("wanted", "total"), [("5 GB", 5), ("4.1 GB", 4.125)])
+def test_a_virtual_machine_is_given_memory_in_its_hosts_grain(wanted: str, total: float) -> None:
+    there = machine(memory=mem(4), system={"virtual": True, "os_bits": 64})
+    decision = judge(there, memory=wanted).decision
+    assert (decision.answer, decision.target_memory) == ("memory-alone", total * GIB)
+
+
 def test_conditions_name_what_the_answer_rests_on() -> None:
     there = machine(memory={"usable": "3.7 GB"}, storage=[{"size": "100 GB"}])
     texts = " / ".join(conditions(judge(there, memory="8 GB", storage="60 GB")))
@@ -630,8 +646,12 @@ def test_a_rows_own_fix_is_one_that_this_machine_can_have() -> None:
     assert row.fixes == ("system",)
 
 
-def test_a_need_with_tables_shows_where_its_first_reading_comes_from() -> None:
+def test_where_a_rows_reading_comes_from() -> None:
     there = machine(memory=mem(8), processor={"cores": 4}, origins={"memory.installed": READ})
+    whole = machine(storage=[{"system": True, "drive": 10**12}], origins={"storage": READ})
+    (row,) = judge(whole, storage="128 GB").rows  # what was read as a whole tells of its parts
+    assert row.origin is not None
+    assert row.origin.how == "read"
     tables = [{"memory": "8 GB", "cores": 4}, {"cores": 99}]
     (row,) = held(there, sheet(any=tables)).rows
     assert row.origin is not None
