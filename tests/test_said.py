@@ -260,6 +260,16 @@ def test_a_line_that_only_begins_like_a_label_tells_nothing(line: str) -> None:
     assert set(ran.json()) == {"tallcheck", "name", "extra", "origins"}
 
 
+@pytest.mark.parametrize(
+    ("line", "sizes"),
+    [("Modules: 8GB, 4GB, -", [8, 4, 0]), ("Modules: 8GB, 8GB, CPU: i5-8250U", [8, 8])],
+)
+def test_a_list_behind_its_label_is_one_value(line: str, sizes: list[int]) -> None:
+    sheet = run("describe", "x", "--text", "-", stdin=f"{line}\n".encode()).json()
+    assert "doubts" not in sheet
+    assert [one["size"] // GIB for one in sheet["memory"]["modules"]] == sizes
+
+
 def test_have_reads_as_describe_does() -> None:
     sheet = json.loads(run("describe", "x", "cores=4").out)
     assert sheet["processor"]["cores"] == 4

@@ -97,7 +97,8 @@ _WORD = re.compile(r"\\b([A-Za-z]+)(?: |\\b)")
 _ALTERNATIVES = re.compile(r"\\.|\[[^]]*\]|[()|]")
 
 
-def _first_words(pattern: str) -> list[str]:
+@lru_cache(maxsize=1024)
+def _first_words(pattern: str) -> tuple[str, ...]:
     """The words of which a text that fits must hold one; none where that is not plain to see."""
     starts, depth = [0], 0
     for found in _ALTERNATIVES.finditer(pattern):
@@ -105,7 +106,7 @@ def _first_words(pattern: str) -> list[str]:
         if found[0] == "|" and not depth:
             starts.append(found.end())
     words = [_WORD.match(pattern, start) for start in starts]
-    return [one[1].lower() for one in words if one] if all(words) else []
+    return tuple(one[1].lower() for one in words if one) if all(words) else ()
 
 
 class Namer:

@@ -24,7 +24,10 @@ _LEADING = re.compile(
 )
 _LINE_MOST, _LINES_MOST = 8192, 20_000
 _LABEL_MOST, _PIECES_MOST = 6, 24  # words of a label, parts of a line
+_PARTS_MOST = 2000
+"""Parts of lines that are looked at in one text: each is held against every name that is known."""
 _FLAG_LABELS = ("flags", "features")
+_LISTS = ("memory.modules", "software", "processor.instructions", "graphics")
 _CPUINFO = frozenset({
     "processor", "vendor_id", "cpu family", "model", "model name", "stepping", "microcode",
     "cpu mhz", "cache size", "physical id", "siblings", "core id", "cpu cores", "apicid",
@@ -50,6 +53,7 @@ class Pasted:
     def __init__(self) -> None:
         self.told: list[Told] = []
         self.left: list[NotUnderstood] = []
+        self.parts_left = _PARTS_MOST
         self._values: dict[str, object] = {}
 
     def add(self, told: list[Told]) -> None:
@@ -138,15 +142,42 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
 
 def _in_pieces(line: str, at: int, whole: int, found: Pasted) -> bool:
     """Whether the parts of a line tell more than its ``whole`` does; they are taken then."""
-    pieces = [one.strip() for one in _BETWEEN.split(line) if one.strip()]
-    read = [_piece(one) for one in pieces] if 1 < len(pieces) <= _PIECES_MOST else []
-    if sum(map(bool, read)) < 2 or len({one.key for told in read for one in told}) <= whole:
+    count = len(_BETWEEN.findall(line)) + 1
+    if not 1 < count <= min(_PIECES_MOST, found.parts_left):
         return False
-    for piece, told in zip(pieces, read, strict=True):
+    found.parts_left -= count
+    read = [one for segment in _segments(line) for one in _pieces(segment)]
+    keys = {one.key for _, told in read for one in told}
+    if sum(bool(told) for _, told in read) < 2 or len(keys) <= whole:
+        return False
+    for piece, told in read:
         found.add(told)
         if not told:
             found.miss(at + 1, piece, "no reading that is known")
     return True
+
+
+def _segments(line: str) -> list[str]:
+    """A line, cut before each label."""
+    found: list[str] = []
+    for piece in _BETWEEN.split(line):
+        if found and _label_of(piece) is None:
+            found[-1] += f", {piece}"
+        else:
+            found.append(piece)
+    return found
+
+
+def _pieces(segment: str) -> list[tuple[str, list[Told]]]:
+    """A label with its value, or the parts where these tell more; a list is one value."""
+    key = _label_of(segment)
+    whole = _piece(segment)
+    parts = [one.strip() for one in _BETWEEN.split(segment) if one.strip()]
+    if key is not None and key in _LISTS:
+        return [(segment, whole)]
+    read = [(one, _piece(one)) for one in parts]
+    more = len({one.key for _, told in read for one in told}) > len(whole)
+    return read if more else [(segment, whole)]
 
 
 def _begun(line: str, labels: Collection[str]) -> tuple[str, str] | None:
@@ -174,12 +205,17 @@ def _labelled(line: str) -> list[Told]:
     return [] if free else _told(key, value)
 
 
+def _label_of(text: str) -> str | None:
+    """The reading whose label stands before a colon in a part of a line."""
+    label, colon, _ = text.partition(":")
+    return vocabulary().phrases.labels.get(fold(label)) if colon else None
+
+
 def _piece(text: str) -> list[Told]:
     """What a part of a line tells for itself: ``RAM: 8 GB``, ``a Windows 10 laptop``."""
-    label, _, value = text.partition(":")
-    key = vocabulary().phrases.labels.get(fold(label))
-    if value and key is not None:
-        return _told(key, value)
+    key = _label_of(text)
+    if key is not None:
+        return _told(key, text.partition(":")[2])
     text = _LEADING.sub("", text)
     key = plainly(text)
     if key is None:  # a line's name and a generation
