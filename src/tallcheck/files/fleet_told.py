@@ -17,23 +17,16 @@ def plain_versions(systems: Words | None, versions: Words) -> Words:
     if systems is None or not systems.values or not versions.values:
         return versions
     plain = vocabulary().systems.plain_version
+    names = [*systems.values, None]  # code -1 is the last one's
     width = len(versions.values)
-    pairs = np.where(
-        (systems.codes >= 0) & (versions.codes >= 0),
-        systems.codes.astype(np.int64) * width + versions.codes, -1,
-    )  # fmt: skip
+    pairs = (systems.codes % len(names)).astype(np.int64) * width + versions.codes
+    found, inverse = np.unique(np.where(versions.codes >= 0, pairs, -1), return_inverse=True)
     numbers: dict[str, int] = {}
-    found, inverse = np.unique(pairs, return_inverse=True)
-    codes = [
-        -1 if pair < 0
-        else numbers.setdefault(plain(systems.values[pair // width], versions.values[pair % width]),
-                                len(numbers))
-        for pair in found.tolist()
-    ]  # fmt: skip
-    named = np.array(codes, dtype=np.int32)[inverse.reshape(-1)]
-    own = [numbers.setdefault(text, len(numbers)) for text in versions.values]
-    alone = np.where(versions.codes >= 0, np.array(own, dtype=np.int32)[versions.codes], -1)
-    return Words(np.where(pairs >= 0, named, alone).astype(np.int32), list(numbers))
+    codes = []
+    for pair in found.tolist():
+        text = plain(names[pair // width], versions.values[pair % width])
+        codes.append(numbers.setdefault(text, len(numbers)) if pair >= 0 else -1)
+    return Words(np.array(codes, dtype=np.int32)[inverse.reshape(-1)], list(numbers))
 
 
 class Told:

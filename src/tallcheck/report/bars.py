@@ -5,8 +5,8 @@ import textwrap
 from msgspec import Struct
 
 from tallcheck.core.jobs.check import Check
-from tallcheck.core.values.text import printable
 from tallcheck.core.words.rows import key_name
+from tallcheck.report.check_view import cut
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 
 MOST = 2.25
@@ -45,8 +45,7 @@ def _bar(row: ShownRow, recommended: float | None) -> Bar:
     if row.status == "unknown":
         return Bar(row.status, 1, _label(row), ["not known"], None)
     ratio = row.ratio if row.ratio is not None else (1.0 if row.status == "met" else 0.0)
-    text = printable(row.have_text)
-    above = [text if len(text) <= _WIDE + 4 else text[: _WIDE + 3] + "…"]
+    above = [cut(row.have_text, _WIDE + 4)]
     if ratio > MOST:
         above.append(f"▲ {ratio:.1f} ×")
     seen = recommended if recommended is not None and recommended <= MOST else None
@@ -55,11 +54,7 @@ def _bar(row: ShownRow, recommended: float | None) -> Bar:
 
 def _label(row: ShownRow) -> list[str]:
     lines = [*textwrap.wrap(key_name(row.key), _WIDE)[:2], f"asked: {row.need_text}"]
-    return [_cut(printable(line), _WIDE + 6) for line in lines]
-
-
-def _cut(text: str, most: int) -> str:
-    return text if len(text) <= most else text[: most - 1] + "…"
+    return [cut(line, _WIDE + 6) for line in lines]
 
 
 def _recommended(others: list[ShownRow], row: ShownRow) -> float | None:

@@ -9,7 +9,7 @@ from heapq import heapify, heappop, heappush
 from itertools import combinations, product
 from typing import Any
 
-from msgspec import Struct, structs
+from msgspec import Struct
 
 from tallcheck.core.fleet.choices import Kind, Sizes, kind_of_module
 from tallcheck.core.fleet.solved import In, Out, Work
@@ -142,8 +142,6 @@ class _Spots(Struct):
     cost: int
     """Of what is bought, in hundredths; kits apart."""
     largest_out: int
-    job: Job
-    """One such machine: it holds what the others share."""
 
 
 def _handing(machine: int, spots: _Spots, given: list[_Given], into: dict[_Given, int]) -> Work:
@@ -220,7 +218,10 @@ class _Places:
         self._alike: dict[tuple[int, int, int], _Spots] = {}
 
     def of(self, job: Job) -> _Spots:
-        """The positions of one job; many share their very board and what is done at it."""
+        """The positions of one job; many share their very board and what is done at it.
+
+        The jobs live as long as this does, so what they share is told apart by identity.
+        """
         same = (id(job.board), id(job.add), id(job.out))
         found = self._alike.get(same)
         if found is None:
@@ -237,7 +238,7 @@ class _Places:
             gone, kinds_of(job.add), tuple(Out(name, kind.size, None) for kind, name in gone),
             put_in,
             sum(one.price or 0 for one in job.add if isinstance(one, Offer) and one.pack == 1),
-            job.largest_out(), structs.replace(job),
+            job.largest_out(),
         )  # fmt: skip
 
     def _positions(self, job: Job) -> tuple[list[tuple[Kind, str]], list[str]]:

@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.readings import Told, kind_of
-from tallcheck.core.machine.said import is_unknown, plainly, read_said
+from tallcheck.core.machine.said import is_list, is_unknown, plainly, read_said
 from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
@@ -27,7 +27,6 @@ _LABEL_MOST, _PIECES_MOST = 6, 24  # words of a label, parts of a line
 _PARTS_MOST = 2000
 """Parts of lines that are looked at in one text: each is held against every name that is known."""
 _FLAG_LABELS = ("flags", "features")
-_LISTS = ("memory.modules", "software", "processor.instructions", "graphics")
 _CPUINFO = frozenset({
     "processor", "vendor_id", "cpu family", "model", "model name", "stepping", "microcode",
     "cpu mhz", "cache size", "physical id", "siblings", "core id", "cpu cores", "apicid",
@@ -172,10 +171,10 @@ def _pieces(segment: str) -> list[tuple[str, list[Told]]]:
     """A label with its value, or the parts where these tell more; a list is one value."""
     key = _label_of(segment)
     whole = _piece(segment)
-    parts = [one.strip() for one in _BETWEEN.split(segment) if one.strip()]
-    if key is not None and key in _LISTS:
+    if key is not None and is_list(key):
         return [(segment, whole)]
-    read = [(one, _piece(one)) for one in parts]
+    parts = (one.strip() for one in _BETWEEN.split(segment))
+    read = [(one, _piece(one)) for one in parts if one]
     more = len({one.key for _, told in read for one in told}) > len(whole)
     return read if more else [(segment, whole)]
 

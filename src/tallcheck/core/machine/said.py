@@ -25,7 +25,7 @@ from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
 
-_LISTS = ("sets", "modules", "software")
+_LISTS = ("sets", "modules", "software")  # their texts may be long
 SYSTEM_TYPE = "system type"
 """The pseudo key of a text that tells two things: the system's bits and the processor's."""
 
@@ -100,6 +100,11 @@ def read_said(key: str, text: str) -> list[Told]:
 
 def _kind(key: str) -> str:
     return "text" if key == SYSTEM_TYPE else kind_of(key)
+
+
+def is_list(key: str) -> bool:
+    """Whether a reading holds several things, which one text may name."""
+    return _kind(key) in (*_LISTS, "graphics")
 
 
 def value_said(key: str, text: str) -> Any:

@@ -87,9 +87,11 @@ def _kind(scan: Scan, told: dict[str, Any]) -> dict[str, Any]:
     """The type of the modules, taken out; the form stays with it where it is told."""
     kind: dict[str, Any] = {}
     if match := scan.take(_BY_RATE):
-        kind["type"] = f"DDR{match[1]}{match[2] or ''}".upper().replace("DDR4L", "DDR4")
+        kind["type"] = f"DDR{match[1]}{match[2] or ''}"
     if match := scan.take(_TYPE):
-        kind["type"] = match[1].upper().replace("DDR4L", "DDR4")
+        kind["type"] = match[1]
+    if kind:
+        kind["type"] = kind["type"].upper().replace("DDR4L", "DDR4")
     if match := scan.take(_FORM):
         form = match[1].lower().replace("-", "")
         told["extra.memory_form"] = _FORMS.get(form, "CAMM")

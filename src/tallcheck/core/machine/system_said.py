@@ -22,6 +22,7 @@ _BITS = {"16": 16, "32": 32, "64": 64, "x64": 64, "x86 64": 64, "x86_64": 64, "a
 
 
 def system_said(key: str, text: str) -> list[Told]:
+    """A system with its version, bits, edition, release and build. Raises InputError."""
     said = vocabulary().systems.said(text)
     told = [Told("system.os", said.name)]
     # of Linux itself the version is the kernel's
@@ -55,6 +56,7 @@ _TYPE_PROCESSOR = r"(?i)\b(x64|x86|arm)(?:64)?[\s-]?bas\w+|processeur (x64|x86|a
 
 
 def system_type_said(key: str, text: str) -> list[Told]:
+    """The system's bits and the processor's architecture. Raises InputError."""
     told = []
     if match := re.search(_TYPE_BITS, text):
         told.append(Told("system.os_bits", int(match[1] or match[2])))
@@ -66,6 +68,7 @@ def system_type_said(key: str, text: str) -> list[Told]:
 
 
 def bits_said(key: str, text: str) -> list[Told]:
+    """32 or 64, with the architecture where a word for it is said. Raises InputError."""
     word = fold(re.sub(r"[\s-]*bits?\b", "", text.strip(), flags=re.IGNORECASE))
     behind = r"\s*(?:based|based pc|based processor|os|operating system|system|edition)$"
     word = re.sub(behind, "", word)
@@ -78,6 +81,7 @@ def bits_said(key: str, text: str) -> list[Told]:
 
 
 def architecture_said(key: str, text: str) -> list[Told]:
+    """An architecture, or bits where only these are said. Raises InputError."""
     word = fold(text)
     if word in _ARCHITECTURE_WORDS:
         return [Told(key, _ARCHITECTURE_WORDS[word])]
