@@ -4,6 +4,7 @@ Only the chosen command's module is imported, so that each command costs only wh
 """
 
 import argparse
+import atexit
 import gc
 import os
 import sys
@@ -69,6 +70,7 @@ def main(argv: list[str] | None = None) -> int:
         complete(COMMANDS)
     open_up()
     gc.set_threshold(100_000, 20, 50)  # a run builds much that stays: it is looked over less often
+    atexit.register(gc.freeze)  # and not at all on the way out
     words = sys.argv[1:] if argv is None else argv
     if words and words[0] in COMMANDS:
         return _run(words[0], words[1:])

@@ -7,15 +7,14 @@ import pyarrow as pa
 from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Floats, Words
+from tallcheck.core.machine.labels import BARE_LEAST, Label, with_its_unit
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
-from tallcheck.core.machine.said import SYSTEM_TYPE, read_said
+from tallcheck.core.machine.said import SYSTEM_TYPE, read_said, said_kind
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import unguarded
 
 UNITS = {"B": 0, "KB": 1, "MB": 2, "GB": 3, "TB": 4}
 CLOCK_UNITS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
-_BARE_LEAST = 1 << 20
-"""A whole column of plain numbers from here on can only be bytes (or hertz)."""
 _MOST = float(1 << 62)
 _KINDS: dict[Any, Any] = {
     pa.int32(): np.int32, pa.int64(): np.int64, pa.float64(): np.float64,
@@ -26,11 +25,12 @@ class Column:
     """One column of a reading on its way into the fleet."""
 
     def __init__(
-        self, key: str, heading: str, unit: str, faults: list[Fault], remarks: list[str], path: str
-    ) -> None:  # fmt: skip
-        self.key, self.heading, self.unit = key, heading, unit
+        self, label: Label, heading: str, faults: list[Fault], remarks: list[str], path: str
+    ) -> None:
+        self.label, self.heading = label, heading
+        self.key, self.unit = label.key, label.unit
         self.faults, self.remarks, self.path = faults, remarks, path
-        self.kind = "text" if key == SYSTEM_TYPE else kind_of(key)
+        self.kind = said_kind(self.key)
 
     def read(self, column: Any) -> tuple[dict[str, Floats], dict[str, Words]]:
         """Every reading that the column's cells tell: its own, and what else they say."""
@@ -81,14 +81,7 @@ class Column:
 
     def _told(self, text: str) -> list[Told]:
         """What one cell says."""
-        text = unguarded(text.strip())
-        sized = self.kind in ("memory", "storage", "clock")
-        if self.unit and not text.strip(" 0123456789.,"):
-            text = f"{text} {self.unit}"
-        elif sized and text.isdecimal() and int(text) >= _BARE_LEAST:
-            # beside cells with units, a plain number that can only be bytes is taken as such
-            return [Told(self.key, int(text))]
-        return read_said(self.key, text)
+        return read_said(self.key, with_its_unit(self.label, unguarded(text.strip())))
 
     def _plain(self, values: Floats) -> Floats:
         """Numbers without a unit: those of --columns, else bytes or hertz where they can be."""
@@ -96,10 +89,10 @@ class Column:
             return self._whole(values)
         if self.unit:
             return self._checked(np.round(values * self._factor()))
-        small = (values > 0) & (values < _BARE_LEAST)
+        small = (values > 0) & (values < BARE_LEAST)
         if small.any():
             unit = "GHz" if self.kind == "clock" else "GB"
-            if not (values >= _BARE_LEAST).any():
+            if not (values >= BARE_LEAST).any():
                 raise InputError(
                     f"found numbers without a unit, such as {values[small][0]:g}",
                     f"a unit in each cell, or --columns {self.key}='{self.heading}:{unit}'",

@@ -4,10 +4,9 @@ import re
 
 from msgspec import Struct
 
+from tallcheck.core.machine.labels import folded, label_said
 from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
 from tallcheck.core.machine.said import SYSTEM_TYPE
-from tallcheck.core.machine.scanning import fold
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_columns import CLOCK_UNITS, UNITS
 
@@ -62,21 +61,6 @@ _NAMES = frozenset({
 """Headings that people have over the machines' names."""
 
 
-_UNIT = re.compile(r"(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:b|(hz))[)\]]?", re.IGNORECASE)
-
-
-_JOINED = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
-"""Where words are joined as properties are named: ``NumberOfCores``."""
-
-
-def with_unit(name: str) -> tuple[str, str]:
-    """A heading without the unit that stands at its end, and the unit: ``RAM (GB)``."""
-    match = _UNIT.fullmatch(name.strip())
-    if match is None:
-        return name, ""
-    return match[1], f"{match[2]}{match[3] or 'b'}".upper()
-
-
 def recognised(names: list[str], headings: dict[str, Theirs]) -> dict[str, str]:
     """For headings that the sheets do not have, the reading that the trade means by them.
 
@@ -84,16 +68,14 @@ def recognised(names: list[str], headings: dict[str, Theirs]) -> dict[str, str]:
     """
     taken = {key for name in names if (key := key_of(name, headings)) is not None}
     taken |= headings.keys()
-    labels = vocabulary().phrases.labels
     found: dict[str, str] = {}
     for name in names:
         if key_of(name, headings) is not None:
             continue
-        bare, unit = with_unit(name)
-        word = fold(_JOINED.sub(" ", bare))
-        key = "name" if word in _NAMES else labels.get(word)
-        if key == "processor.name" and unit.endswith("HZ"):
-            key = "processor.clock"
+        label = label_said(name)
+        key = label.key if label is not None else None
+        if folded(name) in _NAMES:
+            key = "name"
         if key is not None and key not in taken and (key in ("name", SYSTEM_TYPE) or key in keys()):
             taken.add(key)
             found[name] = key

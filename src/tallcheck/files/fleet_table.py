@@ -10,12 +10,13 @@ from msgspec import Struct
 from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import Fault, Fleet, FleetFile, Ints
+from tallcheck.core.machine.labels import Label, unit_of
 from tallcheck.core.machine.readings import SHORT_NAMES, keys, label_of
 from tallcheck.core.machine.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.text import FORMULA
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
-from tallcheck.files.fleet_headings import Theirs, key_of, recognised, with_unit
+from tallcheck.files.fleet_headings import Theirs, key_of, recognised
 from tallcheck.files.fleet_told import Told
 from tallcheck.files.inputs import shown
 
@@ -47,8 +48,8 @@ def from_table(
     for key, heading in by_key.items():
         if key == "name":
             continue
-        unit = headings[key].unit if key in headings else with_unit(heading)[1]
-        column = Column(key, heading, unit, faults, remarks, shown(path))
+        unit = headings[key].unit if key in headings else unit_of(heading)
+        column = Column(Label(key, unit), heading, faults, remarks, shown(path))
         more, texts = column.read(table[heading])
         told.add(key, heading, more, texts)
         if not keep:

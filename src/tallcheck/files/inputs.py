@@ -149,12 +149,12 @@ def _no_constant(word: str) -> Any:
 
 def toml_of(data: bytes, path: str, expected: str) -> dict[str, Any]:
     """Decoded TOML. Raises InputError."""
-    import tomllib
+    import tomli  # the standard library's own parser, compiled
 
     content = text(data, path)
     try:
-        return tomllib.loads(content)
-    except tomllib.TOMLDecodeError as error:
+        return tomli.loads(content)
+    except tomli.TOMLDecodeError as error:
         raise InputError(f"found no TOML: {error}", expected, shown(path)) from None
     except RecursionError:
         raise InputError("found TOML nested too deeply", expected, shown(path)) from None

@@ -6,6 +6,7 @@ from typing import Any, TypeVar
 
 import msgspec
 
+from tallcheck.core.machine.labels import UNITS
 from tallcheck.core.machine.naming import Line, Rule
 from tallcheck.core.machine.readings import resolve_key
 from tallcheck.core.machine.said import SYSTEM_TYPE
@@ -95,8 +96,8 @@ def systems() -> list[SystemWord]:
 
 def phrases() -> Phrases:
     """Labels and phrases; the user's add to the built-in ones. Raises InputError."""
-    whole: dict[str, Any] = {"labels": {}, "unknown": (), "usable": (), "free": (), "words": {},
-                             "aside": (), "page": ()}  # fmt: skip
+    whole: dict[str, Any] = {"labels": {}, "units": {}, "words": {}, "unknown": (), "usable": (),
+                             "free": (), "aside": (), "page": ()}  # fmt: skip
     for path in (os.path.join(_DATA, LABELS), _own(LABELS)):
         if path is None:
             continue
@@ -108,6 +109,10 @@ def phrases() -> Phrases:
             }
         except InputError as error:
             raise error.at(path) from None
+        for label, unit in found.units.items():
+            if unit not in UNITS:
+                raise InputError(f'found the unit "{unit}"', ", ".join(UNITS), f"{path}, {label}")
+            whole["units"][fold(label)] = unit
         whole["unknown"] += tuple(map(fold, found.unknown))
         whole["usable"] += found.usable
         whole["free"] += found.free

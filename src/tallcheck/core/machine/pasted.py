@@ -6,8 +6,10 @@ from collections.abc import Collection
 from msgspec import Struct
 
 from tallcheck.core.machine.instructions import from_flags
-from tallcheck.core.machine.readings import Told, kind_of
-from tallcheck.core.machine.said import is_list, is_unknown, plainly, read_said
+from tallcheck.core.machine.labels import LONGEST, Label, folded, label_said, with_its_unit
+from tallcheck.core.machine.printed import read_printed
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.said import is_list, is_unknown, plainly, read_said, said_kind
 from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
@@ -15,11 +17,13 @@ from tallcheck.core.values.errors import InputError
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
 _BETWEEN = re.compile(
-    r"[,;]\s+|\s*\|\s*|\s+[/+\u2022\u2013-]\s+|\s+(?:and|with|und|mit|et|avec)\s+", re.IGNORECASE
+    r"[,;]\s+|[.!?]\s+(?=(?-i:[A-Z]))|\s*\|\s*"
+    r"|\s+[/+\u2022\u2013-]\s+|\s+(?:and|with|und|mit|et|avec)\s+",
+    re.IGNORECASE,
 )
 """What stands between things that are told on one line."""
 _LEADING = re.compile(
-    r"^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|ein|eine|un|une)\s+)+",
+    r"^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|runs|running|ein|eine|un|une)\s+)+",
     re.IGNORECASE,
 )
 _LINE_MOST, _LINES_MOST = 8192, 20_000
@@ -27,15 +31,9 @@ _LABEL_MOST, _PIECES_MOST = 6, 24  # words of a label, parts of a line
 _PARTS_MOST = 2000
 """Parts of lines that are looked at in one text: each is held against every name that is known."""
 _FLAG_LABELS = ("flags", "features")
-_CPUINFO = frozenset({
-    "processor", "vendor_id", "cpu family", "model", "model name", "stepping", "microcode",
-    "cpu mhz", "cache size", "physical id", "siblings", "core id", "cpu cores", "apicid",
-    "initial apicid", "fpu", "fpu_exception", "cpuid level", "wp", "flags", "bugs", "bogomips",
-    "clflush size", "cache_alignment", "address sizes", "power management", "vmx flags",
-    "tlb size",
-})  # fmt: skip
-"""The labels of /proc/cpuinfo, which says each of them for every thread."""
-_THREAD = re.compile(r"processor\s*:\s*\d+|vendor_id\s*:")
+_NAMED = ("processor.name", "system.os")
+_LISTED = re.compile(r"\[\d+\]:")
+"""What an entry of a list under a label begins with."""
 
 
 class NotUnderstood(Struct, frozen=True):
@@ -74,11 +72,10 @@ def read_lines(text: str) -> tuple[list[Told], list[NotUnderstood]]:
         raise InputError(
             f"found {len(pasted):,} lines", f"{_LINES_MOST:,} at most: what is of the machine"
         )
-    lines = [_plain(line) for line in pasted]
     found = Pasted()
-    labels = {line.partition(":")[0].strip() for line in lines if ":" in line}
-    if any(map(_THREAD.match, lines)) and len(labels & _CPUINFO) > 1:
-        lines = _without_cpuinfo(lines, found)
+    told, rest = read_printed(pasted)
+    found.add(told)
+    lines = [_plain(line) for line in rest]
     number = 0
     while number < len(lines):
         number += 1 + _read(lines, number, found)
@@ -95,34 +92,38 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     line = lines[at]
     if not line or not re.search(r"\w", line):
         return 0
+    if _LISTED.match(line):
+        return 0
     phrases = vocabulary().phrases
-    labels = phrases.labels
     # a tab is what a table's cells are told apart by, whatever marks stand in them
     parts = [one.strip() for one in line.split("\t", 1)] if "\t" in line else []
     if len(parts) < 2 or not parts[1]:
         parts = _SPLIT.split(line, maxsplit=1)
-    if len(parts) == 2 and parts[1]:
-        label, value = fold(parts[0]), parts[1].strip(" .;|")
-        if (key := labels.get(label)) is not None:
-            told = _told(key, value)
-            if _in_pieces(line, at, len(told), found):
-                return 0
-            if told:
-                found.add(told)
-            else:
-                _take(key, value, at, line, found)
+    label = label_said(parts[0]) if len(parts) == 2 else None
+    if label is not None and parts[1]:
+        value = with_its_unit(label, parts[1].strip(" .;|{}\"'"))
+        told = _told(label.key, value)
+        if _in_pieces(line, at, len(told), found):
             return 0
-        if label in _FLAG_LABELS:
-            _flags(value, at, found)
-            return 0
-        if label in phrases.aside:
-            return 0
-    key = labels.get(fold(line.rstrip(":")))
-    if key is not None:
-        return _next(lines, at, key, found)
+        if told:
+            found.add(told)
+        else:
+            _take(label.key, value, at, line, found)
+        return 0
+    before = parts[0][:LONGEST]
+    if len(parts) == 2 and fold(before) in _FLAG_LABELS:
+        _flags(parts[1], at, found)
+        return 0
+    if folded(before) in phrases.aside or fold(before) in phrases.aside:
+        return 0
+    label = label_said(line.rstrip(":"))
+    if label is not None:
+        return _next(lines, at, label, found)
     if _begun(line, phrases.aside) is not None:
         return 0
     other = plainly(line)
+    if len(parts) == 2 and other in _NAMED and plainly(parts[1]) == other:
+        line = parts[1]  # a label that is not known: what stands behind it is the name
     whole = _told(other, line) if other is not None else []
     labelled = _labelled(line)
     if labelled and len(labelled) >= len(whole):
@@ -131,6 +132,8 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
         return 0
     if whole:
         found.add(whole)
+    elif (begun := _begun(line, phrases.labels)) and said_kind(phrases.labels[begun[0]]) != "text":
+        _take(phrases.labels[begun[0]], begun[1], at, line, found)  # and why it cannot be read
     elif other is not None:
         _take(other, line, at, line, found)
     else:
@@ -199,9 +202,11 @@ def _labelled(line: str) -> list[Told]:
     if begun is None:
         return []
     key, value = labels[begun[0]], begun[1]
+    told = _told(key, value)
     # after a single word, free text is one only where it says so itself
-    free = " " not in begun[0] and kind_of(key) == "text" and plainly(value) != key
-    return [] if free else _told(key, value)
+    free = " " not in begun[0] and said_kind(key) == "text" and plainly(value) != key
+    free = free and not re.fullmatch(r"v?\d[\w.]*", value)
+    return [] if free and [one.key for one in told] == [key] else told
 
 
 def _label_of(text: str) -> str | None:
@@ -238,13 +243,12 @@ def _told(key: str, text: str) -> list[Told]:
         return []
 
 
-def _next(lines: list[str], at: int, key: str, found: Pasted) -> int:
+def _next(lines: list[str], at: int, label: Label, found: Pasted) -> int:
     """A label for itself: its value is on the next line that is not empty."""
-    labels = vocabulary().phrases.labels
     for more, line in enumerate(lines[at + 1 : at + 3], 1):
         if re.search(r"\w", line):
-            if labels.get(fold(line.rstrip(":"))) is None:
-                _take(key, line, at + more, line, found)
+            if label_said(line.rstrip(":")) is None:
+                _take(label.key, with_its_unit(label, line), at + more, line, found)
                 return more
             break
     found.miss(at + 1, lines[at], "a label without a value")
@@ -269,37 +273,3 @@ def _flags(value: str, at: int, found: Pasted) -> None:
         found.add([Told("processor.instructions", sets)])
     else:
         found.miss(at + 1, value, "no instruction set that is known")
-
-
-def _without_cpuinfo(lines: list[str], found: Pasted) -> list[str]:
-    """The lines without those of /proc/cpuinfo, which are taken as what they are there."""
-    threads, cores, name, flags = 0, 0, "", ""
-    sockets: set[str] = set()
-    rest = []
-    for line in lines:
-        label, colon, value = line.partition(":")
-        label, value = label.strip().lower(), value.strip()
-        if not colon or label not in _CPUINFO:
-            rest.append(line)
-            continue
-        rest.append("")
-        if label == "processor" and value.isdecimal():
-            threads += 1
-        elif label == "cpu cores" and value.isdecimal():
-            cores = int(value)
-        elif label == "physical id":
-            sockets.add(value)
-        elif label == "model name":
-            name = value
-        elif label == "flags":
-            flags = value
-    if name:
-        found.add(read_said("processor.name", name))
-    if threads > 1 or cores == 1:
-        found.add([Told("processor.threads", threads)])
-    if cores:
-        found.add([Told("processor.cores", cores * max(len(sockets), 1))])
-    if flags:
-        _flags(flags, 0, found)
-        found.add([Told("processor.bits", 64 if "lm" in flags.split() else 32)])
-    return rest

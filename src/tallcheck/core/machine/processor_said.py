@@ -12,15 +12,20 @@ from tallcheck.core.values.quantities import parse_clock
 EXPECTED = 'a processor\'s name, such as "Osier Wand S5 214"'
 _COUNTED = "|".join(NUMBER_WORDS)
 _COUNTS = (
-    ("processor.threads", r"(?:logical (?:processor|core)|thread)(?:\(s\)|s\b|\b)"),
+    ("processor.threads",
+     r"(?:(?:logical (?:processor|core)|thread)(?:\(s\)|s\b|\b)"
+     r"|logische(?:\(r\)|r)? prozessor(?:\(en\)|en\b|\b)"
+     r"|processeur(?:\(s\)|s)? logique(?:\(s\)|s\b|\b))"),
     ("processor.cores",
-     r"(?:physical )?(?:core|kern|c\u0153ur|coeur)(?:\(s\)|s\b|e\b|en\b|\b)"),
+     r"(?:physical )?(?:core|kern|c\u0153ur|coeur)(?:\((?:s|e)\)|s\b|e\b|en\b|\b)"),
 )  # fmt: skip
 _GENERATION = (
     r"(?i)\b(\d{1,2})(?:st|nd|rd|th|\.|te|e|eme|\u00e8me)?\s*-?(?:gen(?:eration)?|g\u00e9n(?:\u00e9ration)?)\b"
     r"|\bgen(?:eration)?\s*(\d{1,2})\b|\b(\d)000(?:[\s-]*series)?\b|\b(\d{1,2})(?:st|nd|rd|th)\b"
 )
 _LOOSE = r"(?i)\b(?:some|an?|it'?s|is|the|with|kind of|sort of|ein|un|v ?pro|evo|inside|series)\b"
+_THREADS_BESIDE = r"(?i)\(\s*(\d{1,4})\s*CPUs?\s*\)|\s[x\u00d7] (\d{1,4})$"
+"""How screens count the logical processors behind a name: ``(8 CPUs)``, ``× 8``."""
 _NO_NAMES = frozenset({
     "x64", "x86", "x86_64", "x86 64", "amd64", "arm64", "aarch64", "64 bit", "32 bit", "64 bits",
     "32 bits", "64bit", "32bit",
@@ -49,11 +54,15 @@ def processor_said(text: str, namer: Namer) -> list[Told]:
     told: dict[str, Any] = {}
     counts, rest = counts_said(text)
     scan = Scan(rest)
-    if match := scan.take(rf"(?:@\s*)?\b({NUMBER}\s*[gm]hz)\b"):
+    if match := scan.take(_THREADS_BESIDE):
+        counts.setdefault("processor.threads", int(match[1] or match[2]))
+    if match := scan.take(r"@\s*(\d\.\d{1,2})(?!\s*[gm]hz|\d)"):
+        told["processor.clock"] = parse_clock(f"{match[1]} GHz")
+    elif match := scan.take(rf"(?:@\s*)?\b({NUMBER}\s*[gm]hz)\b"):
         told["processor.clock"] = parse_clock(match[1])
         while scan.take(rf"(?:@\s*)?\b{NUMBER}\s*[gm]hz\b"):
             pass
-    rest = re.sub(r"\(\s*\)", " ", scan.text).strip(" ,;@()")
+    rest = re.sub(r"\(\s*\)|~(?=\s|$)", " ", scan.text).strip(" ,;@()")
     if match := re.match(r"([2-8])\s*x\s+(?=\D)", rest, re.IGNORECASE):
         told["processor.sockets"], rest = int(match[1]), rest[match.end() :]
         text = text.strip()[match.end() :]
@@ -63,8 +72,9 @@ def processor_said(text: str, namer: Namer) -> list[Told]:
         told |= line
     elif name is not None:
         # as it stands there, but for what is told apart
-        written = text.split(",")[0].strip()
+        written = re.sub(_THREADS_BESIDE, "", " ".join(text.split(",")[0].split())).strip()
         written = re.sub(r"(@.*?hz)\s.*$", r"\1", written, flags=re.IGNORECASE)
+        written = re.sub(r"\s*@\s*[\d.]+$", "", written)
         if "@" not in written:
             written = re.sub(rf"\s+{NUMBER}\s*[gm]hz$", "", written, flags=re.IGNORECASE)
         told["processor.name"] = written

@@ -74,6 +74,8 @@ _DISPLAYS = {
 }  # fmt: skip
 _EXPECTED = {"processor.name": PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
 _NAMES = ("processor.name", "system.os", "system.maker", "system.model")
+_WITHIN = {"system.model": ("system.shape",)}
+"""What a name may well hold in its words: a model is often called by its shape."""
 
 
 def is_unknown(text: str) -> bool:
@@ -81,6 +83,8 @@ def is_unknown(text: str) -> bool:
     plain = text.strip()
     if plain in ("", "?", "??", "-", "--", "n/a", "N/A"):
         return True
+    if plain.isdecimal():
+        return False
     return fold(plain) in vocabulary().phrases.unknown
 
 
@@ -89,22 +93,23 @@ def read_said(key: str, text: str) -> list[Told]:
     if is_unknown(text) and not (key == "memory.modules" and text.strip() == "-"):
         return []
     try:
-        if len(text) > SAID_MOST and _kind(key) not in _LISTS:
+        if len(text) > SAID_MOST and said_kind(key) not in _LISTS:
             raise InputError(f"found {len(text)} characters", f"at most {SAID_MOST}")
-        if key in _NAMES and plainly(text) not in (None, key):
+        if key in _NAMES and plainly(text) not in (None, key, *_WITHIN.get(key, ())):
             raise InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
         return not_zero(_READERS.get(key, _single)(key, text))
     except InputError as error:
         raise error.at(key) from None
 
 
-def _kind(key: str) -> str:
+def said_kind(key: str) -> str:
+    """The kind of value that a text for a reading holds; that of a pseudo key is text."""
     return "text" if key == SYSTEM_TYPE else kind_of(key)
 
 
 def is_list(key: str) -> bool:
     """Whether a reading holds several things, which one text may name."""
-    return _kind(key) in (*_LISTS, "graphics")
+    return said_kind(key) in (*_LISTS, "graphics")
 
 
 def value_said(key: str, text: str) -> Any:
@@ -216,9 +221,16 @@ def _processor(key: str, text: str) -> list[Told]:
     return processor_said(text, vocabulary().processors)
 
 
+_BOTH_KINDS = (
+    r"(?i)\(\s*\d+\s*p(?:erformance)?(?:-cores?)?\s*(?:\+|and|,)"
+    r"\s*\d+\s*e(?:fficiency)?(?:-cores?)?\s*\)"
+)
+"""How many of all cores are large ones, and how many small: ``(8P + 4E)``."""
+
+
 def _count(key: str, text: str) -> list[Told]:
     counts, rest = counts_said(text)
-    rest = re.sub(r"\(\s*\d+\s*p\s*\+\s*\d+\s*e\s*\)", " ", rest, flags=re.IGNORECASE)
+    rest = re.sub(_BOTH_KINDS, " ", rest)
     rest = re.sub(r"[,()/]|\band\b", " ", rest).strip()
     if counts and rest.isdecimal() and key not in counts:
         counts[key], rest = int(rest), ""
@@ -279,6 +291,15 @@ def _module_version(key: str, text: str) -> list[Told]:
     return [Told(key, {"1": "1.2", "2": "2.0"}.get(match[1], match[1]))]
 
 
+def _firmware(key: str, text: str) -> list[Told]:
+    """A version, with the mode where that stands beside it: ``1.2 (type: UEFI)``."""
+    told = _single("system.model", text)
+    mode = re.search(r"\(type: (\w+)\)", text, re.IGNORECASE)
+    word = _words("firmware.mode").get(fold(mode[1])) if mode else None
+    version = re.sub(r"\s*\(type: \w+\)", "", told[0].value, flags=re.IGNORECASE)
+    return [Told(key, version)] + ([Told("firmware.mode", word)] if word else [])
+
+
 def _flag(key: str, text: str) -> list[Told]:
     said = vocabulary().phrases.words.get("yes", {})
     word = fold(text)
@@ -316,7 +337,7 @@ def _graphics(key: str, text: str) -> list[Told]:
     if not re.match(r"\s*(?:vulkan|opengl|open gl|d3d|direct3d|directx|metal|wddm|open ?cl|cuda)\b",
                     text, re.IGNORECASE):  # fmt: skip
         size = re.search(SIZE, text, re.IGNORECASE)
-        name = re.sub(SIZE, " ", text, flags=re.IGNORECASE).strip(" ,()")
+        name = re.sub(r"\(\s*\)", " ", re.sub(SIZE, " ", text, flags=re.IGNORECASE)).strip(" ,")
         if not re.search(r"[^\W\d]", name):
             raise InputError(f'found "{text.strip()}"', "an adapter, or interfaces with versions")
         return [Told(key, [Graphics(name, q.parse_memory(size[1]) if size else None)])]
@@ -333,7 +354,7 @@ def _graphics(key: str, text: str) -> list[Told]:
 
 
 def _single(key: str, text: str) -> list[Told]:
-    reader = _BY_KIND.get(_kind(key))
+    reader = _BY_KIND.get(said_kind(key))
     if reader is not None:
         return reader(key, text)
     return [Told(key, " ".join(text.split()))]
@@ -347,7 +368,7 @@ _BY_KIND: dict[str, _Reader] = {
 }  # fmt: skip
 _READERS: dict[str, _Reader] = {
     "memory.installed": _memory, "processor.name": _processor, "system.os": system_said,
-    "system.os_version": version_said,
+    "system.os_version": version_said, "firmware.version": _firmware,
     "processor.generation": _generation, "firmware.security_module": _module_version,
     "display": _display, SYSTEM_TYPE: system_type_said, "processor.architecture": architecture_said,
     "memory.slots": lambda key, text: _count(key, positions_counted(text)),

@@ -163,6 +163,7 @@ def _one_size(text: str, parse: Callable[[str], int]) -> int:
 
 _SOLID = r"\b(?:ssd|nvme|m\.?2|solid[ -]state|solid|emmc|flash)\b"
 _SPINNING = r"\b(?:hdd|spinning|magnetic|\d{4,5}\s*rpm|u/min)\b"
+_SPACE = r"(?:\s*(?:hard|disk|disc|drive|storage|space|room))*"
 _STORAGE_FILLERS = (
     *_ABOUT, "drive", "disk", "hard", "storage", "of", "total", "local", "capacity", "with", "and",
     "size", "volume", "festplatte", "disque", "dur", "de", "von", "sur", "space", "pcie", "sata",
@@ -200,7 +201,7 @@ def storage_said(text: str, phrases: Phrases) -> list[Told]:
     if match := scan.take(rf"{ALONE}\s*(?:{free})\b{of}{SIZE}"):
         told["storage.free"], size = parse_storage(match[1]), parse_storage(match[2])
     else:
-        for pattern in (rf"{ALONE}\s*(?:{free})\b", rf"\b(?:{free})\b[\s:]*{SIZE}"):
+        for pattern in (rf"{ALONE}\s*(?:{free})\b", rf"\b(?:{free})\b{_SPACE}[\s:]*{SIZE}"):
             if "storage.free" not in told and (match := scan.take(pattern)):
                 told["storage.free"] = parse_storage(match[1])
         if match := scan.take(ALONE):

@@ -49,14 +49,16 @@ def version_said(key: str, text: str) -> list[Told]:
 
 
 _TYPE_BITS = (
-    r"(?i)\b(32|64)[\s-]?bit[\s-]*(?:operating system|betriebssystem|edition)"
+    r"(?i)\b(32|64)[\s-]?bit[\s-]*(?:operating system|betriebssystem|os|edition)\b"
     r"|syst\u00e8me d.exploitation (32|64)"
 )
 _TYPE_PROCESSOR = r"(?i)\b(x64|x86|arm)(?:64)?[\s-]?bas\w+|processeur (x64|x86|arm)"
 
 
 def system_type_said(key: str, text: str) -> list[Told]:
-    """The system's bits and the processor's architecture. Raises InputError."""
+    """The system's bits and the processor's architecture, or the system. Raises InputError."""
+    if bits := re.fullmatch(r"\s*(32|64)[\s-]?bits?\s*", text, re.IGNORECASE):
+        return [Told("system.os_bits", int(bits[1]))]
     told = []
     if match := re.search(_TYPE_BITS, text):
         told.append(Told("system.os_bits", int(match[1] or match[2])))
@@ -64,7 +66,13 @@ def system_type_said(key: str, text: str) -> list[Told]:
         word = (match[1] or match[2]).lower()
         architecture = {"x64": "x86-64", "x86": "x86", "arm": "arm64"}[word]
         told.append(Told("processor.architecture", architecture))
-    return told or architecture_said("processor.architecture", text)
+    if told or fold(text) in _ARCHITECTURE_WORDS:
+        return told or architecture_said("processor.architecture", text)
+    said = vocabulary().systems.said(text)
+    if not said.known:
+        expected = 'a text such as "64-bit operating system, x64-based processor"'
+        raise InputError(f'found "{text.strip()}"', expected)
+    return system_said(key, text)
 
 
 def bits_said(key: str, text: str) -> list[Told]:

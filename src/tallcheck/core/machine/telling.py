@@ -11,6 +11,7 @@ from msgspec import structs
 from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_of, use_under
 from tallcheck.core.machine.derive import amounts_of, complete
 from tallcheck.core.machine.doubts import doubts_of
+from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.readings import Told, drop_worked_out, put
 from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Origin
 from tallcheck.core.machine.vocabulary import vocabulary
@@ -34,11 +35,21 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
     """
     values: dict[str, Any] = {}
     twice: list[Doubt] = []
-    for one in _with_plain_versions(machine, told):
-        if one.key not in values:
+    those = _with_plain_versions(machine, told)
+    # the clock that a processor's own name states is the maker's; what screens show is measured
+    names = (str(one.value) for one in those if one.key == "processor.name")
+    stated = next(filter(None, map(stated_clock, names)), None)
+    for one in those:
+        if one.key == "processor.clock" and stated is not None:
+            values[one.key] = stated
+        elif one.key not in values:
             values[one.key] = one.value
+        elif one.key == "system.os_version" and f"{one.value}.".startswith(f"{values[one.key]}."):
+            values[one.key] = one.value  # the same, to one part more
         elif not _alike(values[one.key], one.value):
             twice.append(Doubt([one.key], f"{one.key} was told twice, with two values"))
+    if not values:
+        return machine
     machine = _without_doubts(machine, values)
     order = [key for key in _FIRST if key in values] + [key for key in values if key not in _FIRST]
     for key in order:

@@ -16,6 +16,8 @@ class Phrases(Struct, frozen=True, forbid_unknown_fields=True):
     """Labels before a value, by the reading they stand for, and words for what is said often."""
 
     labels: dict[str, str] = {}
+    units: dict[str, str] = {}
+    """For labels of plain numbers, the unit that these are in."""
     unknown: tuple[str, ...] = ()
     """Ways to say that one does not know."""
     usable: tuple[str, ...] = ()

@@ -1,0 +1,72 @@
+"""Labels that people, screens and lists put before a value, and the unit of plain numbers."""
+
+import re
+
+from msgspec import Struct
+
+from tallcheck.core.machine.said import said_kind
+from tallcheck.core.machine.scanning import fold
+from tallcheck.core.machine.vocabulary import vocabulary
+
+UNITS = ("B", "KB", "MB", "GB", "TB", "HZ", "KHZ", "MHZ", "GHZ")
+"""The units that a label may name."""
+BARE_LEAST = 1 << 20
+"""A plain number from here on, where a size or a clock is asked, can only be bytes or hertz."""
+_UNIT = re.compile(r"(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:b|(hz))[)\]]?", re.IGNORECASE)
+_JOINED = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
+"""Where words are joined as properties are named: ``NumberOfCores``."""
+LONGEST = 100
+"""Characters of a label."""
+_BARE = re.compile(r"\s*[\d.,]+\s*")
+
+
+class Label(Struct, frozen=True):
+    """The reading that a label stands for, and the unit of its plain numbers."""
+
+    key: str
+    unit: str = ""
+
+
+def with_unit(name: str) -> tuple[str, str]:
+    """A label without the unit that stands at its end, and the unit: ``RAM (GB)``."""
+    match = _UNIT.fullmatch(name.strip())
+    if match is None:
+        return name, ""
+    return match[1], f"{match[2]}{match[3] or 'b'}".upper()
+
+
+def folded(name: str) -> str:
+    """A label's words in lower case, those that are joined apart."""
+    return fold(_JOINED.sub(" ", name).replace("_", " "))
+
+
+def label_said(text: str) -> Label | None:
+    """The reading that a label stands for: ``RAM (GB)``, ``NumberOfCores``; None where none."""
+    if len(text) > LONGEST:
+        return None
+    phrases = vocabulary().phrases
+    bare, unit = with_unit(text)
+    for word in dict.fromkeys((fold(text), folded(bare))):
+        key = phrases.labels.get(word)
+        if key == "processor.name" and unit.endswith("HZ"):
+            return Label("processor.clock", unit)
+        if key is not None:
+            return Label(key, unit or phrases.units.get(word, ""))
+    return None
+
+
+def unit_of(name: str) -> str:
+    """The unit of plain numbers under a heading; empty where it names none."""
+    label = label_said(name)
+    return label.unit if label is not None else with_unit(name)[1]
+
+
+def with_its_unit(label: Label, text: str) -> str:
+    """A value with the unit that its label names, or that a number so large can only have."""
+    if not _BARE.fullmatch(text):
+        return text
+    if label.unit:
+        return f"{text} {label.unit}"
+    unit = {"memory": "bytes", "storage": "bytes", "clock": "Hz"}.get(said_kind(label.key))
+    large = text.strip().isdecimal() and int(text) >= BARE_LEAST
+    return f"{text} {unit}" if unit and large else text

@@ -1,0 +1,168 @@
+"""What systems' own programs print, pasted: tables, lists of properties, files of the kernel."""
+
+from typing import Any
+
+import pytest
+
+from tallcheck.core.machine.pasted import read_lines
+from tallcheck.core.machine.readings import get
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.telling import tell_all
+from tests.helpers import GIB
+
+GB = 10**9
+
+NAME = "Intel(R) Core(TM) i5-8250U CPU @ 1.60GHz"
+FREE = """               total        used        free      shared  buff/cache   available
+Mem:    {}
+Swap:   {}
+"""
+LSCPU = f"""Architecture:            x86_64
+  CPU op-mode(s):        32-bit, 64-bit
+CPU(s):                  16
+  On-line CPU(s) list:   0-15
+Vendor ID:               GenuineIntel
+  Model name:            {NAME}
+    Model:               142
+    Thread(s) per core:  2
+    Core(s) per socket:  4
+    Socket(s):           2
+    CPU max MHz:         3400.0000
+    Flags:               fpu vme lm avx avx2
+Virtualization features:
+  Virtualization:        VT-x
+Caches (sum of all):
+  L1d:                   128 KiB (4 instances)
+NUMA:
+  NUMA node0 CPU(s):     0-15
+Vulnerabilities:
+  Spectre v1:            Mitigation
+RAM: 8 GB
+Model: Bench 3"""
+DEVICES = """Handle 0x0040, DMI type 17, 40 bytes
+Memory Device
+\tTotal Width: 64 bits
+\tData Width: 64 bits
+\tSize: 8 GB
+\tForm Factor: SODIMM
+\tLocator: ChannelA-DIMM0
+\tType: DDR4
+\tSpeed: 2667 MT/s
+
+Handle 0x0041, DMI type 17, 40 bytes
+Memory Device
+\tSize: No Module Installed
+\tLocator: ChannelB-DIMM0"""
+VOLUMES = """DriveLetter HealthStatus OperationalStatus SizeRemaining      Size
+----------- ------------ ----------------- -------------      ----
+D           Healthy      OK                      10.5 GB 500.00 GB
+C           Healthy      OK                      41.5 GB 237.23 GB"""
+PERFORMANCE = """\tBase speed:\t1.80 GHz
+\tCores:\t4
+\tLogical processors:\t8
+\tL1 cache:\t256 KB
+Utilization\t5%
+Speed\t2.10 GHz
+Processes\t210
+Threads\t3000
+Handles\t100000
+Memory\t8.0 GB
+Slots used:\t1 of 2
+Form factor:\tSODIMM
+Available\t2.5 GB
+Cached\t2.1 GB"""
+CASES: list[tuple[str, dict[str, Any]]] = [
+    ("RAM (GB): 8", {"memory.installed": 8 * GIB}),
+    ("TotalPhysicalMemory=17044840448", {"memory.usable": 17044840448}),
+    ("CsTotalPhysicalMemory : 8459264000", {"memory.usable": 8459264000}),
+    ("CsPhyicallyInstalledMemory : 8388608", {"memory.installed": 8 * GIB}),
+    ("TotalVisibleMemorySize\n8261584\n", {"memory.usable": 8261584 << 10}),
+    ("CsProcessors : {" + NAME + "}", {"processor.name": NAME}),
+    (f"Name={NAME}\nMaxClockSpeed=1800", {"processor.name": NAME, "processor.clock": 1.6e9}),
+    ("MaxClockSpeed : 1800", {"processor.clock": 1.8e9}),
+    ("hw.memsize: 8589934592\nhw.physicalcpu: 4", {"memory.installed": 8 * GIB,
+                                                   "processor.cores": 4}),
+    ("ProductName:\t\tmacOS\nProductVersion:\t\t14.4.1\nBuildVersion:\t\t23E224",
+     {"system.os": "macOS", "system.os_version": "14.4.1"}),
+    ("macOS Sonoma\nVersion 14.4.1", {"system.os_version": "14.4.1"}),
+    ("Windows 11 Pro\nVersion 22H2", {"system.os_version": "11", "extra.os_release": "22H2"}),
+    ("Model Name: MacBook Pro\nTotal Number of Cores: 10 (8 performance and 2 efficiency)",
+     {"system.model": "MacBook Pro", "processor.cores": 10}),
+    (f"Processor: {NAME} (8 CPUs), ~1.8GHz\nBIOS: 1.2 (type: UEFI)\n"
+     "Available OS Memory: 8068MB RAM",
+     {"processor.name": NAME, "processor.threads": 8, "processor.clock": 1.6e9,
+      "firmware.mode": "uefi", "firmware.version": "1.2", "memory.usable": 8068 << 20}),
+    ("Processor: Intel® Core™ i5-8250U × 8\nOS Type: 64-bit",
+     {"processor.threads": 8, "system.os_bits": 64}),
+    ("OS type: Win 7 Pro 32bit", {"system.os": "Windows", "system.os_bits": 32}),
+    ('PRETTY_NAME="Ubuntu 22.04.3 LTS"\nVERSION_ID="22.04"', {"system.os_version": "22.04.3"}),
+    ("Free HDD space: 40 GB", {"storage.free": 40 * GB, "storage.drive": None}),
+    ("CPU i5", {"processor.line": "Core"}),
+    ("a 256GB SSD. It runs Windows 10 Home", {"storage.drive": 256 * GB, "system.os": "Windows"}),
+    ("i7-4790 @ 3.6", {"processor.name": "i7-4790", "processor.clock": 3.6e9}),
+    (f"Prozessor\t{NAME}, 1800 MHz, 4 Kern(e), 8 logische(r) Prozessor(en)\nPlattformrolle\tMobil",
+     {"processor.cores": 4, "processor.threads": 8, "system.shape": "notebook"}),
+    ("MemTotal:  8261584 kB\nMemFree:  10 kB\nMemAvailable:  2363584 kB\nSwapTotal:  0 kB",
+     {"memory.usable": 8261584 << 10, "memory.available": 2363584 << 10, "memory.swap": 0}),
+    (FREE.format("16283840 4283840 8283840 283840 3716160 11283840", "2097148 0 2097148"),
+     {"memory.usable": 16283840 << 10, "memory.available": 11283840 << 10,
+      "memory.swap": 2097148 << 10}),
+    (FREE.format("15902 4183 8089 277 3629 11019", "2047 0 2047"),
+     {"memory.usable": 15902 << 20, "memory.swap": 2047 << 20}),
+    (FREE.format("15Gi 4.1Gi 7.9Gi 277Mi 3.5Gi 10Gi", "2.0Gi 0B 2.0Gi"),
+     {"memory.usable": 15 * GIB, "memory.available": 10 * GIB, "memory.swap": 2 * GIB}),
+    ("Filesystem      Size  Used Avail Use% Mounted on\n/dev/sdb1  900G  1G  899G   1% /data\n"
+     "/dev/nvme0n1p2  234G   80G  143G  36% /",
+     {"storage.size": 234 * GIB, "storage.free": 143 * GIB}),
+    (LSCPU, {"processor.name": NAME, "processor.cores": 8, "processor.threads": 16,
+             "processor.sockets": 2, "processor.bits": 64, "processor.clock_most": 3.4e9,
+             "processor.virtualization": "able", "memory.installed": 8 * GIB,
+             "system.model": "Bench 3"}),
+    (DEVICES, {"memory.installed": 8 * GIB, "memory.slots": 2, "processor.bits": None}),
+    ("Capacity\n8589934592\n4294967296\n", {"memory.installed": 12 * GIB, "memory.slots": None}),
+    ("Capacity : 8589934592\nSpeed : 2667\n\nCapacity=4294967296", {"memory.installed": 12 * GIB}),
+    ("Node,Capacity,Speed\nX,8589934592,2667\nX,8589934592,2667", {"memory.installed": 16 * GIB}),
+    ("DeviceLocator    Capacity Speed\n-------------    -------- -----\n"
+     "ChannelA-DIMM0 8589934592  2667\n", {"memory.installed": 8 * GIB}),
+    ("NumberOfCores NumberOfLogicalProcessors\n------------- -------------------------\n"
+     "            4                         8", {"processor.cores": 4, "processor.threads": 8}),
+    (f"Name                                      NumberOfCores  \n{NAME}  4              ",
+     {"processor.name": NAME, "processor.cores": 4}),
+    ("Caption  FreeSpace    Size          \nC:       44560285696  254721126400  \n"
+     "D:       1000000000   2000000000    ",
+     {"storage.free": 44560285696, "storage.size": 254721126400, "system.os": None}),
+    (VOLUMES, {"storage.free": 41.5 * GB, "storage.size": 237.23 * GB}),
+    ("FriendlyName        MediaType  Size\n------------        ---------  ----\n"
+     "Osier MZ512-L7      SSD        512110190592",
+     {"storage.drive": 512110190592, "storage.kind": "solid"}),
+    (PERFORMANCE, {"processor.clock": 1.8e9, "processor.threads": 8, "memory.installed": 8 * GIB,
+                   "memory.slots": 2, "memory.available": 2.5 * GIB}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "expected"), CASES)
+def test_what_is_printed_tells_these_readings(text: str, expected: dict[str, Any]) -> None:
+    told, left = read_lines(text)
+    machine = tell_all(Machine("machine/1", "here"), told)
+    assert {key: get(machine, key) for key in expected} == expected
+    assert left == []
+    assert machine.doubts == []
+
+
+@pytest.mark.parametrize(
+    ("text", "key"),
+    [
+        (FREE.format("524288 1 1 1 1 1", "0 0 0"), "memory.usable"),  # of two units, both plausible
+        ("L2CacheSize : 1024", "memory.installed"),
+        ("Total Width: 64 bits\nData Width: 64 bits", "processor.bits"),
+        ("RAM 8", "memory.installed"),
+        ("System type brick 8", "processor.architecture"),
+        ("Systemtyp 8", "processor.architecture"),
+        ("total  used\n8 GB  1 GB", "memory.installed"),
+        ("RAM  Speed\nThanks  for it", "memory.installed"),
+    ],
+)
+def test_what_may_be_something_else_tells_nothing(text: str, key: str) -> None:
+    told, left = read_lines(text)
+    assert get(tell_all(Machine("machine/1", "here"), told), key) is None
+    assert left
