@@ -5,9 +5,10 @@ from typing import Any
 import msgspec
 import numpy as np
 
+from tallcheck.core.fleet.at_machine import Work
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.judged import ANSWERS
-from tallcheck.core.fleet.solved import Solved, Work
+from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.words.fleet import fleet_sentence
 from tallcheck.core.words.hints import how_to_find

@@ -124,19 +124,13 @@ def decide(
 
 def verdict_of(matter: Matter) -> Verdict:
     """The verdict on one machine."""
-    found = branches(matter.groups, matter.world, matter.trials)
+    found, outcomes = _come_to(matter)
     rows = _rows(matter, found)
     trials = matter.trials
-    outcomes = answers_of(frozenset(m for branch in found for m in branch.masks()), trials)
     possible = as_answers(outcomes)
     answer = possible[0] if len(possible) == 1 else UNDECIDED
-    fixes: tuple[Fix, ...] = ()
-    target = None
-    if answer == UNDECIDED:
-        target = _likely_target(matter, found)
-    elif answer not in ("ready", REPLACE) and CONFLICT not in outcomes:
-        fixes, target = _taken(matter, max(found, key=lambda one: _good_rank(matter, one)))
-    elif answer == REPLACE:
+    fixes, target = _chosen(matter, found, outcomes)
+    if answer == REPLACE:
         fixes = (Fix("machine", _replaced(rows), {}),)
     order = [key for row in rows for key in row.answer.missing]
     decision = Decision(
@@ -146,6 +140,30 @@ def verdict_of(matter: Matter) -> Verdict:
         _limiting(rows), _unknown_memory(matter.world) if target is not None else (),
     )  # fmt: skip
     return Verdict(decision, tuple(rows), matter.known, matter.world, matter.system, matter.usage)
+
+
+def fixes_of(matter: Matter) -> tuple[tuple[Fix, ...], int | None]:
+    """The fixes and the target of a machine that need not be replaced, without its rows."""
+    return _chosen(matter, *_come_to(matter))
+
+
+def _come_to(matter: Matter) -> tuple[list[Branch], list[str]]:
+    """The worlds that a machine may be in, and what they come to."""
+    found = branches(matter.groups, matter.world, matter.trials)
+    masks = frozenset(mask for branch in found for mask in branch.masks())
+    return found, answers_of(masks, matter.trials)
+
+
+def _chosen(
+    matter: Matter, found: list[Branch], outcomes: list[str]
+) -> tuple[tuple[Fix, ...], int | None]:
+    """The fixes of the trial that is taken and its target; of an open answer a target alone."""
+    possible = as_answers(outcomes)
+    if len(possible) > 1:
+        return (), _likely_target(matter, found)
+    if possible[0] in ("ready", REPLACE) or CONFLICT in outcomes:
+        return (), None
+    return _taken(matter, max(found, key=lambda one: _good_rank(matter, one)))
 
 
 # --- rows ----------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any, TypeVar
 
 import numpy as np
+import pyarrow as pa
 from msgspec import Struct, structs
 from numpy.typing import NDArray
 
@@ -171,14 +172,21 @@ def cut_fleet(fleet: Fleet, rows: slice | Flags) -> Fleet:
     def words(found: dict[str, Words]) -> dict[str, Words]:
         return {key: Words(one.codes[rows], one.values) for key, one in found.items()}
 
-    at = range(len(fleet))[rows] if isinstance(rows, slice) else np.flatnonzero(rows)
+    at = np.arange(len(fleet))[rows]
     return Fleet(
-        fleet.names[rows] if isinstance(rows, slice) else fleet.names.take(at), fleet.lines[rows],
+        fleet.names[rows] if isinstance(rows, slice) else fleet.names.take(_in_arrow(at)),
+        fleet.lines[rows],
         {key: column[rows] for key, column in fleet.numbers.items()},
         words(fleet.words), fleet.doubts[rows],
-        [fleet.sheets[one] for one in at] if fleet.sheets is not None else None,
+        [fleet.sheets[one] for one in at.tolist()] if fleet.sheets is not None else None,
         words(fleet.listed), words(fleet.origins),
     )  # fmt: skip
+
+
+def _in_arrow(places: Ints) -> Any:
+    """Places as Arrow has them; to hand over an array would look for pandas, a costly import."""
+    own = np.ascontiguousarray(places, dtype=np.int64)
+    return pa.Array.from_buffers(pa.int64(), len(own), [None, pa.py_buffer(own)])
 
 
 # --- readings that cannot all be true ------------------------------------------------------

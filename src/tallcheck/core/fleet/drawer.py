@@ -5,7 +5,7 @@ machines made ready, and then the least cost. Machines with the same choices are
 variable for each choice; modules flow from what is bought, from stock, and from what comes out.
 """
 
-from collections import Counter
+from collections import Counter, deque
 from typing import Any
 
 import numpy as np
@@ -19,10 +19,12 @@ from tallcheck.core.fleet.choices import (
     kind_of_module,
     kind_text,
 )
-from tallcheck.core.fleet.handing import Job, Kinds, Parts, handed_on, kinds_of, put_back, without
+from tallcheck.core.fleet.columns import Ints
+from tallcheck.core.fleet.handing import Handing, handed_on, put_back
 from tallcheck.core.fleet.model import NO_BOUND, Group, Model, board_key
+from tallcheck.core.fleet.placing import Job, Kinds, Parts, kinds_of, without
 from tallcheck.core.fleet.plans import Plans
-from tallcheck.core.fleet.solved import Order, Solved, Work
+from tallcheck.core.fleet.solved import Order, Solved
 from tallcheck.core.upgrade.board import Board, why_not_usable
 from tallcheck.core.upgrade.parts import Offer, PartsList
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, PLAN, Upgrade
@@ -62,14 +64,14 @@ def solve_fleet(
         if found is None:
             return None
         jobs, left = _jobs(model, found[0])
-        work, stuck = handed_on(jobs)
+        handing, stuck = handed_on(jobs)
         if not stuck:
             break
         model.forbid(found[0], {job.column for job in stuck})
     assert found is not None
     if model.forbidden or not model.handing:
-        restricted = sum(len(group.machines) for group in groups)
-    return _told(model, found, work, left, restricted, _apart(groups, parts))
+        restricted = sum(group.count for group in groups)
+    return _told(model, found, handing, left, restricted, _apart(groups, parts))
 
 
 def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[list[Group], int]:
@@ -114,10 +116,8 @@ def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[
         costs = extra[machines].astype(np.int64) if weighed else np.zeros(len(machines), np.int64)
         for cost in np.unique(costs).tolist():
             key = (board_key(board), frozenset(choices), cost)
-            group = groups.setdefault(key, Group([], [], choices, cost))
-            own = machines[costs == cost].tolist()
-            group.machines += own
-            group.boards += [board] * len(own)
+            group = groups.setdefault(key, Group([], choices, cost))
+            group.runs.append((board, machines[costs == cost]))
     return list(groups.values()), restricted
 
 
@@ -148,9 +148,9 @@ def _apart(groups: list[Group], parts: PartsList) -> tuple[int, int]:
     for group in groups:
         fitting = [
             (one, at) for at, one in enumerate(parts.offers)
-            if not why_not_usable(one, group.boards[0], True)
+            if not why_not_usable(one, group.board, True)
         ]  # fmt: skip
-        count = len(group.machines)
+        count = group.count
         while count:
             ways = [_buy(choice.add, fitting, left) for choice in group.choices]
             priced = [(_money(one, parts), one) for one in ways if one is not None]
@@ -198,27 +198,32 @@ def _jobs(model: Model, x: Any) -> tuple[list[Job], Counter[Kind]]:
     """What goes into each machine and what comes out, and what nobody takes."""
     pools = _pools(model, x)
     jobs: list[Job] = []
-    started = [0] * len(model.groups)
+    waiting = [deque(group.runs) for group in model.groups]
     left: Counter[Kind] = Counter()
     for at, (g, c) in enumerate(model.columns):
-        if not int(x[at]):
-            continue
-        group, choice = model.groups[g], model.groups[g].choices[c]
-        place = started[g]
-        started[g] += int(x[at])
-        own = [pools[model.boards[g][0], size] for size in choice.add]
-        while place < started[g]:
-            taken, count = _taken(own, started[g] - place)
+        choice = model.groups[g].choices[c]
+        own = [pools[model.boards[g][0], size] for size in choice.add] if int(x[at]) else []
+        todo = int(x[at])
+        while todo:
+            taken, count = _taken(own, todo)
             add, out = _but_stays(taken, choice.out)
             left.subtract({kind: count * many for kind, many in Counter(kinds_of(add)).items()})
             left.update({kind: count * many for kind, many in Counter(out).items()})
-            same = slice(place, place + count)
-            jobs += [
-                Job(machine, at, board, add, out)
-                for machine, board in zip(group.machines[same], group.boards[same], strict=True)
-            ]
-            place += count
-    return jobs, put_back(jobs, +left)
+            jobs += [Job(some, at, board, add, out) for board, some in _next(waiting[g], count)]
+            todo -= count
+    return put_back(jobs, left)
+
+
+def _next(runs: deque[tuple[Board, Ints]], count: int) -> list[tuple[Board, Ints]]:
+    """As many machines from the front of the runs, which they leave."""
+    found = []
+    while count:
+        board, machines = runs.popleft()
+        if len(machines) > count:
+            runs.appendleft((board, machines[count:]))
+        found.append((board, machines[:count]))
+        count -= len(found[-1][1])
+    return found
 
 
 def _but_stays(add: Parts, out: Kinds) -> tuple[Parts, Kinds]:
@@ -263,12 +268,12 @@ def _pop(pool: _Pool, count: int) -> Offer | Kind:
 
 
 def _told(
-    model: Model, found: tuple[Any, float], work: list[Work], left: Counter[Kind],
+    model: Model, found: tuple[Any, float], handing: Handing, left: Counter[Kind],
     restricted: int, apart: tuple[int, int],
 ) -> Solved:  # fmt: skip
     """The solution in terms of machines and modules."""
     x, gap = found
-    used = _used(work)
+    used = handing.bought
     orders = [
         Order(one, -(-used[one] // one.pack)) for one in dict.fromkeys(model.offers) if used[one]
     ]
@@ -284,20 +289,8 @@ def _told(
         spent += other * int(x[at])
     for at, (g, _) in enumerate(model.columns):
         spent += model.groups[g].extra * int(x[at])
-    total = sum(len(group.machines) for group in model.groups)
+    total = sum(group.count for group in model.groups)
     return Solved(
-        cost, tuple(orders), tuple(in_drawer.items()), tuple(work), *apart, gap, restricted,
-        total - len(work), tuple(sorted(done)), spent,
+        cost, tuple(orders), tuple(in_drawer.items()), handing, *apart, gap, restricted,
+        total - len(handing), tuple(sorted(done)), spent,
     )  # fmt: skip
-
-
-def _used(work: list[Work]) -> Counter[Offer]:
-    """How many modules of each offer go in; what goes in is the same for many machines."""
-    often = Counter(id(each.put_in) for each in work)
-    once = {id(each.put_in): each.put_in for each in work}
-    used: Counter[Offer] = Counter()
-    for at, put_in in once.items():
-        for one in put_in:
-            if one.offer is not None:
-                used[one.offer] += often[at]
-    return used

@@ -4,8 +4,10 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from tallcheck.core.decide.decision import Verdict
+from tallcheck.core.decide import decision
+from tallcheck.core.decide.decision import Fix
 from tallcheck.core.decide.groups import Group
+from tallcheck.core.decide.matter import Matter
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, cut_fleet, in_chunks
 from tallcheck.core.fleet.judge import Judge
 from tallcheck.core.fleet.judged import ANSWERS, Judged
@@ -38,12 +40,12 @@ def fixes_of(judged: Judged, likely: bool = True) -> Fixes:
     kinds[answers == _REPLACE] = 1 << KINDS.index("machine")
     known = (_READY, _REPLACE) if likely else (_READY, _REPLACE, _UNDECIDED)
     for at in np.flatnonzero(~np.isin(answers, known)).tolist():
-        verdict = judge.verdict(judged.first[at])
-        decision = verdict.decision
-        kinds[at] = sum(1 << KINDS.index(fix.kind) for fix in decision.fixes)
-        if decision.target_memory is not None:
-            own[at] = decision.target_memory
-            ways[at] = _way_of(verdict)
+        matter = judge.whole_matter(judged.first[at])
+        fixes, target = decision.fixes_of(matter)
+        kinds[at] = sum(1 << KINDS.index(fix.kind) for fix in fixes)
+        if target is not None:
+            own[at] = target
+            ways[at] = _way_of(matter, fixes)
     targets = own[judged.classes]
     memory = [
         group for group, part in zip(judge.groups, judge.parts, strict=True) if part.memory
@@ -53,24 +55,21 @@ def fixes_of(judged: Judged, likely: bool = True) -> Fixes:
     return Fixes(kinds[judged.classes], targets)
 
 
-def _way_of(verdict: Verdict) -> int:
+def _way_of(matter: Matter, those: tuple[Fix, ...]) -> int:
     """Under which system, and whether with what is kept back freed, a target counts."""
-    fixes = {fix.kind: fix for fix in verdict.decision.fixes}
+    fixes = {fix.kind: fix for fix in those}
     bits = None
     if "system" in fixes:
         bits = fixes["system"].changes.get("system.os_bits")
-    elif verdict.system is not None:
-        bits = verdict.world.get("system.os_bits")
-        if bits == verdict.machine.system.os_bits:
+    elif matter.system is not None:
+        bits = matter.world.get("system.os_bits")
+        if bits == matter.known.machine.system.os_bits:
             bits = None
         elif bits is None:
             bits = 64
     way = 0 if bits is None else (2 if bits == 32 else 1)
-    memory = verdict.decision.fixes and any(
-        key in ("memory", "memory_own") for fix in verdict.decision.fixes
-        if fix.kind == "setting" for key in fix.rows
-    )  # fmt: skip
-    return way * 2 + bool(memory)
+    setting = fixes["setting"].rows if "setting" in fixes else ()
+    return way * 2 + any(key in ("memory", "memory_own") for key in setting)
 
 
 def _spread(fleet: Fleet, group: Group, ways: Ints, targets: Floats) -> None:

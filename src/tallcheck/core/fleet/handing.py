@@ -5,146 +5,215 @@ the machine that it came out of, where there is room.
 """
 
 from collections import Counter, deque
+from functools import cached_property
 from heapq import heapify, heappop, heappush
-from itertools import combinations, product
-from typing import Any
 
-from msgspec import Struct
+import numpy as np
+from msgspec import Struct, structs
 
-from tallcheck.core.fleet.choices import Kind, Sizes, kind_of_module
-from tallcheck.core.fleet.solved import In, Out, Work
-from tallcheck.core.upgrade.board import Board, Position
-from tallcheck.core.upgrade.filling import Search, Spot
+from tallcheck.core.fleet.at_machine import In, Out, Work
+from tallcheck.core.fleet.choices import Kind
+from tallcheck.core.fleet.columns import Ints
+from tallcheck.core.fleet.placing import Job, Kinds, Names, Places, Spots, without
 from tallcheck.core.upgrade.parts import Offer
 
-_WAYS_MOST = 64  # ways to pick the positions that are emptied
+
+def put_back(jobs: list[Job], left: Counter[Kind]) -> tuple[list[Job], Counter[Kind]]:
+    """The jobs once modules that no machine takes are back where there is room; what is left."""
+    found = [job for job in jobs if not job.out]
+    for whole in sorted((job for job in jobs if job.out), key=Job.largest_out):
+        job: Job | None = whole
+        while job is not None:
+            back = _back(job, left)
+            count = min([len(job.machines), *(left[one] // many for one, many in back.items())])
+            done = structs.replace(job, machines=job.machines[:count])
+            for kind in back.elements():
+                done = structs.replace(done, out=without(done.out, kind))
+                left[kind] -= count
+            found.append(done)
+            rest = job.machines[count:]
+            job = structs.replace(job, machines=rest) if len(rest) else None
+    return found, +left
 
 
-Parts = tuple[Offer | Kind, ...]
-"""What goes into a machine: of an offer, or a kind that another one gives."""
-Kinds = tuple[Kind, ...]
+def _back(job: Job, left: Counter[Kind]) -> Counter[Kind]:
+    """What goes back into one of the machines, where there is room for it."""
+    slots = sum(1 for one in job.board.positions if not one.fixed)
+    there = sum(1 for one in job.board.positions if one.size and not one.fixed)
+    room = slots - len(job.add) - (there - len(job.out))
+    total, limit = job.total(), job.board.limit
+    back: Counter[Kind] = Counter()
+    for kind in job.out:
+        fits = limit is None or total + kind.size <= limit
+        if room and fits and left[kind] > back[kind]:
+            back[kind] += 1
+            total += kind.size
+            room -= 1
+    return back
 
 
-def kinds_of(add: Parts) -> Kinds:
-    """The modules that other machines give."""
-    return tuple(one for one in add if isinstance(one, Kind))
+_From = tuple[int, str]
+"""The machine and the position that a module came out of."""
 
 
-def without(those: tuple[Any, ...], one: Any) -> tuple[Any, ...]:
-    """All but the first of the same."""
-    at = those.index(one)
-    return those[:at] + those[at + 1 :]
+class _Pile:
+    """Modules of one kind that lie ready: the machine and the position that each came out of."""
+
+    def __init__(self) -> None:
+        self.count = 0
+        self._runs: deque[tuple[Ints, Names]] = deque()
+
+    def lay(self, machines: Ints, names: list[str]) -> None:
+        """What comes out of some machines, at each out of the same positions."""
+        if names:
+            each = np.repeat(machines, len(names))
+            self._runs.append((each, np.tile(np.array(names, dtype=object), len(machines))))
+            self.count += len(each)
+
+    def take(self, count: int) -> tuple[Ints, Names]:
+        """As many, those that were laid first."""
+        found = []
+        self.count -= count
+        while count:
+            machines, names = self._runs.popleft()
+            if len(machines) > count:
+                self._runs.appendleft((machines[count:], names[count:]))
+            found.append((machines[:count], names[:count]))
+            count -= len(found[-1][0])
+        return np.concatenate([one for one, _ in found]), np.concatenate([one for _, one in found])
 
 
-class Job(Struct):
-    """One machine. What goes in and what comes out is shared by many machines of one choice."""
+class _Given(Struct, frozen=True):
+    """What some machines are given: a row for each, from which machine and which position."""
 
-    machine: int
-    column: int
-    """The place of its choice among all of the model's."""
-    board: Board
-    add: Parts
-    out: Kinds
-
-    def total(self) -> int:
-        """Bytes once it is done."""
-        return (
-            self.board.fitted + sum(one.size for one in self.add)
-            - sum(one.size for one in self.out)
-        )  # fmt: skip
-
-    def largest_out(self) -> int:
-        """The size of the largest module that comes out, 0 for none."""
-        return max([one.size for one in self.out], default=0)
+    machines: Ints
+    givers: Ints
+    names: Names
 
 
-_Given = tuple[int, str]
-"""A module that lies ready: the machine and the position that it came out of."""
+class Handing:
+    """Who gives what to whom. What is done at each machine is made when it is first asked for."""
+
+    def __init__(self, todo: list[tuple[Job, Spots]], given: list[_Given]) -> None:
+        self._todo, self._given = todo, given
+
+    def __len__(self) -> int:
+        """How many machines there is something to do at."""
+        return sum(len(job.machines) for job, _ in self._todo)
+
+    @property
+    def given_on(self) -> int:
+        """Modules that come out of one machine and go into another."""
+        return sum(one.givers.size for one in self._given)
+
+    @cached_property
+    def bought(self) -> Counter[Offer]:
+        """How many modules of each offer go in."""
+        found: Counter[Offer] = Counter()
+        for job, spots in self._todo:
+            for one in spots.put_in:
+                if one.offer is not None:
+                    found[one.offer] += len(job.machines)
+        return found
+
+    @property
+    def _has_kits(self) -> bool:
+        return any(offer.pack > 1 for offer in self.bought)
+
+    @property
+    def costs(self) -> tuple[Ints, Ints]:
+        """The machines, and what is bought for each in hundredths."""
+        if self._has_kits:  # which count where they are opened
+            found = np.array([(one.machine, one.cost) for one in self.work], dtype=np.int64)
+            return found[:, 0], found[:, 1]
+        none = np.empty(0, dtype=np.int64)
+        machines = [job.machines for job, _ in self._todo]
+        costs = [np.full(len(job.machines), spots.cost) for job, spots in self._todo]
+        return np.concatenate([none, *machines]), np.concatenate([none, *costs])
+
+    @property
+    def after(self) -> dict[int, frozenset[int]]:
+        """For machines that wait for others, those."""
+        if self._has_kits:
+            return {one.machine: one.after for one in self.work if one.after}
+        return {
+            machine: frozenset(givers)
+            for one in self._given
+            for machine, givers in zip(one.machines.tolist(), one.givers.tolist(), strict=True)
+        }
+
+    @cached_property
+    def work(self) -> tuple[Work, ...]:
+        """In an order in which a machine that gives is done before the one that receives."""
+        given = {
+            machine: list(zip(givers, names, strict=True))
+            for one in self._given
+            for machine, givers, names in zip(
+                one.machines.tolist(), one.givers.tolist(), one.names.tolist(), strict=True
+            )
+        }
+        into = {one: machine for machine, ones in given.items() for one in ones}
+        givers = {machine for machine, _ in into}
+        works = [
+            _handing(machine, spots, given.get(machine, []), into)
+            if machine in given or machine in givers
+            else Work(machine, spots.take_out, spots.put_in, spots.cost, _NONE)
+            for job, spots in self._todo for machine in job.machines.tolist()
+        ]  # fmt: skip
+        return tuple(_in_order(works))
 
 
-def put_back(jobs: list[Job], left: Counter[Kind]) -> Counter[Kind]:
-    """What is left once modules that no machine takes are back where there is room for them."""
-    for job in sorted((job for job in jobs if job.out), key=Job.largest_out) if left else ():
-        if not left:
-            break
-        slots = sum(1 for one in job.board.positions if not one.fixed)
-        there = sum(1 for one in job.board.positions if one.size and not one.fixed)
-        room = slots - len(job.add) - (there - len(job.out))
-        for kind in job.out:
-            limit = job.board.limit
-            fits = limit is None or job.total() + kind.size <= limit
-            if room and fits and left[kind]:
-                job.out = without(job.out, kind)
-                left[kind] -= 1
-                room -= 1
-        left = +left
-    return left
-
-
-def handed_on(jobs: list[Job]) -> tuple[list[Work], list[Job]]:
-    """The work in an order that works, or none and the machines that wait for one another."""
-    places = _Places()
+def handed_on(jobs: list[Job]) -> tuple[Handing, list[Job]]:
+    """Who gives what to whom in an order that works; or the machines that wait in a circle."""
+    places = Places()
     todo = [(job, places.of(job)) for job in jobs]
     given, stuck = _given(todo)
-    if stuck:
-        return [], stuck
-    into = {one: machine for machine, ones in given.items() for one in ones}
-    givers = {machine for machine, _ in into}
-    works = [
-        _handing(job.machine, spots, given.get(job.machine, []), into)
-        if job.machine in given or job.machine in givers
-        else Work(job.machine, spots.take_out, spots.put_in, spots.cost, _NONE)
-        for job, spots in todo
-    ]  # fmt: skip
-    return _in_order(works), []
+    return Handing(todo, given), stuck
 
 
-def _given(todo: "list[tuple[Job, _Spots]]") -> tuple[dict[int, list[_Given]], list[Job]]:
-    """Which modules each machine is given, in an order that works; or who waits in a circle."""
-    wanted = {kind for spots in {id(one): one for _, one in todo}.values() for kind in spots.handed}
-    ready: dict[Kind, deque[_Given]] = {kind: deque() for kind in wanted}
-    given: dict[int, list[_Given]] = {}
+def _given(todo: list[tuple[Job, Spots]]) -> tuple[list[_Given], list[Job]]:
+    """What machines are given, in an order that works; or who waits in a circle."""
+    wanted = {kind for _, spots in todo for kind in spots.handed}
+    ready = {kind: _Pile() for kind in wanted}
+    given: list[_Given] = []
     waiting = sorted(
         (one for one in todo if one[1].handed or not wanted.isdisjoint(one[0].out)),
-        key=lambda one: (-one[1].largest_out, one[0].machine),
+        key=lambda one: (-one[1].largest_out, int(one[0].machines[0])),
     )
     while waiting:
-        still = []
+        still, served = [], False
         for job, spots in waiting:
-            wants = spots.handed
-            if wants and any(len(ready[kind]) < wants.count(kind) for kind in wants):
-                still.append((job, spots))
-                continue
-            if wants:
-                given[job.machine] = [ready[one].popleft() for one in wants]
-            for kind, name in spots.gone:
-                if kind in ready:
-                    ready[kind].append((job.machine, name))
-        if len(still) == len(waiting):
-            return {}, [job for job, _ in still]
+            wants = Counter(spots.handed)
+            able = min([len(job.machines), *(ready[one].count // n for one, n in wants.items())])
+            some, rest = job.machines[:able], job.machines[able:]
+            if able and wants:
+                given.append(_taken(some, spots.handed, ready))
+            for kind in wanted.intersection(job.out) if able else ():
+                ready[kind].lay(some, [name for gone, name in spots.gone if gone == kind])
+            served = served or able > 0
+            if len(rest):
+                still.append((structs.replace(job, machines=rest), spots))
+        if not served:
+            return [], [job for job, _ in still]
         waiting = still
     return given, []
+
+
+def _taken(machines: Ints, wants: Kinds, ready: dict[Kind, _Pile]) -> _Given:
+    """What lies ready, handed to some machines that want the same."""
+    givers = np.empty((len(machines), len(wants)), dtype=np.int64)
+    names = np.empty((len(machines), len(wants)), dtype=object)
+    for kind in dict.fromkeys(wants):
+        at = [place for place, one in enumerate(wants) if one == kind]
+        own, own_names = ready[kind].take(len(machines) * len(at))
+        givers[:, at], names[:, at] = own.reshape(-1, len(at)), own_names.reshape(-1, len(at))
+    return _Given(machines, givers, names)
 
 
 _NONE: frozenset[int] = frozenset()
 
 
-class _Spots(Struct):
-    """What is done at the positions of machines that look the same and get the same."""
-
-    gone: list[tuple[Kind, str]]
-    """What comes out of which position."""
-    handed: Kinds
-    take_out: tuple[Out, ...]
-    """What comes out where no other machine takes it."""
-    put_in: tuple[In, ...]
-    """What goes in where no other machine gives it."""
-    cost: int
-    """Of what is bought, in hundredths; kits apart."""
-    largest_out: int
-
-
-def _handing(machine: int, spots: _Spots, given: list[_Given], into: dict[_Given, int]) -> Work:
+def _handing(machine: int, spots: Spots, given: list[_From], into: dict[_From, int]) -> Work:
     """The work at a machine that gives or takes."""
     handed = iter(given)
     put_in = spots.put_in
@@ -205,86 +274,3 @@ def _with_kits(work: Work, open_kits: dict[Offer, tuple[int, int]]) -> Work:
             after.add(opener)
         open_kits[one.offer] = (rest - 1, opener)
     return Work(work.machine, work.take_out, work.put_in, cost, frozenset(after))
-
-
-# --- positions -----------------------------------------------------------------------------
-
-
-class _Places:
-    """Which position is emptied and which takes what, found once for boards that look the same."""
-
-    def __init__(self) -> None:
-        self._known: dict[tuple[object, ...], tuple[list[int], list[int]]] = {}
-        self._alike: dict[tuple[int, int, int], _Spots] = {}
-
-    def of(self, job: Job) -> _Spots:
-        """The positions of one job; many share their very board and what is done at it.
-
-        The jobs live as long as this does, so what they share is told apart by identity.
-        """
-        same = (id(job.board), id(job.add), id(job.out))
-        found = self._alike.get(same)
-        if found is None:
-            found = self._alike[same] = self._of(job)
-        return found
-
-    def _of(self, job: Job) -> _Spots:
-        gone, names = self._positions(job)
-        put_in = tuple(
-            In(name, one.size, None if isinstance(one, Kind) else one)
-            for name, one in zip(names, job.add, strict=True)
-        )
-        return _Spots(
-            gone, kinds_of(job.add), tuple(Out(name, kind.size, None) for kind, name in gone),
-            put_in,
-            sum(one.price or 0 for one in job.add if isinstance(one, Offer) and one.pack == 1),
-            job.largest_out(),
-        )  # fmt: skip
-
-    def _positions(self, job: Job) -> tuple[list[tuple[Kind, str]], list[str]]:
-        positions = job.board.positions
-        kinds = tuple(
-            kind_of_module(one.module) if one.module and one.size and not one.fixed else None
-            for one in positions
-        )
-        sizes = tuple(one.size for one in job.add)
-        key = (
-            tuple((one.size, one.channel, one.fixed) for one in positions), kinds,
-            tuple(sorted(job.out, key=repr)), tuple(sorted(sizes)),
-        )  # fmt: skip
-        if key not in self._known:
-            self._known[key] = _placed(list(positions), list(kinds), job.out, sizes)
-        gone, new = self._known[key]
-        out = [(kind, positions[at].name) for at in gone if (kind := kinds[at]) is not None]
-        rooms: dict[int, list[str]] = {}
-        for position, size in zip(positions, new, strict=True):
-            rooms.setdefault(size, []).append(position.name)
-        return out, [rooms[size].pop(0) for size in sizes]
-
-
-def _placed(
-    positions: list[Position], kinds: list[Kind | None], out: Kinds, sizes: Sizes
-) -> tuple[list[int], list[int]]:
-    """The positions that are emptied, and the size that goes into each; the most even way."""
-    ways = product(*(
-        combinations([at for at, kind in enumerate(kinds) if kind == wanted], count)
-        for wanted, count in Counter(out).items()
-    ))  # fmt: skip
-    costs = {size: [0] * count for size, count in Counter(sizes).items()}
-    best: tuple[int, list[int], list[int]] | None = None
-    for _, picked in zip(range(_WAYS_MOST), ways, strict=False):
-        gone = [at for group in picked for at in group]
-        spots = [
-            Spot(
-                0 if at in gone else one.size,
-                one.channel,
-                one.fixed or (one.size > 0 and at not in gone),
-            )
-            for at, one in enumerate(positions)
-        ]
-        total = sum(spot.size for spot in spots) + sum(sizes)
-        filling = Search(spots, costs, total).arranged(Counter(sizes), total, 0)
-        if filling is not None and (best is None or filling.uneven < best[0]):
-            best = (filling.uneven, sorted(gone), list(filling.new))
-    assert best is not None, "a choice fits its board"
-    return best[1], best[2]

@@ -137,15 +137,17 @@ class Judge:
             self._matters[at] = Matter(there, self.asked, self.against, question=self.question)
         return self._matters[at]
 
+    def whole_matter(self, at: int) -> Matter:
+        """The same, its own programs counted."""
+        own = self.own(at)
+        if asked_by_installed(own, self.against):
+            return Matter(self.facts.known(at), self.asked, self.against, own)
+        return self.matter(at)
+
     def verdict(self, at: int) -> Verdict:
         """The whole verdict on one machine, its own programs counted."""
         if at not in self._verdicts:
-            own = self.own(at)
-            if asked_by_installed(own, self.against):
-                matter = Matter(self.facts.known(at), self.asked, self.against, own)
-            else:
-                matter = self.matter(at)
-            self._verdicts[at] = verdict_of(matter)
+            self._verdicts[at] = verdict_of(self.whole_matter(at))
         return self._verdicts[at]
 
     # --- classes ---

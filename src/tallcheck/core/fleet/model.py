@@ -10,6 +10,7 @@ from tallcheck.core.fleet.choices import (
     Choice,
     Kind,
 )
+from tallcheck.core.fleet.columns import Ints
 from tallcheck.core.upgrade.board import Board, why_not_usable
 from tallcheck.core.upgrade.parts import Offer, PartsList
 
@@ -22,12 +23,21 @@ NO_BOUND = 1 << 50  # hundredths; more than any fleet costs
 class Group(Struct):
     """Machines with the same board as others see it, the same choices, the same extra cost."""
 
-    machines: list[int]
-    boards: list[Board]
-    """The board of each machine; for the modules it takes they are all the same."""
+    runs: list[tuple[Board, Ints]]
+    """Machines by their very board; for the modules they take the boards are all the same."""
     choices: list[Choice]
     extra: int
     """Hundredths for work and other fixes of each machine."""
+
+    @property
+    def board(self) -> Board:
+        """The board of the first machines."""
+        return self.runs[0][0]
+
+    @property
+    def count(self) -> int:
+        """How many machines."""
+        return sum(len(machines) for _, machines in self.runs)
 
 
 class Model:
@@ -88,7 +98,7 @@ class Model:
     def solve(self, budget: int | None) -> tuple[Any, float] | None:
         """The counts of all columns and flows, and the proven gap; None where nothing does."""
         # of what costs the same, what hands on least: all of it together weighs under a hundredth
-        moves = sum(len(one.machines) * len(one.boards[0].positions) for one in self.groups)
+        moves = sum(one.count * len(one.board.positions) for one in self.groups)
         trouble = 0.4 / max(moves, 1)
         price = np.concatenate([
             [self.groups[g].extra for g, _ in self.columns], [cost for cost, _ in self.others],
@@ -136,7 +146,7 @@ class Model:
         for at, (g, _) in enumerate(self.columns):
             by_group.setdefault(g, []).append(at)
         for g, members in by_group.items():
-            count = float(len(self.groups[g].machines))
+            count = float(self.groups[g].count)
             add([(at, 1.0) for at in members], count if every else 0.0, count)
         needs: dict[tuple[int, int], list[tuple[int, float]]] = {}
         frees: dict[Kind, list[tuple[int, float]]] = {}
@@ -180,7 +190,7 @@ class Model:
         starts = np.concatenate(([0], np.cumsum([len(row) for row in rows])))
         matrix = csr_array((data, columns, starts), shape=(len(rows), width))
         most = [
-            *(len(self.groups[g].machines) for g, _ in self.columns),
+            *(self.groups[g].count for g, _ in self.columns),
             *(len(machines) for _, machines in self.others), *([np.inf] * len(self.flows)),
             *(np.inf if self.offers[s].stock is None else self.offers[s].stock for s in self.kits),
         ]  # fmt: skip
@@ -204,8 +214,8 @@ def _board_kinds(groups: list[Group]) -> dict[int, tuple[int, Board]]:
     numbers: dict[tuple[Any, ...], tuple[int, Board]] = {}
     found = {}
     for g, group in enumerate(groups):
-        key = board_key(group.boards[0])
-        any_size = structs.replace(group.boards[0], position_most=None, limit=None)
+        key = board_key(group.board)
+        any_size = structs.replace(group.board, position_most=None, limit=None)
         found[g] = numbers.setdefault(key, (len(numbers), any_size))
     return found
 

@@ -2,40 +2,9 @@
 
 from msgspec import Struct
 
+from tallcheck.core.fleet.at_machine import Work
+from tallcheck.core.fleet.handing import Handing
 from tallcheck.core.upgrade.parts import Offer
-
-
-class Out(Struct, frozen=True):
-    """A module that comes out of a machine."""
-
-    slot: str
-    size: int
-    into: int | None
-    """The place of the machine that it goes into; None: the drawer."""
-
-
-class In(Struct, frozen=True):
-    """A module that goes into a machine: an offer's, or one that another machine gave."""
-
-    slot: str
-    size: int
-    offer: Offer | None = None
-    giver: int | None = None
-    """The place of the machine that it comes out of."""
-    giver_slot: str = ""
-
-
-class Work(Struct, frozen=True):
-    """What is done at one machine."""
-
-    machine: int
-    """The machine's place in the fleet."""
-    take_out: tuple[Out, ...]
-    put_in: tuple[In, ...]
-    cost: int
-    """Of what is bought for it, in hundredths; a kit counts where its first module goes in."""
-    after: frozenset[int]
-    """Machines that are done before: those that give, and where a kit is opened."""
 
 
 class Order(Struct, frozen=True):
@@ -58,8 +27,7 @@ class Solved(Struct, frozen=True):
     orders: tuple[Order, ...]
     left: tuple[tuple[str, int], ...]
     """Modules that come out and stay in the drawer, and what is left of kits, by kind."""
-    work: tuple[Work, ...]
-    """In an order in which a machine that gives is done before the one that receives."""
+    handing: Handing
     apart: int
     """The cost where each machine is planned for itself, in the fleet's order, by this stock."""
     apart_undone: int
@@ -76,6 +44,11 @@ class Solved(Struct, frozen=True):
     """With a budget: all money spent, work and other fixes counted."""
 
     @property
+    def work(self) -> tuple[Work, ...]:
+        """In an order in which a machine that gives is done before the one that receives."""
+        return self.handing.work
+
+    @property
     def reused(self) -> int:
         """Modules that come out of one machine and go into another."""
-        return sum(1 for work in self.work for one in work.put_in if one.giver is not None)
+        return self.handing.given_on

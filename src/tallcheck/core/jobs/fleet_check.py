@@ -10,6 +10,7 @@ from msgspec import Struct
 
 from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
+from tallcheck.core.fleet.at_machine import Work
 from tallcheck.core.fleet.columns import DOUBTS, Fleet, Floats
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.drawer import solve_fleet
@@ -26,7 +27,7 @@ from tallcheck.core.fleet.money import (
     deadlines_of,
 )
 from tallcheck.core.fleet.plans import Plans, plans_of
-from tallcheck.core.fleet.solved import Solved, Work
+from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.fleet.what_if import WhatIf, what_if
 from tallcheck.core.jobs.check import replaced
 from tallcheck.core.machine.sheet import Doubt
@@ -148,8 +149,9 @@ class FleetCheck(Struct):
                 self._paid = np.full(len(self.fleet), np.nan)
                 return self._paid
             self._paid = self.costs.whole.copy()
-            for work in self.within.work if self.within is not None else ():
-                self._paid[work.machine] = self.costs.beside[work.machine] + work.cost
+            if self.within is not None:
+                machines, bought = self.within.handing.costs
+                self._paid[machines] = self.costs.beside[machines] + bought
         return self._paid
 
 
@@ -171,8 +173,9 @@ def counts_only(fleet: Fleet, task: FleetTask, likely: bool = False) -> FleetChe
     found.costs = costs_of(judged, found.fixes, task.prices, modules)
     if found.plans is not None and task.parts is not None:
         found.solved = solve_fleet(found.plans, task.parts, np.nan_to_num(found.costs.beside))
-        for work in found.solved.work if found.solved else ():
-            modules[work.machine] = work.cost
+        if found.solved is not None:
+            machines, bought = found.solved.handing.costs
+            modules[machines] = bought
         found.costs = costs_of(judged, found.fixes, task.prices, modules)
     return found
 
@@ -203,7 +206,7 @@ def check_fleet(
             _others(found), task.budget,
         )  # fmt: skip
     if costs is not None:
-        after = {one.machine: one.after for one in found.solved.work} if found.solved else {}
+        after = found.solved.handing.after if found.solved else {}
         found.curve = curve_of(judged, costs.whole, after)
         found.deadlines = tuple(_deadlines(found))
     if task.releases:

@@ -1,6 +1,6 @@
 """What is done at one machine of a fleet, in words."""
 
-from tallcheck.core.fleet.solved import In, Out, Work
+from tallcheck.core.fleet.at_machine import In, Out, Work
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.quantities import format_memory
 
