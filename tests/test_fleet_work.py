@@ -3,10 +3,15 @@
 import random
 from collections import Counter
 
+import numpy as np
 import pytest
 
+from tallcheck.core.fleet.choices import Kind
+from tallcheck.core.fleet.handing import handed_on, put_back
+from tallcheck.core.fleet.placing import Job, Parts
 from tallcheck.core.fleet.solved import Solved
-from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.sheet import Machine, Module
+from tallcheck.core.upgrade.board import Board, Position
 from tallcheck.core.upgrade.parts import Offer, PartsList
 from tests.helpers import GIB
 from tests.test_fleet_money import order_for, solved
@@ -64,7 +69,7 @@ def _fleet(rng: random.Random) -> tuple[list[tuple[Machine, int]], PartsList]:
         machine = notebook(*sizes, ceiling=ceiling, position_most=rng.choice([8, 16]) * GIB)
         target = rng.choice([4, 6, 8, 12, 16, 24])
         if sum(sizes) < target and sum(sizes) * GIB <= ceiling:
-            machines.append((machine, target))
+            machines += [(machine, target)] * rng.choice([1, 1, 2, 4])
     return machines, offers(*sold)
 
 
@@ -105,3 +110,65 @@ def test_a_kit_serves_two_machines_and_is_paid_once() -> None:
     assert [one.cost for one in found.work] == [1200, 0, 1200]
     assert found.work[1].after == {0}
     assert found.left == (("4 GB pair", 1),)
+
+
+def _kind(size: int) -> Kind:
+    return Kind(size * GIB, "DDR4", "SODIMM", None, False)
+
+
+def _job(machines: list[int], fitted: list[int], add: Parts, out: list[int], limit: int) -> Job:
+    """Machines whose positions hold modules of these GB, 0 for none."""
+    positions = tuple(
+        Position(f"A{at}", Module(size=one * GIB, type="DDR4", form="SODIMM", registered=False))
+        for at, one in enumerate(fitted, 1)
+    )
+    board = Board(
+        positions, "DDR4", "SODIMM", None, False, None, limit * GIB, None, None, (), False
+    )
+    return Job(np.array(machines), 0, board, add, tuple(map(_kind, out)))
+
+
+def test_machines_alike_give_only_once_they_are_served() -> None:
+    eight = offer("eight", 8, 20)
+    jobs = [
+        _job([0, 1, 2], [4], (eight,), [4], 64),
+        _job([3, 4, 5, 6, 7], [2], (_kind(4),), [2], 64),
+        _job([8, 9], [4], (_kind(2),), [4], 64),  # which wait for some of those before
+    ]
+    handing, stuck = handed_on(jobs)
+    assert (stuck, len(handing), handing.given_on) == ([], 10, 7)
+    done: dict[int, set[int]] = {}
+    for one in handing.work:
+        givers = {entry.giver for entry in one.put_in if entry.giver is not None}
+        assert givers == one.after <= done.keys()
+        done[one.machine] = givers
+    assert set(done) == set(range(10))
+    machines, costs = handing.costs
+    assert costs[machines < 3].tolist() == [2000] * 3
+    assert costs[machines >= 3].sum() == 0
+    assert handing.after == {machine: givers for machine, givers in done.items() if givers}
+
+
+def test_machines_that_wait_for_one_another_are_told() -> None:
+    handing, stuck = handed_on([
+        _job([0, 1], [4], (_kind(2),), [4], 64), _job([2, 3], [2], (_kind(4),), [2], 64),
+        _job([4], [0], (offer("eight", 8, 20),), [], 64),
+    ])  # fmt: skip
+    assert [one.machines.tolist() for one in stuck] == [[0, 1], [2, 3]]
+    assert handing.given_on == 0
+
+
+@pytest.mark.parametrize(
+    ("limit", "left", "back"),
+    [(64, 4, [0, 0, 2]), (64, 3, [0, 1, 2]), (64, 0, [2, 2, 2]), (12, 4, [1, 1, 2]),
+     (12, 1, [1, 2, 2]), (8, 4, [2, 2, 2])],
+)  # fmt: skip
+def test_what_nobody_takes_goes_back_where_there_is_room(
+    limit: int, left: int, back: list[int]
+) -> None:
+    alike = _job([0, 1], [4, 4, 0, 0], (offer("eight", 8, 20),), [4, 4], limit)
+    full = _job([2], [4, 4], (offer("eight", 8, 20), offer("eight", 8, 20)), [4, 4], limit)
+    jobs, rest = put_back([alike, full], Counter({_kind(4): left}))
+    outs = {at: len(one.out) for one in jobs for at in one.machines.tolist()}
+    assert [outs[at] for at in range(3)] == back
+    assert rest[_kind(4)] == left - sum(2 - one for one in back)
