@@ -5,6 +5,9 @@ import datetime
 import os
 import sys
 from collections.abc import Callable
+from contextlib import suppress
+from importlib import import_module
+from threading import Thread
 from typing import TYPE_CHECKING
 
 from tallcheck.cli.inputs import (
@@ -134,6 +137,8 @@ def _read(args: argparse.Namespace) -> "FleetFile":
     from tallcheck.core.fleet.columns import find_doubts
     from tallcheck.files.fleet_file import read_fleet
 
+    if args.parts:
+        Thread(target=_solver).start()  # imported while the list is read
     keep = any(path.lower().endswith((*_TABLES, ".md", ".html")) for path in args.save)
     file = read_fleet(
         args.machines, dict(args.columns), keep or bool(args.have), _captured, args.sheet
@@ -157,6 +162,12 @@ def _read(args: argparse.Namespace) -> "FleetFile":
     if fleet.sheets is None:
         fleet.doubts = fleet.doubts | find_doubts(fleet)
     return file
+
+
+def _solver() -> None:
+    """Import what the order for all is solved with; where it is not there, its use says so."""
+    with suppress(ImportError):
+        import_module("scipy.optimize")
 
 
 def _captured(path: str) -> "Machine":

@@ -184,9 +184,10 @@ def _of_sheets(
                   np.zeros(len(sheets), dtype=np.uint32), sheets)  # fmt: skip
     return FleetFile(
         fleet,
-        named_twice(pa.array(names.tolist(), pa.string())),
+        [],
         unreadable,
         [],
         pa.table({"name": names.tolist()}),
         by_line,
+        twice=lambda: named_twice(pa.array(names.tolist(), pa.string())),
     )

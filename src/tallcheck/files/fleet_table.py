@@ -1,7 +1,6 @@
 """A fleet's table on its way in: columns into readings, by the kind of each; faults listed."""
 
 import re
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -40,8 +39,6 @@ def from_table(
     lines = rows.lines if rows.lines is not None else np.arange(1, len(table) + 1)
     table, lines = _named(table, by_key["name"], lines, rows)
     names = _unguarded(table[by_key["name"]].cast(pa.string())).combine_chunks()
-    pool = ThreadPoolExecutor(1)  # names take as long as all the rest, and need no lock
-    twice = pool.submit(named_twice, table[by_key["name"]])
     faults: list[Fault] = []
     whole = table if keep else None
     told = Told(faults)
@@ -57,11 +54,11 @@ def from_table(
     numbers, words = told.columns()
     fleet = Fleet(names, lines.astype(np.int64), numbers, words,
                   np.zeros(len(names), dtype=np.uint32))  # fmt: skip
-    faults = [*faults, *twice.result()]
-    pool.shutdown()
     if rows.bad_text:
         remarks.append("found bytes that are not UTF-8: they are shown as \ufffd")
-    return FleetFile(fleet, faults, rows.unreadable, remarks, whole, own=own)
+    return FleetFile(
+        fleet, faults, rows.unreadable, remarks, whole, own=own, twice=lambda: named_twice(names)
+    )
 
 
 _LABELS = {"name": "the name", SYSTEM_TYPE: "bits and architecture"}

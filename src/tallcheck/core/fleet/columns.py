@@ -6,6 +6,7 @@ makes it, for whatever has to look at one machine as a whole.
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
@@ -150,11 +151,12 @@ class Fault(Struct, frozen=True):
     rows: Any
 
 
-class FleetFile(Struct):
+class FleetFile(Struct, dict=True):
     """A fleet as read: the machines, the faults, and the table as it was."""
 
     fleet: Fleet
-    faults: list[Fault]
+    cells: list[Fault]
+    """The faults of cells."""
     unreadable: list[tuple[int, str]]
     """Rows that were left out: line (or place in the folder), and why."""
     remarks: list[str]
@@ -164,6 +166,13 @@ class FleetFile(Struct):
     """Whether machines stand on lines; in a folder they stand in files, by name."""
     own: list[str] = []
     """Columns that are no readings, such as a room or a user, and are carried along."""
+    twice: Callable[[], list[Fault]] = list
+    """What to say of names that several machines have, which takes long to find out."""
+
+    @cached_property
+    def faults(self) -> list[Fault]:
+        """All that is wrong with what was read."""
+        return [*self.cells, *self.twice()]
 
 
 def cut_fleet(fleet: Fleet, rows: slice | Flags) -> Fleet:
@@ -172,20 +181,22 @@ def cut_fleet(fleet: Fleet, rows: slice | Flags) -> Fleet:
     def words(found: dict[str, Words]) -> dict[str, Words]:
         return {key: Words(one.codes[rows], one.values) for key, one in found.items()}
 
-    at = np.arange(len(fleet))[rows]
+    sheets = None
+    if fleet.sheets is not None:
+        at = range(len(fleet))[rows] if isinstance(rows, slice) else np.flatnonzero(rows).tolist()
+        sheets = [fleet.sheets[one] for one in at]
     return Fleet(
-        fleet.names[rows] if isinstance(rows, slice) else fleet.names.take(_in_arrow(at)),
+        fleet.names[rows] if isinstance(rows, slice) else fleet.names.take(_in_arrow(rows)),
         fleet.lines[rows],
         {key: column[rows] for key, column in fleet.numbers.items()},
         words(fleet.words), fleet.doubts[rows],
-        [fleet.sheets[one] for one in at.tolist()] if fleet.sheets is not None else None,
-        words(fleet.listed), words(fleet.origins),
+        sheets, words(fleet.listed), words(fleet.origins),
     )  # fmt: skip
 
 
-def _in_arrow(places: Ints) -> Any:
+def _in_arrow(rows: Flags) -> Any:
     """Places as Arrow has them; to hand over an array would look for pandas, a costly import."""
-    own = np.ascontiguousarray(places, dtype=np.int64)
+    own = np.flatnonzero(rows)
     return pa.Array.from_buffers(pa.int64(), len(own), [None, pa.py_buffer(own)])
 
 

@@ -216,6 +216,7 @@ def _ways(part: Fleet, memory: Amounts, asks: list[Ask]) -> Iterator[tuple[int, 
     base = use_of(memory)
     build = Builder(part, memory)
     uses = (base, use_under(base, np.nan), use_under(base, float(ADDRESSABLE_32)))
+    made: dict[int, list[Floats]] = {}  # edges rest on what is kept back, which no system changes
     for system, use in enumerate(uses):
         for freed in (0, 1):
             way = use.freed() if freed else use
@@ -223,8 +224,12 @@ def _ways(part: Fleet, memory: Amounts, asks: list[Ask]) -> Iterator[tuple[int, 
             def edges(way: Use = way) -> list[Floats]:
                 return [edge for ask in asks for edge in _edges(ask, memory, way, asks)]
 
-            def totals(edges: Callable[[], list[Floats]] = edges) -> list[Floats]:
-                return [build.smallest(edge) for edge in edges()]
+            def totals(
+                freed: int = freed, edges: Callable[[], list[Floats]] = edges
+            ) -> list[Floats]:
+                if freed not in made:
+                    made[freed] = [build.smallest(edge) for edge in edges()]
+                return made[freed]
 
             def anywhere(edges: Callable[[], list[Floats]] = edges) -> list[Floats]:
                 return [np.maximum(edge, memory.installed + 1) for edge in edges()]

@@ -47,25 +47,23 @@ def costs_of(judged: Judged, fixes: Fixes, prices: Prices, modules: Floats) -> C
 
     A machine that is replaced costs that and no more. NaN: undecided, in conflict, or unpriced.
     """
-    size = len(judged.answers)
-    beside = np.zeros(size)
+    open_ones = (judged.answers == _UNDECIDED) | judged.stuck
+    counts = np.bincount(fixes.kinds[~open_ones], minlength=1 << len(KINDS))
+    sets = np.arange(len(counts))
+    price_of = np.zeros(len(counts))
     missing: dict[str, int] = {}
-    replaced = (fixes.kinds & 1) != 0
+    replaced = (sets & 1) != 0
     for bit, kind in enumerate(KINDS):
-        wants = (fixes.kinds >> bit & 1).astype(bool)
-        if kind != "machine":
-            wants &= ~replaced
-        wants &= (judged.answers != _UNDECIDED) & ~judged.stuck
-        if not wants.any():
-            continue
+        wants = (sets >> bit & 1).astype(bool) & (~replaced | (kind == "machine"))
+        many = int(counts[wants].sum())
         price = 0 if kind == "memory" else prices.kinds.get(kind, np.nan if kind in PRICED else 0)
-        if np.isnan(price):
-            missing[kind] = int(wants.sum())
-        beside[wants] += price + prices.work(kind)
-    memory = (fixes.kinds >> KINDS.index("memory") & 1).astype(bool) & ~replaced
+        if np.isnan(price) and many:
+            missing[kind] = many
+        price_of[wants] += price + prices.work(kind)
+    beside = np.where(open_ones, 0.0, price_of[fixes.kinds])
+    memory = ((sets >> KINDS.index("memory") & 1).astype(bool) & ~replaced)[fixes.kinds]
     modules = np.where(np.isnan(modules), prices.kinds.get("memory", np.nan), modules)
     whole = beside + np.where(memory, modules, 0.0)
-    open_ones = (judged.answers == _UNDECIDED) | judged.stuck
     unpriced = int((memory & np.isnan(modules) & ~open_ones).sum())
     if unpriced:
         missing["memory"] = unpriced
