@@ -9,10 +9,11 @@ import numpy as np
 import pytest
 
 from tallcheck.core.decide.decision import decide
-from tallcheck.core.fleet.columns import Fleet
+from tallcheck.core.fleet.columns import Fleet, Words, find_doubts
 from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
+from tallcheck.core.fleet.models import with_models
 from tallcheck.core.fleet.money import Deadline, Prices, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.solved import Solved
@@ -21,7 +22,8 @@ from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
-from tallcheck.core.upgrade.parts import Offer, PartsList
+from tallcheck.core.upgrade.models import model_key
+from tallcheck.core.upgrade.parts import Model, Offer, PartsList
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tests.helpers import GIB, asked
 from tests.test_fleet import random_fleet
@@ -244,10 +246,17 @@ def test_no_machine_stands_on_the_curve_before_those_that_give_to_it() -> None:
 # --- what if -------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(10))
 def test_what_if_is_what_each_machine_would_be_told(seed: int) -> None:
     rng = random.Random(seed)
     fleet = random_fleet(rng, 40)
+    if seed % 2:  # a models list that says otherwise of some
+        model = Model("Larkmoor", "Bench 9", ceiling=16 * GIB, slots=rng.choice([1, 4]))
+        codes = np.array([rng.choice([0, 0, -1]) for _ in range(len(fleet))], dtype=np.int32)
+        fleet.words |= {"system.maker": Words(codes, [model.maker]),
+                        "system.model": Words(codes, [model.model])}  # fmt: skip
+        with_models(fleet, {model_key(model.maker, model.model): model})
+        fleet.doubts |= find_doubts(fleet)
     needs: Any = asked(memory="6 GB", cores=2)
     table = what_if(fleet, [("Merrow 10", needs, ())])
     own = what_if(sheets(*(fleet.machine(at) for at in range(len(fleet)))),

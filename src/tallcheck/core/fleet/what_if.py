@@ -78,7 +78,11 @@ def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
             shown, usable, np.where(change, memory.usable, fleet.number("memory.usable"))
         ),
         "memory.available": np.where(fit, available, fleet.number("memory.available")),
-        "memory.slots": np.where(change, memory.slots, fleet.number("memory.slots")),
+        "memory.slots": np.where(
+            change & np.isnan(fleet.number("memory.slots")),
+            memory.slots,
+            fleet.number("memory.slots"),
+        ),
     }
     modules = fleet.word("memory.modules")
     unlisted = Words(np.where(change, -1, modules.codes).astype(np.int32), modules.values)
