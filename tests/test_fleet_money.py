@@ -246,7 +246,7 @@ def test_no_machine_stands_on_the_curve_before_those_that_give_to_it() -> None:
 # --- what if -------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("seed", range(10))
+@pytest.mark.parametrize("seed", range(16))
 def test_what_if_is_what_each_machine_would_be_told(seed: int) -> None:
     rng = random.Random(seed)
     fleet = random_fleet(rng, 40)

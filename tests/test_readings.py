@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import (
     NEVER_ZERO,
     SHORT_NAMES,
@@ -192,3 +193,22 @@ def test_a_sheet_refuses_the_zeros_that_are_refused_when_told(key: str) -> None:
     except InputError as error:
         refused = "of at least 1" in str(error) or key == "processor.bits"
     assert refused == (key in NEVER_ZERO)
+
+
+@pytest.mark.parametrize(
+    ("memory", "bits", "about"),
+    [
+        ({"usable": "7.6 GB"}, 32, ["system.os_bits", "memory.addressable"]),
+        ({"usable": "7.6 GB", "addressable": "4 GB"}, 64, ["memory.addressable"]),
+        ({"usable": "7.6 GB", "addressable": "64 GB"}, 32, None),  # by physical address extension
+        ({"usable": "3.5 GB"}, 32, None),
+        ({"usable": "4 GB"}, 32, None),
+    ],
+)
+def test_more_cannot_be_used_than_the_system_addresses(
+    memory: dict[str, Any], bits: int, about: list[str] | None
+) -> None:
+    found = known(machine(memory=memory, system={"os_bits": bits}))
+    assert [one.about for one in found.doubts] == ([about] if about else [])
+    for key in about or ():
+        assert get(found.machine, key) is None

@@ -258,6 +258,7 @@ class _Numbers:
             "processor.line_bits": line_bits(fleet),
             "storage.room": lesser(fleet.number("storage.size"), fleet.number("storage.drive")),
             "memory.usable": raw.usable,
+            "memory.addressable": raw.addressable,
             "processor.bits": raw.bits,
             "system.os_bits": raw.os_bits,
         }
@@ -310,7 +311,9 @@ def known_memory(fleet: Fleet) -> Amounts:
         return np.where(gone[key], np.nan, column) if key in gone else column
 
     found = _completed(fleet, known)
-    for key in ("memory.installed", "memory.usable"):
+    # what is doubted is not worked out from anything else either
+    for key in ("memory.installed", "memory.usable", "memory.addressable", "memory.slots",
+                "processor.bits", "system.os_bits"):  # fmt: skip
         name = key.partition(".")[2]
         setattr(found, name, known(key, getattr(found, name)))
     return found
@@ -329,11 +332,12 @@ def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
                              known("processor.bits", line_bits(fleet)))  # fmt: skip
     modules = fleet.word("memory.modules")
     summed = modules.mapped(lambda value: float(sum(one.size or 0 for one in value)))
+    listed = modules.mapped(lambda value: UNKNOWN if isinstance(value, Kit) else float(len(value)))
     given = Amounts(
         number("memory.installed"), number("memory.usable"), number("memory.available"),
         number("memory.ceiling"), number("memory.position_most"), number("memory.addressable"),
         number("memory.slots"), known("memory.modules", summed),
-        modules.mapped(lambda value: UNKNOWN if isinstance(value, Kit) else float(len(value))),
+        known("memory.slots", known("memory.modules", listed)),
         processor_bits,
         bits("system.os_bits", "system.architecture"),
         fleet.word("system.virtual").mapped(float),

@@ -4,7 +4,7 @@ import numpy as np
 from msgspec import Struct, structs
 
 from tallcheck.core.decide.asked import Asked, Chosen
-from tallcheck.core.decide.changes import makeup
+from tallcheck.core.decide.changes import makeup, memory_use
 from tallcheck.core.fleet.building import Builder
 from tallcheck.core.fleet.columns import LISTED_BITS, Fleet, Words, find_doubts, known_memory
 from tallcheck.core.fleet.facts import Facts
@@ -12,15 +12,15 @@ from tallcheck.core.fleet.judge import Installed, Judge
 from tallcheck.core.fleet.judged import ANSWERS, judged_by
 from tallcheck.core.machine.amounts import use_of
 from tallcheck.core.machine.known import known
-from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.machine.readings import put_all
+from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.machine.totals import smallest_total
 from tallcheck.core.machine.world import world_of
 from tallcheck.core.values.quantities import GIB
 
 TARGETS = tuple(size * GIB for size in (4, 8, 12, 16, 32))
 _READY = ANSWERS.index("ready")
+_ORIGIN = Origin("told", "what if")
 
 
 class WhatIf(Struct, frozen=True):
@@ -59,10 +59,11 @@ def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
     memory = known_memory(fleet)
     build = Builder(fleet, memory)
     target = np.full(len(fleet), np.nan)
+    # what is not known to be fitted can be brought to the total all the same, where that is more
+    there = np.where(np.isnan(memory.installed), memory.usable, memory.installed)
     for total in totals:
-        # what is not known to be fitted can be brought to the total all the same
-        reached = build.smallest(np.full(len(fleet), float(total)), np.nan_to_num(memory.installed))
-        target = np.fmax(target, np.where(memory.installed >= total, np.nan, reached))
+        reached = build.smallest(np.full(len(fleet), float(total)), np.nan_to_num(there))
+        target = np.fmax(target, np.where(there >= total, np.nan, reached))
     change = ~np.isnan(target)
     use = use_of(memory)
     usable = use.usable(target)
@@ -93,17 +94,37 @@ def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
     return found
 
 
+_OF_THE_TOTAL = (
+    "memory.installed", "memory.usable", "memory.available", "memory.modules", "memory.slots",
+)  # fmt: skip
+"""What is another once memory is exchanged, or follows from what no longer holds."""
+
+
 def _told(sheet: Machine, totals: list[int]) -> Machine:
+    """The same of one sheet."""
     machine = known(sheet).machine
     world, memory = world_of(machine), machine.memory
-    fitted = memory.installed
+    there = memory.usable if memory.installed is None else memory.installed
     board = makeup(world)
     reached = [
         smallest_total(board, total, memory.ceiling).bytes
-        for total in totals
-        if fitted is None or fitted < total
-    ]
-    found = max(filter(None, reached), default=None)
-    if found is None:
+        for total in totals if there is None or there < total
+    ]  # fmt: skip
+    target = max(filter(None, reached), default=None)
+    if target is None:
         return sheet
-    return tell_all(sheet, [Told("memory.installed", found)], "what if")
+    use, before = memory_use(world), memory.installed if memory.usable is None else memory.usable
+    shown = memory.installed is not None and (memory.usable is not None or use.reach < target)
+    usable = int(use.usable(float(target))) if shown else memory.usable
+    available = sheet.memory.available
+    if before is not None:
+        after = usable if usable is not None and shown else target
+        left = memory.available
+        available = None if left is None else max(left + after - before, 0)
+    slots, origin = memory.slots, sheet.origins.get("memory.slots")
+    if slots is None and (origin is None or origin.how != "worked out"):
+        slots = sheet.memory.slots  # doubted, and so it stays
+    values = dict(zip(_OF_THE_TOTAL, (target, usable, available, None, slots), strict=True))
+    kept = [one for one in sheet.doubts if not {*_OF_THE_TOTAL[:4]} & set(one.about)]
+    changed = structs.replace(sheet, doubts=kept)
+    return put_all(changed, {key: (value, _ORIGIN) for key, value in values.items()})
