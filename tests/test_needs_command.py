@@ -130,6 +130,8 @@ def test_validate_says_every_problem_at_once_with_its_line(tmp_path: Path) -> No
         (SOURCE + "[minimum]\nos_bits = 32", "is that meant"),
         (SOURCE + "[minimum]\nos_bits = 32\nmemory = '8 GB'", "can address"),
         (SOURCE + "[minimum]\ncores = 8\nthreads = 4", "more cores than threads"),
+        (SOURCE + "[minimum]\ncores = 4\nthreads = 4", "sound\n"),
+        (SOURCE + "[minimum]\nstorage = '20 GB'\nstorage_free = '20 GB'", "sound\n"),
         (SOURCE + "[minimum]\nos_bits = '>= 32'\nmemory = '4 GB'", "sound\n"),
     ],
 )

@@ -58,6 +58,9 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
      {"memory": "16 GB", "graphics": {"opengl": "3.3"}}, [10]),
     ("4 GB of system memory\n64-bit CPU and operating system\nMerrow 9 or later\n", False,
      {"memory": "4 GB", "processor_bits": 64, "os_bits": 64, "os": ["Merrow >= 9"]}, {}, []),
+    ("OS: Brackenwold 4.5 or later\nMemory: 4 GB", False,
+     {"os": ["Brackenwold >= 4.5"], "memory": "4 GB"}, {}, []),
+    ("Brackenwold 4.5 or later\nMemory: 4 GB", False, {"memory": "4 GB"}, {}, [1]),
 ]  # fmt: skip
 
 
