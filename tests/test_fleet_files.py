@@ -362,6 +362,9 @@ def test_quiet_text_and_wrong_usage(tmp_path: Path) -> None:
     assert max(map(len, shown.out.splitlines())) <= 100
     for part in ("With 4,000.00 EUR", "What if: machines ready", "Proven best", "Rows left out"):
         assert part in " ".join(shown.out.split())
+    unpriced = run("fleet", path, "merrow@10", "--price", "machine=1")
+    merrow = [line.split() for line in unpriced.out.splitlines() if "Merrow 9 " in line]
+    assert merrow[0][-3:] == ["not", "known", "114"]
     assert run("fleet", path, "merrow@10", "--save", "x.doc").code == 2
     for words, said in (
         (["--price", "setting=3"], "KIND=AMOUNT"), (["--price", "hour=x"], "--price"),

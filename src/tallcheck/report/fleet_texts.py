@@ -90,11 +90,16 @@ def deadlines_table(found: FleetCheck) -> Table | None:
     unit = f", {found.currency}" if found.currency else ""
     rows = []
     for one in found.deadlines:
-        monthly = "" if one.monthly is None else format_money(one.monthly)
+        cost, monthly = (
+            format_money(one.cost),
+            "" if one.monthly is None else format_money(one.monthly),
+        )
+        if one.unknown == one.machines:
+            cost, monthly = "not known", ""
         ends = "" if one.ends is None else f"{'ended ' if one.ended else ''}{one.ends}"
         rows.append((
             one.release or "not known", ends, "" if one.months is None else str(one.months),
-            str(one.machines), format_money(one.cost), str(one.unknown), monthly,
+            str(one.machines), cost, str(one.unknown), monthly,
         ))  # fmt: skip
     return Table(
         "By when",

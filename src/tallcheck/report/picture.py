@@ -4,7 +4,7 @@ import io
 import re
 from typing import Any
 
-from tallcheck.report.ink import INK, PAPER, RULE
+from tallcheck.report.ink import INK, MUTED, PAPER, RULE
 
 KINDS = ("png", "svg")
 
@@ -49,7 +49,9 @@ def inline(figure: Any, title: str) -> str:
     label = escape(title, quote=True)
     text = text.replace("<svg", f'<svg role="img" aria-label="{label}"', 1)
     text = re.sub(r"<metadata>.*?</metadata>", "", text, flags=re.DOTALL)
-    return text.replace(INK, "currentColor").replace(RULE, "var(--rule)")
+    for ink, theirs in ((INK, "currentColor"), (RULE, "var(--rule)"), (MUTED, "var(--soft)")):
+        text = text.replace(ink, theirs)
+    return text
 
 
 def plain_axes(axes: Any) -> None:
