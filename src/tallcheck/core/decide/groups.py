@@ -270,8 +270,8 @@ class Group:
         return self._least(options, world)
 
     def _distinct(self, options: list[Change], world: World) -> list[Change]:
-        """One option for each outcome that options of one kind have for the needs, the first."""
-        if len(options) < 3:
+        """One option for each outcome that they have, the first; all where there is but one way."""
+        if len(options) < 3 or not any(ask.tables or ask.when for ask in self.asks):
             return options
         found: dict[Any, Change] = {}
         for one in options:

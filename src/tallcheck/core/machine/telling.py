@@ -61,6 +61,8 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
 def _with_plain_versions(machine: Machine, those: Iterable[Told]) -> list[Told]:
     """The same, with versions as people say them where they are told as the system counts."""
     told = list(those)
+    if not any(one.key == "system.os_version" for one in told):
+        return told
     name = next((one.value for one in told if one.key == "system.os"), machine.system.os)
     plain = vocabulary().systems.plain_version
     return [
