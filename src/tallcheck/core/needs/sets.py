@@ -1,6 +1,7 @@
 """Instruction sets and levels: which are there, hidden, absent or unknown."""
 
 from collections.abc import Iterable
+from functools import lru_cache
 from typing import Any
 
 from msgspec import Struct
@@ -28,21 +29,23 @@ class Sorted(Struct):
 class _Sets:
     """What is known of a processor's sets."""
 
-    def __init__(self, view: View) -> None:
-        listed = view["processor.instructions"]
-        self.architecture = view["processor.architecture"]
-        self.complete = bool(view["processor.complete"]) and listed is not None
-        names = listed or []
+    def __init__(
+        self, listed: tuple[str, ...] | None, architecture: str | None, complete: bool,
+        level: str | None, bits: int | None, hidden: tuple[str, ...],
+    ) -> None:  # fmt: skip
+        self.architecture = architecture
+        self.complete = complete and listed is not None
+        names = listed or ()
         given = {name for name in names if not name.startswith("-")}
         self.told_absent = {name[1:] for name in names if name.startswith("-")}
         self.level = -1
-        if not self.complete and view["processor.level"] in LEVELS:
-            self.level = _LEVELS.index(view["processor.level"])
+        if not self.complete and level in LEVELS:
+            self.level = _LEVELS.index(level)
         by_level = set(LEVELS[_LEVELS[self.level]]) if self.level >= 0 else set()
         by_level = {name for name in by_level if not self.without(name)}
-        self.by = implied(given | by_level, self.architecture)
-        self.there = enabled(given, view["processor.bits"]) | by_level
-        self.hidden = set(view["processor.hidden"] or ())
+        self.by = implied(sorted(given | by_level), architecture)
+        self.there = enabled(given, bits) | by_level
+        self.hidden = set(hidden)
 
     def without(self, name: str) -> bool:
         """Whether a set is told to be absent, or cannot be without one that is."""
@@ -77,8 +80,21 @@ class _Sets:
             (found.absent if self.complete else found.unknown).append(name)
 
 
+_known = lru_cache(maxsize=1024)(_Sets)
+"""Sets by what is read of them: a processor's are asked for in every trial."""
+
+
+def _sets_of(view: View) -> _Sets:
+    listed = view["processor.instructions"]
+    return _known(
+        None if listed is None else tuple(listed), view["processor.architecture"],
+        bool(view["processor.complete"]), view["processor.level"], view["processor.bits"],
+        tuple(view["processor.hidden"] or ()),
+    )  # fmt: skip
+
+
 def _sorted(names: Iterable[str], view: View) -> Sorted:
-    sets, found = _Sets(view), Sorted([], {}, [], [], [])
+    sets, found = _sets_of(view), Sorted([], {}, [], [], [])
     for name in names:
         sets.put(name, found)
     return found
@@ -103,7 +119,7 @@ def _as_read(names: Iterable[str], hidden: Iterable[str]) -> dict[str, Any]:
 
 
 def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
-    sets = _Sets(view)
+    sets = _sets_of(view)
     singles = {one for test in tests for name in test.names for one in LEVELS.get(name, (name,))}
     found = _sorted(singles, view)
     now = sets.there | set(found.there)
