@@ -24,7 +24,7 @@ _GENERATION = (
     r"|\bgen(?:eration)?\s*(\d{1,2})\b|\b(\d)000(?:[\s-]*series)?\b|\b(\d{1,2})(?:st|nd|rd|th)\b"
 )
 _LOOSE = r"(?i)\b(?:some|an?|it'?s|is|the|with|kind of|sort of|ein|un|v ?pro|evo|inside|series)\b"
-_THREADS_BESIDE = r"(?i)\(\s*(\d{1,4})\s*CPUs?\s*\)|\s[x\u00d7] (\d{1,4})$"
+_THREADS_BESIDE = r"(?i)\s*\(\s*(\d{1,4})\s*CPUs?\s*\)|\s*\u00d7\s*(\d{1,4})\s*$"
 """How screens count the logical processors behind a name: ``(8 CPUs)``, ``× 8``."""
 _NO_NAMES = frozenset({
     "x64", "x86", "x86_64", "x86 64", "amd64", "arm64", "aarch64", "64 bit", "32 bit", "64 bits",
@@ -52,10 +52,12 @@ def counts_said(text: str) -> tuple[dict[str, int], str]:
 def processor_said(text: str, namer: Namer) -> list[Told]:
     """What a text says of the processor. Raises InputError where that is not understood."""
     told: dict[str, Any] = {}
+    beside = re.search(_THREADS_BESIDE, text)
+    text = re.sub(_THREADS_BESIDE, "", text)
     counts, rest = counts_said(text)
     scan = Scan(rest)
-    if match := scan.take(_THREADS_BESIDE):
-        counts.setdefault("processor.threads", int(match[1] or match[2]))
+    if beside:
+        counts.setdefault("processor.threads", int(beside[1] or beside[2]))
     if match := scan.take(r"@\s*(\d\.\d{1,2})(?!\s*[gm]hz|\d)"):
         told["processor.clock"] = parse_clock(f"{match[1]} GHz")
     elif match := scan.take(rf"(?:@\s*)?\b({NUMBER}\s*[gm]hz)\b"):
@@ -66,13 +68,16 @@ def processor_said(text: str, namer: Namer) -> list[Told]:
     if match := re.match(r"([2-8])\s*x\s+(?=\D)", rest, re.IGNORECASE):
         told["processor.sockets"], rest = int(match[1]), rest[match.end() :]
         text = text.strip()[match.end() :]
+    elif match := re.search(r"(?<=\S)\s+x\s?([2-8])$", rest, re.IGNORECASE):
+        told["processor.sockets"], rest = int(match[1]), rest[: match.start()]
+        text = re.sub(r"(?i)\s+x\s?[2-8]\s*$", "", text)
     line = _line(rest, namer)
     name = _name(rest, namer) if line is None else None
     if line is not None:
         told |= line
     elif name is not None:
         # as it stands there, but for what is told apart
-        written = re.sub(_THREADS_BESIDE, "", " ".join(text.split(",")[0].split())).strip()
+        written = " ".join(text.split(",")[0].split())
         written = re.sub(r"(@.*?hz)\s.*$", r"\1", written, flags=re.IGNORECASE)
         written = re.sub(r"\s*@\s*[\d.]+$", "", written)
         if "@" not in written:

@@ -74,8 +74,6 @@ _DISPLAYS = {
 }  # fmt: skip
 _EXPECTED = {"processor.name": PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
 _NAMES = ("processor.name", "system.os", "system.maker", "system.model")
-_WITHIN = {"system.model": ("system.shape",)}
-"""What a name may well hold in its words: a model is often called by its shape."""
 
 
 def is_unknown(text: str) -> bool:
@@ -95,7 +93,11 @@ def read_said(key: str, text: str) -> list[Told]:
     try:
         if len(text) > SAID_MOST and said_kind(key) not in _LISTS:
             raise InputError(f"found {len(text)} characters", f"at most {SAID_MOST}")
-        if key in _NAMES and plainly(text) not in (None, key, *_WITHIN.get(key, ())):
+        other = plainly(text) if key in _NAMES else None
+        # a model is often called by its shape, but that alone is none
+        if other not in (None, key) and (
+            key != "system.model" or other != "system.shape" or fold(text) in _words(other)
+        ):
             raise InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
         return not_zero(_READERS.get(key, _single)(key, text))
     except InputError as error:
