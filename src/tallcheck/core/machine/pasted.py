@@ -9,21 +9,31 @@ from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.labels import LONGEST, Label, folded, label_said, with_its_unit
 from tallcheck.core.machine.printed import read_printed
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.said import is_list, is_unknown, plainly, read_said, said_kind
+from tallcheck.core.machine.said import (
+    SYSTEM_TYPE,
+    is_list,
+    is_unknown,
+    plainly,
+    read_said,
+    said_kind,
+)
 from tallcheck.core.machine.scanning import fold
+from tallcheck.core.machine.system_said import is_system_type
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
 _BETWEEN = re.compile(
-    r"[,;]\s+|[.!?]\s+(?=(?-i:[A-Z]))|\s*\|\s*"
-    r"|\s+[/+\u2022\u2013-]\s+|\s+(?:and|with|und|mit|et|avec)\s+",
+    r"[,;]\s+|(?<=[^\W\d])[.!?]\s+(?=(?-i:[A-Z]))|\s*\|\s*|\s+[/+\u2022\u2013-]\s+"
+    r"|\s+(?:and|with|und|mit|et|avec)(?!\s+[\d.,]+\s*\w*\s+(?:free|frei|libres?)\b)\s+",
     re.IGNORECASE,
 )
 """What stands between things that are told on one line."""
 _LEADING = re.compile(
-    r"^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|runs|running|ein|eine|un|une)\s+)+",
+    r"^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|runs|running|of which"
+    r"|ein|eine|einen|mein|meine|hat|habe|ich|er|es|der|die|das|davon"
+    r"|un|une|j'ai|mon|ma|il|elle|est|a|de|dont)\s+)+",
     re.IGNORECASE,
 )
 _LINE_MOST, _LINES_MOST = 8192, 20_000
@@ -32,6 +42,7 @@ _PARTS_MOST = 2000
 """Parts of lines that are looked at in one text: each is held against every name that is known."""
 _FLAG_LABELS = ("flags", "features")
 _NAMED = ("processor.name", "system.os")
+_OF_A_LINE = ("processor.line", "processor.cores", "processor.threads")
 _LISTED = re.compile(r"\[\d+\]:")
 """What an entry of a list under a label begins with."""
 
@@ -102,7 +113,7 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     label = label_said(parts[0]) if len(parts) == 2 else None
     if label is not None and parts[1]:
         value = with_its_unit(label, parts[1].strip(" .;|{}\"'"))
-        told = _told(label.key, value)
+        told = _told(label.key, value) or _type_told(value)
         if _in_pieces(line, at, len(told), found):
             return 0
         if told:
@@ -124,7 +135,7 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     other = plainly(line)
     if len(parts) == 2 and other in _NAMED and plainly(parts[1]) == other:
         line = parts[1]  # a label that is not known: what stands behind it is the name
-    whole = _told(other, line) if other is not None else []
+    whole = _told(other, line) if other is not None else _type_told(line)
     labelled = _labelled(line)
     if labelled and len(labelled) >= len(whole):
         whole = labelled
@@ -221,18 +232,28 @@ def _piece(text: str) -> list[Told]:
     if key is not None:
         return _told(key, text.partition(":")[2])
     text = _LEADING.sub("", text)
+    words = text.split()
+    for count in (2, 1):  # a notebook pc with 8 GB
+        shape, rest = " ".join(words[:count]), " ".join(words[count:])
+        told = _piece(rest) if rest and plainly(shape) == "system.shape" else []
+        if told and all(one.key != "system.shape" for one in told):
+            return [*_told("system.shape", shape), *told]
     key = plainly(text)
-    if key is None:  # a line's name and a generation
+    if key is None:  # a line's name and a generation, or what is counted
         told = _told("processor.name", text)
-        return told if any(one.key == "processor.line" for one in told) else []
+        return told if any(one.key in _OF_A_LINE for one in told) else []
     told = _told(key, text)
     if key == "system.shape":
-        words = text.split()
-        rest = [" ".join(words[:at] + words[at + 1 :]) for at in range(len(words))]
-        systems = (one for one in rest if plainly(one) == "system.os")
+        others = [" ".join(words[:at] + words[at + 1 :]) for at in range(len(words))]
+        systems = (one for one in others if plainly(one) == "system.os")
         told += next((_told("system.os", one) for one in systems), [])
     labelled = _labelled(text)
     return labelled if len(labelled) >= len(told) else told
+
+
+def _type_told(text: str) -> list[Told]:
+    """The bits of a system, and the processor's, where a text says them as screens do."""
+    return _told(SYSTEM_TYPE, text) if is_system_type(text) else []
 
 
 def _told(key: str, text: str) -> list[Told]:

@@ -13,7 +13,7 @@ EXPECTED = 'a processor\'s name, such as "Osier Wand S5 214"'
 _COUNTED = "|".join(NUMBER_WORDS)
 _COUNTS = (
     ("processor.threads",
-     r"(?:(?:logical (?:processor|core)|thread)(?:\(s\)|s\b|\b)"
+     r"(?:(?:logical (?:processor|core)|thread|v(?:irtual )?cpu)(?:\(s\)|s\b|\b)"
      r"|logische(?:\(r\)|r)? prozessor(?:\(en\)|en\b|\b)"
      r"|processeur(?:\(s\)|s)? logique(?:\(s\)|s\b|\b))"),
     ("processor.cores",
@@ -23,7 +23,9 @@ _GENERATION = (
     r"(?i)\b(\d{1,2})(?:st|nd|rd|th|\.|te|e|eme|\u00e8me)?\s*-?(?:gen(?:eration)?|g\u00e9n(?:\u00e9ration)?)\b"
     r"|\bgen(?:eration)?\s*(\d{1,2})\b|\b(\d)000(?:[\s-]*series)?\b|\b(\d{1,2})(?:st|nd|rd|th)\b"
 )
-_LOOSE = r"(?i)\b(?:some|an?|it'?s|is|the|with|kind of|sort of|ein|un|v ?pro|evo|inside|series)\b"
+_LOOSE = (
+    r"(?i)\b(?:some|an?|it'?s|is|the|der|with|kind of|sort of|ein|un|v ?pro|evo|inside|series)\b"
+)
 _THREADS_BESIDE = r"(?i)\s*\(\s*(\d{1,4})\s*CPUs?\s*\)|\s*\u00d7\s*(\d{1,4})\s*$"
 """How screens count the logical processors behind a name: ``(8 CPUs)``, ``× 8``."""
 _NO_NAMES = frozenset({

@@ -131,18 +131,27 @@ def parse_told(text: str) -> list[Told]:
     return read_said(key or resolve_key(name.strip()), value)
 
 
+_OF_GRAPHICS = r"\b(?:vram|(?:video|graphics) memory|grafikspeicher)\b"
+_VIRTUAL = ("vm", "virtual machine", "virtual")
+_DRIVES = r"\b(?:ssd|hdd|nvme|(?:hard )?(?:disk|drive)|festplatte|disque)\b"
+
+
 def plainly(text: str) -> str | None:
     """The reading that a text answers without doubt, whatever was asked; None where none."""
     if len(text) > SAID_MOST:
         return None
-    if shape_said(text) is not None:
+    if shape_said(text) is not None or fold(text) in _VIRTUAL:
         return "system.shape"
     words = vocabulary()
     if words.processors.named(text) is not None:
         return "processor.name"
     if re.search(SIZE, text, re.IGNORECASE):
-        if re.search(r"\b(?:ssd|hdd|nvme|hard d(?:isk|rive))\b", text, re.IGNORECASE):
+        if re.search(_DRIVES, text, re.IGNORECASE):
             return "storage.drive"
+        if re.search(_OF_GRAPHICS, text, re.IGNORECASE):
+            return "graphics.memory"
+        if re.search(r"\b(?:free|frei|libres?)\b", text, re.IGNORECASE):
+            return "storage.free"
         return "memory.installed"
     if re.fullmatch(r"\s*\d{3,4}\s*(?:ssd|hdd|nvme)\s*", text, re.IGNORECASE):
         return "storage.drive"
@@ -185,7 +194,7 @@ def _words(key: str) -> dict[str, str]:
 
 def _word(key: str, text: str) -> list[Told]:
     words = _words(key)
-    if key == "system.shape" and fold(text) in ("vm", "virtual machine", "virtual"):
+    if key == "system.shape" and fold(text) in _VIRTUAL:
         return [Told("system.virtual", True)]
     word = shape_said(text) if key == "system.shape" else words.get(fold(text))
     if word is None:
@@ -200,8 +209,11 @@ def _memory(key: str, text: str) -> list[Told]:
 
 def _size(key: str, text: str) -> list[Told]:
     """A size of memory besides what is fitted: the figure as it is."""
-    plain = re.sub(r"^(?:up to|max(?:imum)?|about|ca\.?)\s+|\s+(?:max(?:imum)?|ram|memory)$", "",
-                   text.strip(), flags=re.IGNORECASE)  # fmt: skip
+    plain = re.sub(
+        r"^(?:up to|max(?:imum)?|about|ca\.?)\s+"
+        r"|\s+(?:max(?:imum)?|v?ram|(?:video |graphics )?memory)$",
+        "", text.strip(), flags=re.IGNORECASE,
+    )  # fmt: skip
     return [Told(key, q.parse_memory(plain))]
 
 

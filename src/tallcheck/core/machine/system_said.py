@@ -3,7 +3,7 @@
 import re
 
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.scanning import fold
+from tallcheck.core.machine.scanning import SAID_MOST, fold
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
@@ -53,6 +53,11 @@ _TYPE_BITS = (
     r"|syst\u00e8me d.exploitation (32|64)"
 )
 _TYPE_PROCESSOR = r"(?i)\b(x64|x86|arm)(?:64)?[\s-]?bas\w+|processeur (x64|x86|arm)"
+
+
+def is_system_type(text: str) -> bool:
+    """Whether a text names the bits of a system as screens do."""
+    return len(text) <= SAID_MOST and re.search(_TYPE_BITS, text) is not None
 
 
 def system_type_said(key: str, text: str) -> list[Told]:
