@@ -219,6 +219,8 @@ OLD = {"memory": mem(4), "system": {"os": "Merrow", "os_bits": 32, "shape": "des
         # a setting, a part: by what the machine has
         ({"firmware": {"security_module": "none"}}, [{"security_module": "2.0"}],
          "not-memory", None, ["part"]),
+        ({"firmware": {"security_module": "1.2"}}, [{"security_module": "2.0"}],
+         "not-memory", None, ["setting"]),
         ({"processor": {"virtualization": "none"}, **NOTE}, [{"virtualization": "on"}],
          "replace", None, ["machine"]),
         ({"processor": {"architecture": "arm64", "cores": 2}, **DESK}, [{"cores": 4}],

@@ -212,3 +212,21 @@ def test_more_cannot_be_used_than_the_system_addresses(
     assert [one.about for one in found.doubts] == ([about] if about else [])
     for key in about or ():
         assert get(found.machine, key) is None
+
+
+@pytest.mark.parametrize(
+    ("sections", "said"),
+    [
+        ({"memory": {"installed": "4 GB", "slots": 2, "modules": [{"size": "8 GB"}]}},
+         "4 GB fitted is not what the modules add up to (8 GB)"),
+        ({"memory": {"installed": "8 GB", "slots": 2, "modules": [{"size": "4 GB"}]}},
+         "8 GB fitted is not what the modules add up to (4 GB)"),
+        ({"processor": {"clock": "24 GHz"}}, "a clock of 24 GHz is not likely: look at the unit"),
+        ({"storage": [{"drive": "256 MB", "system": True}]},
+         "a drive of 256 MB is not likely: look at the unit"),
+        ({"memory": {"slots": 1, "modules": [{"size": "4 GB"}, {"size": 0}]}},
+         "2 positions are listed, more than the 1 that there are said to be"),
+    ],
+)  # fmt: skip
+def test_a_doubt_says_both_sides_with_their_units(sections: dict[str, Any], said: str) -> None:
+    assert said in [one.text for one in known(machine(**sections)).doubts]

@@ -28,7 +28,7 @@ Numbers = Callable[[str], Any]
 
 _MEMORY_MOST, _SERVER_MOST = 1024 * GIB, 64 * 1024 * GIB
 _MEMORY_LEAST = 64 * MIB
-_DRIVE_LEAST, _DRIVE_MOST = 10**8, 10**15
+_DRIVE_LEAST, _DRIVE_MOST = 2 * 10**9, 2 * 10**14
 _CLOCK_LEAST, _CLOCK_MOST = 10**6, 10**10
 
 
@@ -88,7 +88,7 @@ RULES = (
          "{0} fitted is not what the modules add up to ({1})"),
     Rule(("memory.slots",), ("memory.slots", "memory.listed"),
          lambda r: r("memory.slots") < r("memory.listed"),
-         "{0} positions are fewer than the {1} listed"),
+         "{1} positions are listed, more than the {0} that there are said to be"),
     Rule(("memory.modules",), ("memory.types",), lambda r: r("memory.types") > 1,
          "modules of {0} types are said to sit on one board, which takes only one"),
     Rule(("processor.bits", "system.os_bits"), ("system.os_bits", "processor.bits"),
