@@ -69,9 +69,11 @@ def run(args: argparse.Namespace) -> int:
 
     write(args.output, sheet)
     if not args.quiet:
-        count = len(machine.origins)
-        missed = f"; {len(left)} lines not understood" if left else ""
-        print(f"wrote {printable(machine.name)}: {count} readings to {args.output}{missed}")
+        from tallcheck.core.words.lists import count_text
+
+        count = count_text(len(machine.origins), "reading")
+        missed = f"; {count_text(len(left), 'line')} not understood" if left else ""
+        print(f"wrote {printable(machine.name)}: {count} to {args.output}{missed}")
     return code
 
 

@@ -61,8 +61,10 @@ def run(args: argparse.Namespace) -> int:
     write(args.output, sheet)
     if not args.quiet:
         from tallcheck.core.values.text import printable
+        from tallcheck.core.words.lists import count_text
 
-        said = f"wrote {machine.name}: {len(machine.origins)} readings to {args.output}"
+        count = count_text(len(machine.origins), "reading")
+        said = f"wrote {machine.name}: {count} to {args.output}"
         print(printable(said))
         for doubt in machine.doubts:
             print(f"doubt: {printable(doubt.text)}")
