@@ -164,6 +164,15 @@ def test_what_is_printed_tells_these_readings(text: str, expected: dict[str, Any
     assert machine.doubts == []
 
 
+def test_a_quoted_mail_is_read_as_what_it_quotes() -> None:
+    for text, expected in CASES:
+        quoted = "".join(f"> > {line}\n" for line in text.splitlines())
+        told, left = read_lines(quoted)
+        machine = tell_all(Machine("machine/1", "here"), told)
+        assert {key: get(machine, key) for key in expected} == expected, text
+        assert left == []
+
+
 @pytest.mark.parametrize(
     ("text", "key"),
     [

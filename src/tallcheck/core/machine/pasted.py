@@ -16,6 +16,7 @@ from tallcheck.core.machine.said import (
     plainly,
     read_said,
     said_kind,
+    tried_said,
 )
 from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.system_said import is_system_type
@@ -23,6 +24,8 @@ from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
+_MAIL = re.compile(r"^\ufeff?(?:> ?)*")
+"""What a mail puts before a line that it quotes; the blanks behind it place a table's cells."""
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
 _BETWEEN = re.compile(
     r"[,;]\s+|(?<=[^\W\d])[.!?]\s+(?=(?-i:[A-Z]))|\s*\|\s*|\s+[/+\u2022\u2013-]\s+"
@@ -84,7 +87,7 @@ def read_lines(text: str) -> tuple[list[Told], list[NotUnderstood]]:
             f"found {len(pasted):,} lines", f"{_LINES_MOST:,} at most: what is of the machine"
         )
     found = Pasted()
-    told, rest = read_printed(pasted)
+    told, rest = read_printed([_MAIL.sub("", line)[:_LINE_MOST] for line in pasted])
     found.add(told)
     lines = [_plain(line) for line in rest]
     number = 0
@@ -101,9 +104,7 @@ def _plain(line: str) -> str:
 def _read(lines: list[str], at: int, found: Pasted) -> int:
     """One line, with the next where that holds its value; how many more were taken."""
     line = lines[at]
-    if not line or not re.search(r"\w", line):
-        return 0
-    if _LISTED.match(line):
+    if not re.search(r"\w", line) or _LISTED.match(line):
         return 0
     phrases = vocabulary().phrases
     # a tab is what a table's cells are told apart by, whatever marks stand in them
@@ -113,7 +114,7 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     label = label_said(parts[0]) if len(parts) == 2 else None
     if label is not None and parts[1]:
         value = with_its_unit(label, parts[1].strip(" .;|{}\"'"))
-        told = _told(label.key, value) or _type_told(value)
+        told = tried_said(label.key, value) or _type_told(value)
         if _in_pieces(line, at, len(told), found):
             return 0
         if told:
@@ -135,7 +136,7 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     other = plainly(line)
     if len(parts) == 2 and other in _NAMED and plainly(parts[1]) == other:
         line = parts[1]  # a label that is not known: what stands behind it is the name
-    whole = _told(other, line) if other is not None else _type_told(line)
+    whole = tried_said(other, line) if other is not None else _type_told(line)
     labelled = _labelled(line)
     if labelled and len(labelled) >= len(whole):
         whole = labelled
@@ -213,7 +214,7 @@ def _labelled(line: str) -> list[Told]:
     if begun is None:
         return []
     key, value = labels[begun[0]], begun[1]
-    told = _told(key, value)
+    told = tried_said(key, value)
     # after a single word, free text is one only where it says so itself
     free = " " not in begun[0] and said_kind(key) == "text" and plainly(value) != key
     free = free and not re.fullmatch(r"v?\d[\w.]*", value)
@@ -230,38 +231,30 @@ def _piece(text: str) -> list[Told]:
     """What a part of a line tells for itself: ``RAM: 8 GB``, ``a Windows 10 laptop``."""
     key = _label_of(text)
     if key is not None:
-        return _told(key, text.partition(":")[2])
+        return tried_said(key, text.partition(":")[2])
     text = _LEADING.sub("", text)
     words = text.split()
     for count in (2, 1):  # a notebook pc with 8 GB
         shape, rest = " ".join(words[:count]), " ".join(words[count:])
         told = _piece(rest) if rest and plainly(shape) == "system.shape" else []
         if told and all(one.key != "system.shape" for one in told):
-            return [*_told("system.shape", shape), *told]
+            return [*tried_said("system.shape", shape), *told]
     key = plainly(text)
     if key is None:  # a line's name and a generation, or what is counted
-        told = _told("processor.name", text)
+        told = tried_said("processor.name", text)
         return told if any(one.key in _OF_A_LINE for one in told) else []
-    told = _told(key, text)
+    told = tried_said(key, text)
     if key == "system.shape":
         others = [" ".join(words[:at] + words[at + 1 :]) for at in range(len(words))]
         systems = (one for one in others if plainly(one) == "system.os")
-        told += next((_told("system.os", one) for one in systems), [])
+        told += next((tried_said("system.os", one) for one in systems), [])
     labelled = _labelled(text)
     return labelled if len(labelled) >= len(told) else told
 
 
 def _type_told(text: str) -> list[Told]:
     """The bits of a system, and the processor's, where a text says them as screens do."""
-    return _told(SYSTEM_TYPE, text) if is_system_type(text) else []
-
-
-def _told(key: str, text: str) -> list[Told]:
-    """What a text tells; nothing where it does not read."""
-    try:
-        return read_said(key, text)
-    except InputError:
-        return []
+    return tried_said(SYSTEM_TYPE, text) if is_system_type(text) else []
 
 
 def _next(lines: list[str], at: int, label: Label, found: Pasted) -> int:

@@ -9,8 +9,7 @@ from collections.abc import Callable
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.printed_tables import read_tables
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.said import read_said
-from tallcheck.core.values.errors import InputError
+from tallcheck.core.machine.said import tried_said
 from tallcheck.core.values.quantities import GIB, KIB, MIB
 
 _Read = tuple[list[Told], list[str]]
@@ -53,16 +52,8 @@ def _parts(line: str) -> tuple[str, str]:
     return label.strip().lower(), value.strip()
 
 
-def _said(key: str, text: str) -> list[Told]:
-    """What a text tells; nothing where it does not read."""
-    try:
-        return read_said(key, text)
-    except InputError:
-        return []
-
-
 def _processor(name: str, flags: str) -> list[Told]:
-    told = _said("processor.name", name) if name else []
+    told = tried_said("processor.name", name) if name else []
     if sets := from_flags(flags.split()):
         told.append(Told("processor.instructions", sets))
         told.append(Told("processor.bits", 64 if "lm" in flags.split() else 32))
@@ -107,16 +98,16 @@ def _lscpu(lines: list[str]) -> _Read:
         return [], lines
     cores = int(counts[0]) * int(counts[1])
     told = _processor(values.get("model name", ""), values.get("flags", ""))
-    told += _said("processor.architecture", values["architecture"])
+    told += tried_said("processor.architecture", values["architecture"])
     modes = values.get("cpu op-mode(s)")
     if modes and not any(one.key == "processor.bits" for one in told):
         told.append(Told("processor.bits", 64 if "64" in modes else 32))
     if cores:
         told.append(Told("processor.cores", cores))
-        told += _said("processor.sockets", counts[1])
-    told += _said("processor.threads", values.get("cpu(s)", ""))
+        told += tried_said("processor.sockets", counts[1])
+    told += tried_said("processor.threads", values.get("cpu(s)", ""))
     most = values.get("cpu max mhz", "").replace(",", ".")
-    told += _said("processor.clock_most", f"{float(most):.0f} MHz") if _number(most) else []
+    told += tried_said("processor.clock_most", f"{float(most):.0f} MHz") if _number(most) else []
     if values.get("virtualization", "") in ("VT-x", "AMD-V"):
         told.append(Told("processor.virtualization", "able"))
     if "hypervisor vendor" in values:
@@ -186,7 +177,7 @@ def _of_free(key: str, text: str, unit: int) -> list[Told]:
     if text.isdecimal():
         return [Told(key, int(text) * unit)]
     size = re.fullmatch(r"(\d+(?:[.,]\d+)?)([KMGT])i?B?", text)
-    return _said(key, f"{size[1]} {size[2]}iB") if size else []
+    return tried_said(key, f"{size[1]} {size[2]}iB") if size else []
 
 
 _DF = {"storage.size": ("Size", "1K-blocks"), "storage.free": ("Avail", "Available")}
@@ -231,7 +222,7 @@ def _performance(lines: list[str]) -> _Read:
     rest = list(lines)
     for at, (label, one) in enumerate(zip(labels, parts, strict=True)):
         if label == "available" and len(one) == 2:
-            told += _said("memory.available", one[1])
+            told += tried_said("memory.available", one[1])
         if label == "available" or label in _OF_THE_MOMENT:
             rest[at] = ""
     return told, rest
@@ -245,4 +236,4 @@ def _sw_vers(lines: list[str]) -> _Read:
         return [], lines
     names = ("productname", "productversion", "productversionextra", "buildversion")
     rest = ["" if _parts(line)[0] in names else line for line in lines]
-    return _said("system.os", f"macOS {version}"), rest
+    return tried_said("system.os", f"macOS {version}"), rest

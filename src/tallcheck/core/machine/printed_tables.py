@@ -15,9 +15,8 @@ from tallcheck.core.machine.printed_modules import (
     positions,
 )
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.said import read_said
+from tallcheck.core.machine.said import tried_said
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Kit, Module
-from tallcheck.core.values.errors import InputError
 
 _RULE = re.compile(r"\s*-{2,}(?:\s+-{2,})*\s*")
 _NAMES_MOST = 20_000
@@ -132,10 +131,7 @@ def _readings(row: _Row) -> list[Told]:
     told: list[Told] = []
     for name, label in labels.items():
         if label is not None:
-            try:
-                told += read_said(label.key, with_its_unit(label, row[name]))
-            except InputError:
-                continue
+            told += tried_said(label.key, with_its_unit(label, row[name]))
     return told
 
 

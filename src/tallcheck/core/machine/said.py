@@ -104,6 +104,14 @@ def read_said(key: str, text: str) -> list[Told]:
         raise error.at(key) from None
 
 
+def tried_said(key: str, text: str) -> list[Told]:
+    """The readings in a text; none where it does not read."""
+    try:
+        return read_said(key, text)
+    except InputError:
+        return []
+
+
 def said_kind(key: str) -> str:
     """The kind of value that a text for a reading holds; that of a pseudo key is text."""
     return "text" if key == SYSTEM_TYPE else kind_of(key)
