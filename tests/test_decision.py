@@ -671,3 +671,18 @@ def test_told_bits_of_the_system_replace_what_followed_from_the_old_ones() -> No
     assert told.memory.usable > 6 * GIB
     kept = tell_all(there, [*parse_told("os_bits=64"), Told("system.architecture", "x86-64")])
     assert kept.system.architecture == "x86-64"
+
+
+@pytest.mark.parametrize(
+    ("minimum", "keys"),
+    [
+        ({"memory": "4 GB"}, ["memory", "processor_bits"]),
+        ({"processor_bits": 64}, ["processor_bits"]),
+        ({"architecture": "arm64"}, ["architecture"]),
+    ],
+)
+def test_a_system_of_64_bits_asks_for_such_a_processor_once(
+    minimum: dict[str, Any], keys: list[str]
+) -> None:
+    wanted = sheet("Merrow", "operating system", 64, **minimum)
+    assert [one.need.key for one in asked_at((wanted,), "minimum") or ()] == keys

@@ -148,6 +148,11 @@ def test_lists_of_processors_match_real_names(entry: str) -> None:
         ('architecture = "x86-46"', "nearest known: 'x86-64'"),
         ('processors = ["Osier", "Sedge Nine"]', "'sedge nine'"),
         ('graphics = {vulcan = "1.2"}', "nearest known: 'vulkan'"),
+        (
+            'processors = ["zig", "zag", "zug", "zog", "zeg"]',
+            "nothing known is called 'zig', 'zag', 'zug' and 2 more",
+        ),
+        ('processors = ["zig", "zag", "zug"]', "called 'zig', 'zag', 'zug': such an entry"),
     ],
 )
 def test_names_that_nothing_is_known_by_are_warned_of(tmp_path: Path, need: str, part: str) -> None:
