@@ -216,6 +216,11 @@ OLD = {"memory": mem(4), "system": {"os": "Merrow", "os_bits": 32, "shape": "des
                        {"memory": "4 GB", "api": {}}],
           **DESK}, [{"graphics": {"vulkan": "1.2"}, "graphics_memory": "2 GB"}],
          "not-memory", None, ["graphics"]),
+        # from ten on, less than 30 % is kept back, and fitted memory counts again
+        ({"memory": {"installed": "4 GB", "usable": "1 GB", "slots": 2,
+                     "modules": [{"size": "2 GB", "type": "DDR4"}] * 2},
+          "system": {"os_bits": 64, "shape": "notebook"}},
+         [{"memory": "8 GB"}], "memory-alone", 10, ["memory"]),
         # a setting, a part: by what the machine has
         ({"firmware": {"security_module": "none"}}, [{"security_module": "2.0"}],
          "not-memory", None, ["part"]),
