@@ -218,19 +218,23 @@ def compare(label: str, path: str, needs: str, more: list[str], target: float) -
           f"(at most {target:g})   memory / frame {peak / frame:5.2f}")  # fmt: skip
 
 
-def varied(folder: str, rows: int) -> None:
-    """Print what a row of a very varied list costs, plain and with the what-if table."""
+def varied(folder: str, rows: int, parts: str) -> None:
+    """Print what a row of a very varied list costs: plain, with the what-if table, with it all."""
     path = os.path.join(folder, "varied.csv")
     varied_file(path, rows)
     empty = timed(["-c", OURS, "--version"])[0]
     base = ["-c", OURS, "fleet", path, "merrow@10"]
-    quiet, plain, what_if = (
+    priced = ["--parts", parts, "--budget", "100000"]
+    for price in ("machine=640", "storage=60", "processor=200", "graphics=100", "hour=60"):
+        priced += ["--price", price]
+    quiet, plain, what_if, all_of_it = (
         min(timed([*base, *more])[0] for _ in range(2)) - empty
-        for more in (["--quiet"], [], ["--what-if"])
+        for more in (["--quiet"], [], ["--what-if"], priced)
     )
     print(f"{rows} very varied rows        {quiet / rows * 1e3:5.2f} ms a row (at most 0.4)   "
           f"all that is shown {plain / rows * 1e3:5.2f} ms   with what if, to that "
-          f"{what_if / plain:5.2f} (at most 3)")  # fmt: skip
+          f"{what_if / plain:5.2f} (at most 3)   with plans, prices and a budget "
+          f"{all_of_it / rows * 1e3:5.2f} ms a row (at most 1)")  # fmt: skip
 
 
 def unknown(folder: str, rows: int) -> None:
@@ -264,7 +268,7 @@ def main() -> None:
                 ["--parts", parts, "--models", models], 4)  # fmt: skip
         compare("numbers, with upgrade plans", numeric, os.path.join(folder, "numeric.needs.toml"),
                 ["--parts", parts], 4)  # fmt: skip
-        varied(folder, 8000)
+        varied(folder, 8000, parts)
         unknown(folder, 20_000)
     print(f"peak of this process {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10} MB")
 

@@ -61,9 +61,6 @@ class Group:
         self.asks, self.places = asks, places
         self.reads = frozenset(key for ask in asks for key in ask.reads())
         self.mends = frozenset(key for ask in asks for key in ask.mends())
-        self._alike: tuple[Trials, list[tuple[tuple[int, int, bool, str], Trial, int]]] | None = (
-            None
-        )
 
     @cached_property
     def singles(self) -> list[Ask]:
@@ -203,7 +200,8 @@ class Group:
             return trials.every  # whatever else may be changed
         found = 0
         done: dict[Any, bool] = {}
-        for case, trial, bits in self._cases_of(trials):
+        cases = trials.alike(self.of_system, self.of_kind, self.memory, self._bare)
+        for case, trial, bits in cases:
             system, hardware, memory, kind = case
             passed = (not kind and _passed_with_less(done, system, hardware, memory)) or (
                 self.solve(trial, world, trials.systems) is not None
@@ -213,28 +211,10 @@ class Group:
                 found |= bits
         return found
 
-    def _cases_of(self, trials: Trials) -> list[tuple[tuple[int, int, bool, str], Trial, int]]:
-        """The trials that differ for this group, each with the bits of all that are alike."""
-        if self._alike is not None and self._alike[0] is trials:
-            return self._alike[1]
-        found: dict[tuple[int, int, bool, str], tuple[Trial, int]] = {}
-        for at, trial in enumerate(trials.all):
-            system = trial.system if self.of_system else 0
-            kind = trial.architecture if self.of_kind else ""
-            hardware = min(trial.hardware, SETTINGS) if self._bare(trial) else trial.hardware
-            case = (system, hardware, trial.memory and self.memory, kind)
-            there = Trial(case[2], system, hardware, trial.architecture)
-            first, bits = found.get(case, (there, 0))
-            found[case] = (first, bits | 1 << at)
-        cases = [(case, trial, bits) for case, (trial, bits) in found.items()]
-        self._alike = (trials, cases)
-        return cases
-
-    def _bare(self, trial: Trial) -> bool:
+    @cached_property
+    def _bare(self) -> bool:
         """Whether of this machine's hardware only memory bears on it, which a trial names."""
-        return trial.hardware == REST and all(
-            key.totals for ask in self.asks for key in ask.entries()
-        )
+        return all(key.totals for ask in self.asks for key in ask.entries())
 
     def solve(self, trial: Trial, world: World, systems: list[System]) -> Change | None:
         """The least that a trial has to change for all needs to be met; None where it cannot."""

@@ -40,6 +40,10 @@ class Trial(Struct, frozen=True):
     architecture: str = ""
 
 
+Kept = tuple[int, int, bool, str]
+"""What counts of a trial for some needs: system, hardware, memory, architecture."""
+
+
 class Trials:
     """All trials for some needs, and which of them settle a world in which way."""
 
@@ -64,6 +68,29 @@ class Trials:
             for name in (REPLACE, MEMORY_PLUS, "others", MEMORY_ALONE, SETTINGS, READY)
         ]
         self._classes.reverse()
+        self._alike: dict[tuple[bool, ...], list[tuple[Kept, Trial, int]]] = {}
+
+    def alike(
+        self, of_system: bool, of_kind: bool, memory: bool, bare: bool
+    ) -> list[tuple[Kept, Trial, int]]:
+        """The trials that differ for needs on which these bear, with the bits of all alike.
+
+        ``bare``: of this machine's hardware only memory bears on them.
+        """
+        about = (of_system, of_kind, memory, bare)
+        if about not in self._alike:
+            found: dict[Kept, tuple[Trial, int]] = {}
+            for at, trial in enumerate(self.all):
+                hardware = trial.hardware
+                if hardware == REST and bare:
+                    hardware = SETTINGS
+                case = (trial.system if of_system else 0, hardware, trial.memory and memory,
+                        trial.architecture if of_kind else "")  # fmt: skip
+                there = Trial(case[2], case[0], hardware, trial.architecture)
+                first, bits = found.get(case, (there, 0))
+                found[case] = (first, bits | 1 << at)
+            self._alike[about] = [(case, *first) for case, first in found.items()]
+        return self._alike[about]
 
     def outcome(self, mask: int) -> str:
         """What a world comes to in which these trials pass: the first that fits."""
