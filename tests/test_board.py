@@ -13,6 +13,7 @@ from tallcheck.core.machine.modules import (
     check_module_size,
     family,
     form_of,
+    module_sizes,
     registered_by_form,
     type_fits,
 )
@@ -332,3 +333,20 @@ def test_without_prices_the_least_memory_is_bought(priced: bool) -> None:
     assert found.plan is not None
     assert [one.offer.part for one in found.plan.add] == (["eight"] if priced else ["four"])
     assert found.plan.cost == (500 if priced else None)
+
+
+@pytest.mark.parametrize(
+    ("kind", "smallest", "largest", "between"),
+    [
+        ("DDR3", 1, 16, ()), ("DDR4", 4, 64, ()), ("DDR5", 8, 128, (24, 48, 96)),
+        (None, 0.25, 256, ()),
+    ],
+)  # fmt: skip
+def test_modules_are_sold_in_the_sizes_of_their_type(
+    kind: str | None, smallest: float, largest: int, between: tuple[int, ...]
+) -> None:
+    sizes = module_sizes(kind)
+    assert (min(sizes), max(sizes)) == (smallest * GIB, largest * GIB)
+    assert [size for size in sizes if size // GIB % 3 == 0 and size >= GIB] == [
+        size * GIB for size in between
+    ]

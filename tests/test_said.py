@@ -546,8 +546,9 @@ def test_a_users_words_add_to_the_vocabulary(tmp_path: Path) -> None:
                                "shape": "notebook"}  # fmt: skip
     assert sheet["memory"]["installed"] == 8 * GIB
     assert "processor" not in sheet
-    (tmp_path / "systems.toml").write_text("system = 4")
-    assert run("describe", "x", "os=sedge 4", env=env).code == 3
+    for wrong in ("system = 4", '[[system]]\nname = "Sedge OS"\nkin = "linux"\n'):
+        (tmp_path / "systems.toml").write_text(wrong)
+        assert run("describe", "x", "os=sedge 4", env=env).code == 3
 
 
 def test_families_follow_from_names() -> None:
