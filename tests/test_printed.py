@@ -17,7 +17,7 @@ FREE = """               total        used        free      shared  buff/cache  
 Mem:    {}
 Swap:   {}
 """
-LSCPU = f"""Architecture:            x86_64
+LISTING = f"""Architecture:            x86_64
   CPU op-mode(s):        32-bit, 64-bit
 CPU(s):                  16
   On-line CPU(s) list:   0-15
@@ -129,7 +129,7 @@ CASES: list[tuple[str, dict[str, Any]]] = [
     ("Filesystem      Size  Used Avail Use% Mounted on\n/dev/sdb1  900G  1G  899G   1% /data\n"
      "/dev/nvme0n1p2  234G   80G  143G  36% /",
      {"storage.size": 234 * GIB, "storage.free": 143 * GIB}),
-    (LSCPU, {"processor.name": NAME, "processor.cores": 8, "processor.threads": 16,
+    (LISTING, {"processor.name": NAME, "processor.cores": 8, "processor.threads": 16,
              "processor.sockets": 2, "processor.bits": 64, "processor.clock_most": 3.4e9,
              "processor.virtualization": "able", "memory.installed": 8 * GIB,
              "system.model": "Bench 3"}),

@@ -90,12 +90,9 @@ def deadlines_table(found: FleetCheck) -> Table | None:
     unit = f", {found.currency}" if found.currency else ""
     rows = []
     for one in found.deadlines:
-        cost, monthly = (
-            format_money(one.cost),
-            "" if one.monthly is None else format_money(one.monthly),
-        )
-        if one.unknown == one.machines:
-            cost, monthly = "not known", ""
+        known = one.unknown < one.machines
+        cost = format_money(one.cost) if known else "not known"
+        monthly = format_money(one.monthly) if known and one.monthly is not None else ""
         ends = "" if one.ends is None else f"{'ended ' if one.ended else ''}{one.ends}"
         rows.append((
             one.release or "not known", ends, "" if one.months is None else str(one.months),

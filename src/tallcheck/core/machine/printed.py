@@ -1,6 +1,6 @@
 """What a system's own programs and files print, each read whole by its own form.
 
-Sources: proc(5) for /proc/cpuinfo and /proc/meminfo, the manuals of lscpu(1) and free(1).
+Sources: proc(5) for /proc/cpuinfo and /proc/meminfo; the manuals of the systems' own commands.
 """
 
 import re
@@ -25,21 +25,21 @@ _THREAD = re.compile(r"\s*(?:processor\s*:\s*\d+|vendor_id\s*:)")
 _MEMINFO = {
     "MemTotal": "memory.usable", "MemAvailable": "memory.available", "SwapTotal": "memory.swap",
 }  # fmt: skip
-_LSCPU = re.compile(
+_LISTING = re.compile(
     r"architecture|address sizes|byte order|stepping|frequency boost|bogomips|flags|l1tf|mds|srbds"
     r"|(?:virtualization|caches|cpu|bios|vendor|model|numa|thread|core|socket|cluster)\b.+"
     r"|(?:on|off)-line cpu.*|hypervisor vendor|l[1-4]\w?(?: cache)?|vulnerabilit.*|virtualization"
     r"|(?:gather|itlb|mmio|reg|spec|spectre|tsx|indirect|old) .*|meltdown|retbleed|tsa|vmscape"
     r"|ghostwrite|numa"
 )
-"""The labels of lscpu; a model's number is one besides."""
+"""The labels of the kernel's processors in one listing; a model's number is one besides."""
 
 
 def read_printed(lines: list[str]) -> _Read:
     """What is told by the forms that are known, and the lines, empty where they were read."""
     told: list[Told] = []
     readers: tuple[Callable[[list[str]], _Read], ...] = (
-        _lscpu, _cpuinfo, _meminfo, _free, _df, _performance, _sw_vers, read_tables,
+        _processors, _cpuinfo, _meminfo, _free, _df, _performance, _sw_vers, read_tables,
     )  # fmt: skip
     for reader in readers:
         more, lines = reader(lines)
@@ -90,8 +90,8 @@ def _cpuinfo(lines: list[str]) -> _Read:
     return told, rest
 
 
-def _lscpu(lines: list[str]) -> _Read:
-    """lscpu: the cores are those of a socket times the sockets."""
+def _processors(lines: list[str]) -> _Read:
+    """All processors in one listing: the cores are those of a socket times the sockets."""
     values = {label: value for label, value in map(_parts, lines) if value}
     counts = [values.get(one, "") for one in ("core(s) per socket", "socket(s)")]
     if not all(map(str.isdecimal, counts)) or "architecture" not in values:
@@ -107,20 +107,17 @@ def _lscpu(lines: list[str]) -> _Read:
         told += tried_said("processor.sockets", counts[1])
     told += tried_said("processor.threads", values.get("cpu(s)", ""))
     most = values.get("cpu max mhz", "").replace(",", ".")
-    told += tried_said("processor.clock_most", f"{float(most):.0f} MHz") if _number(most) else []
+    if re.fullmatch(r"\d{1,6}(?:\.\d+)?", most):
+        told += tried_said("processor.clock_most", f"{float(most):.0f} MHz")
     if values.get("virtualization", "") in ("VT-x", "AMD-V"):
         told.append(Told("processor.virtualization", "able"))
     if "hypervisor vendor" in values:
         told.append(Told("system.virtual", True))
-    return told, ["" if _of_lscpu(*_parts(line)) else line for line in lines]
+    return told, ["" if _is_listing(*_parts(line)) else line for line in lines]
 
 
-def _of_lscpu(label: str, value: str) -> bool:
-    return _LSCPU.fullmatch(label) is not None or (label == "model" and value.isdecimal())
-
-
-def _number(text: str) -> bool:
-    return re.fullmatch(r"\d{1,6}(?:\.\d+)?", text) is not None
+def _is_listing(label: str, value: str) -> bool:
+    return _LISTING.fullmatch(label) is not None or (label == "model" and value.isdecimal())
 
 
 def _meminfo(lines: list[str]) -> _Read:
@@ -151,18 +148,18 @@ def _free(lines: list[str]) -> _Read:
             values = dict(zip(head, cells.split(), strict=False))
             if not colon or name not in ("Mem", "Swap") or "total" not in values:
                 continue
-            unit = unit or _unit_of_free(values["total"])
+            unit = unit or _unit_sized(values["total"])
             if unit is None:
                 continue
-            told += _of_free("memory.usable" if name == "Mem" else "memory.swap",
+            told += _sized("memory.usable" if name == "Mem" else "memory.swap",
                              values["total"], unit)  # fmt: skip
             if name == "Mem":
-                told += _of_free("memory.available", values.get("available", ""), unit)
+                told += _sized("memory.available", values.get("available", ""), unit)
             rest[at] = rest[below] = ""
     return told, rest
 
 
-def _unit_of_free(total: str) -> int | None:
+def _unit_sized(total: str) -> int | None:
     """What the plain numbers of free count in, by the total of memory; None where it may be two."""
     if not total.isdecimal():
         return 1
@@ -173,7 +170,7 @@ def _unit_of_free(total: str) -> int | None:
     return None
 
 
-def _of_free(key: str, text: str, unit: int) -> list[Told]:
+def _sized(key: str, text: str, unit: int) -> list[Told]:
     if text.isdecimal():
         return [Told(key, int(text) * unit)]
     size = re.fullmatch(r"(\d+(?:[.,]\d+)?)([KMGT])i?B?", text)
@@ -196,7 +193,7 @@ def _df(lines: list[str]) -> _Read:
             values = dict(zip(head, cells, strict=True))
             for key, names in _DF.items() if cells[-1] == "/" else ():
                 size = next((values[name] for name in names if name in values), "")
-                told += _of_free(key, size, KIB)
+                told += _sized(key, size, KIB)
         else:
             head = []
             continue

@@ -73,16 +73,13 @@ def read_tables(lines: list[str]) -> tuple[list[Told], list[str]]:
 
 def _head(line: str, below: str) -> _Columns:
     """The line as names over columns: over dashes, with marks between, or blanks."""
-    mark = next((one for one in "\t," if one in line), "")
     if "--" in below and _RULE.fullmatch(below):
         spans = [one.span() for one in re.finditer("-+", below)]
-        names = [line[a:b].strip() for a, b in spans]
-    elif mark:
+        return _Columns([line[a:b].strip() for a, b in spans], spans)
+    if mark := next((one for one in "\t," if one in line), ""):
         return _Columns([one.strip(' "') for one in line.split(mark)], [], mark)
-    else:
-        words = list(re.finditer(r"\S+(?: \S+)*", line))
-        names, spans = [one[0] for one in words], [one.span() for one in words]
-    return _Columns(names, spans)
+    words = list(re.finditer(r"\S+(?: \S+)*", line))
+    return _Columns([one[0] for one in words], [one.span() for one in words])
 
 
 def _is_head(names: list[str]) -> bool:
