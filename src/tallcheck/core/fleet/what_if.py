@@ -4,13 +4,14 @@ import numpy as np
 from msgspec import Struct, structs
 
 from tallcheck.core.decide.asked import Asked, Chosen
-from tallcheck.core.decide.changes import makeup, memory_use
+from tallcheck.core.decide.changes import makeup
 from tallcheck.core.fleet.building import Builder
 from tallcheck.core.fleet.columns import LISTED_BITS, Fleet, Words, find_doubts, known_memory
 from tallcheck.core.fleet.facts import Facts
 from tallcheck.core.fleet.judge import Installed, Judge
 from tallcheck.core.fleet.judged import ANSWERS, judged_by
-from tallcheck.core.machine.amounts import use_of
+from tallcheck.core.machine.amounts import brought_to
+from tallcheck.core.machine.derive import amounts_of
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import Machine, Origin
@@ -65,19 +66,11 @@ def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
         reached = build.smallest(np.full(len(fleet), float(total)), np.nan_to_num(there))
         target = np.fmax(target, np.where(there >= total, np.nan, reached))
     change = ~np.isnan(target)
-    use = use_of(memory)
-    usable = use.usable(target)
-    shown = change & (~np.isnan(memory.usable) | (use.reach < target))
-    shown &= ~np.isnan(memory.installed)
-    before = np.where(np.isnan(memory.usable), memory.installed, memory.usable)
-    after = np.where(shown, usable, target)
-    available = np.maximum(memory.available + after - before, 0)
-    fit = change & ~np.isnan(before)
+    usable, available = brought_to(memory, target)
+    fit = change & ~np.isnan(there)
     numbers = fleet.numbers | {
         "memory.installed": np.where(change, target, fleet.number("memory.installed")),
-        "memory.usable": np.where(
-            shown, usable, np.where(change, memory.usable, fleet.number("memory.usable"))
-        ),
+        "memory.usable": np.where(change, usable, fleet.number("memory.usable")),
         "memory.available": np.where(fit, available, fleet.number("memory.available")),
         "memory.slots": np.where(
             change & np.isnan(fleet.number("memory.slots")),
@@ -113,18 +106,14 @@ def _told(sheet: Machine, totals: list[int]) -> Machine:
     target = max(filter(None, reached), default=None)
     if target is None:
         return sheet
-    use, before = memory_use(world), memory.installed if memory.usable is None else memory.usable
-    shown = memory.installed is not None and (memory.usable is not None or use.reach < target)
-    usable = int(use.usable(float(target))) if shown else memory.usable
-    available = sheet.memory.available
-    if before is not None:
-        after = usable if usable is not None and shown else target
-        left = memory.available
-        available = None if left is None else max(left + after - before, 0)
+    usable, available = brought_to(amounts_of(machine), float(target))
+    if there is None:
+        available = amounts_of(sheet).available
     slots, origin = memory.slots, sheet.origins.get("memory.slots")
     if slots is None and (origin is None or origin.how != "worked out"):
         slots = sheet.memory.slots  # doubted, and so it stays
-    values = dict(zip(_OF_THE_TOTAL, (target, usable, available, None, slots), strict=True))
+    shown = [None if one != one else int(one) for one in (usable, available)]  # NaN is not itself
+    values = dict(zip(_OF_THE_TOTAL, (target, *shown, None, slots), strict=True))
     kept = [one for one in sheet.doubts if not {*_OF_THE_TOTAL[:4]} & set(one.about)]
     changed = structs.replace(sheet, doubts=kept)
     return put_all(changed, {key: (value, _ORIGIN) for key, value in values.items()})

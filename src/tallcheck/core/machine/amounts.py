@@ -139,6 +139,16 @@ def use_of(have: Amounts) -> Use:
     return Use(reach, kept, kept > (1 - MOSTLY) * shown)
 
 
+def brought_to(have: Amounts, total: Any) -> tuple[Any, Any]:
+    """What is usable and available once so much is fitted: what is kept, and in use, stays."""
+    use = use_of(have)
+    shown = (known(have.usable) | (use.reach < total)) & known(have.installed)
+    usable = pick(shown, use.usable(total), have.usable)
+    before = or_else(have.usable, have.installed)
+    left = have.available + pick(shown, usable, total) - before
+    return usable, pick(left < 0, 0.0, left)
+
+
 def use_under(now: Use, addressable: Any) -> Use:
     """How memory counts once another system runs, which can address so much (NaN: all)."""
     return Use(addressable, now.kept, now.frees)
