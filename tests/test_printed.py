@@ -85,6 +85,7 @@ CASES: list[tuple[str, dict[str, Any]]] = [
     ("ProductName:\t\tmacOS\nProductVersion:\t\t14.4.1\nBuildVersion:\t\t23E224",
      {"system.os": "macOS", "system.os_version": "14.4.1"}),
     ("macOS Sonoma\nVersion 14.4.1", {"system.os_version": "14.4.1"}),
+    ("Version 14.4.1\nmacOS Sonoma", {"system.os_version": "14.4.1"}),
     ("Windows 11 Pro\nVersion 22H2", {"system.os_version": "11", "extra.os_release": "22H2"}),
     ("Model Name: MacBook Pro\nTotal Number of Cores: 10 (8 performance and 2 efficiency)",
      {"system.model": "MacBook Pro", "processor.cores": 10}),

@@ -44,8 +44,8 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
             values[one.key] = stated
         elif one.key not in values:
             values[one.key] = one.value
-        elif one.key == "system.os_version" and f"{one.value}.".startswith(f"{values[one.key]}."):
-            values[one.key] = one.value  # the same, to one part more
+        elif one.key == "system.os_version" and _begins(values[one.key], one.value):
+            values[one.key] = max(values[one.key], one.value, key=len)
         elif not _alike(values[one.key], one.value):
             twice.append(Doubt([one.key], f"{one.key} was told twice, with two values"))
     if not values:
@@ -69,6 +69,12 @@ def _with_plain_versions(machine: Machine, those: Iterable[Told]) -> list[Told]:
         Told(one.key, plain(name, one.value)) if one.key == "system.os_version" else one
         for one in told
     ]  # fmt: skip
+
+
+def _begins(one: str, other: str) -> bool:
+    """Whether of two versions one is the other, to fewer parts."""
+    short, long = sorted((f"{one}.", f"{other}."), key=len)
+    return long.startswith(short)
 
 
 def _alike(one: Any, other: Any) -> bool:
