@@ -14,7 +14,7 @@ from scipy.signal import lfilter
 from tallcheck.core.usage.change import compare
 from tallcheck.core.usage.growth import growth_of
 from tallcheck.core.usage.intervals import p95_of
-from tallcheck.core.usage.log import DAY, Log
+from tallcheck.core.usage.log import DAY, Log, spans_of
 
 LOGS = int(sys.argv[1]) if len(sys.argv) > 1 else 300
 MINUTE, WORK = 60.0, 480  # a working day's samples
@@ -40,7 +40,7 @@ def working_days(count: int, spread: float, within: float, minutes: float) -> tu
 def covered(shares: Any, local: Any, true: float) -> tuple[int, int]:
     """Whether an interval is shown, and whether it holds."""
     weights = np.full(len(shares), MINUTE)
-    found = p95_of(shares, np.cumsum(weights) - weights, local, weights)
+    found = p95_of(shares, np.cumsum(weights) - weights, spans_of(local, DAY), weights)
     if found.low is None or found.high is None:
         return 0, 0
     return 1, int(found.low <= true <= found.high)
@@ -73,18 +73,18 @@ def main() -> None:
         draws = [covered(*working_days(days, 0.05, 0.05, minutes), true) for _ in range(LOGS)]
         tell(f"interval holds: {days} working days that differ by 5 points", draws)
     for days in (21, 42, 90):
-        at = np.arange(days) * DAY
-        claims = [(1, int(growth_of(alike(days, -1 / np.log(0.8)), at) is not None))
+        dates = np.arange(days)
+        claims = [(1, int(growth_of(alike(days, -1 / np.log(0.8)), dates) is not None))
                   for _ in range(LOGS)]  # fmt: skip
         tell(f"growth claimed of none: {days} days correlated by 0.8", claims)
         saws = []
         for _ in range(LOGS):
             phase = (np.arange(days) + random.integers(7)) % 7 / 7
             saws.append(
-                (1, int(growth_of(4 * phase + random.normal(0, 0.5, days), at) is not None))
+                (1, int(growth_of(4 * phase + random.normal(0, 0.5, days), dates) is not None))
             )
         tell(f"growth claimed of none: {days} days, restarted every week", saws)
-        rising = [(1, int(growth_of(alike(days, -1 / np.log(0.5)) + 0.2 * np.arange(days), at)
+        rising = [(1, int(growth_of(alike(days, -1 / np.log(0.5)) + 0.2 * dates, dates)
                           is not None)) for _ in range(LOGS)]  # fmt: skip
         tell(f"growth seen where there is some: {days} days", rising)
     for before, after in ((1, 1), (3, 3), (5, 5), (10, 10), (2, 8)):

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 
 from tallcheck.core.usage.finding import judge
 from tallcheck.core.usage.intervals import p95_of
-from tallcheck.core.usage.log import Log
+from tallcheck.core.usage.log import Log, spans_of
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.demo_usage import LOGS, demo_log
 from tallcheck.files.usage_log import parse_columns, read_log
@@ -147,9 +147,9 @@ def test_the_interval_holds_the_percentile(seed: int, level: float) -> None:
 
 
 def _spent(shares: Any, step: float = 60.0) -> Any:
-    """Shares, seconds in use, local seconds and weights of a log without a gap."""
+    """Shares, seconds in use, days and weights of a log without a gap."""
     at = np.arange(len(shares)) * step
-    return shares, at, at, np.full(len(shares), step)
+    return shares, at, spans_of(at, 86400.0), np.full(len(shares), step)
 
 
 # --- other people's logs, and bad ones -------------------------------------------------------

@@ -7,7 +7,7 @@ import pytest
 
 from tallcheck.core.usage.finding import judge
 from tallcheck.core.usage.growth import growth_of, lasting_growth
-from tallcheck.core.usage.log import DAY, Log, present_of, weights_of
+from tallcheck.core.usage.log import Log, present_of, weights_of
 from tests.helpers import GIB
 
 MINUTES = 1440
@@ -150,7 +150,7 @@ def test_samples_stand_for_their_own_time() -> None:
 
 
 def test_growth_is_what_goes_on() -> None:
-    days = np.arange(60) * DAY
+    days = np.arange(60)
     steady = 0.2 * np.arange(60) + np.sin(np.arange(60) * 2.0)
     assert growth_of(steady, days) is not None
     assert growth_of(np.where(np.arange(60) < 20, 0.0, 9.0) + np.sin(np.arange(60.0)), days) is None

@@ -4,6 +4,7 @@ import datetime
 import itertools
 import re
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -29,6 +30,7 @@ _COMMENT = re.compile(rb"(?m)^#[^\n]*\n?")
 _MOMENT = pa.timestamp("ms", "UTC")
 _LAST = 7_258_118_400.0  # the beginning of 2200
 _LOG_MOST = 8 << 30  # bytes: 50 years of a sample every five seconds are fewer
+_PART = 1 << 20  # bytes of a log looked at at a time
 _PARTS, _ROWS_MOST = 6, 2000  # parts of a log that a program's growth is followed through
 
 
@@ -71,10 +73,12 @@ def read_log(path: str, columns: dict[str, tuple[str, float]]) -> Log:
     if odd.any():
         time = np.where(odd, np.nan, time)
         problems.add(int(odd.sum()), "with a time before 1970 or after 2200")
-    arrays = {
-        name: _numbers(name, table.column(name), columns.get(name, ("", 1.0))[1], problems)
-        for name in _NUMBERS if name in table.column_names
-    }  # fmt: skip
+    names = [name for name in _NUMBERS if name in table.column_names]
+    with ThreadPoolExecutor() as pool:
+        read_ones = list(pool.map(lambda name: _numbers(name, table, columns), names))
+    arrays = {name: values for name, (values, _) in zip(names, read_ones, strict=True)}
+    for _, own in read_ones:
+        problems.texts += own.texts
     sound = _sound(time, arrays, problems)
     if not sound.any():
         raise InputError(
@@ -160,6 +164,21 @@ class _Rows(Struct):
                                  strings_can_be_null=True, null_values=["", "nan", "NaN"]),
         )  # fmt: skip
 
+    def told(self, zone: str) -> int:
+        """How many cells end with a zone, by the first end of a cell that it has at all."""
+        for end in (self.mark, f'"{self.mark}', "\n", '"\n', "\r\n"):
+            same = self._count(f"{zone}{end}".encode())
+            if same:
+                return same
+        return 0
+
+    def _count(self, word: bytes) -> int:
+        """How often a word stands in the rows; counted in parts, that others have their turn."""
+        return sum(
+            self.data.count(word, at, min(at + _PART + len(word) - 1, self.end))
+            for at in range(self.start, self.end, _PART)
+        )
+
 
 def _names(header: list[str], theirs: dict[str, tuple[str, float]], path: str) -> dict[str, str]:
     """Our name of each heading that counts. Raises InputError where a needed one is missing."""
@@ -187,15 +206,13 @@ def _by_one_clock(rows: _Rows, names: dict[str, str], zone: str) -> pa.Table | N
             types[heading] = _MOMENT
         elif ours == "programs":
             types[heading] = pa.string()
-    try:
-        table = rows.read(types, None)
-    except pa.ArrowInvalid:
-        return None
-    for end in (rows.mark, f'"{rows.mark}', "\n", '"\n', "\r\n"):
-        same = rows.data.count(f"{zone}{end}".encode(), rows.start, rows.end)
-        if same:
-            return table if same == len(table) else None
-    return None
+    with ThreadPoolExecutor(1) as pool:
+        told = pool.submit(rows.told, zone)
+        try:
+            table = rows.read(types, None)
+        except pa.ArrowInvalid:
+            return None
+        return table if told.result() == len(table) else None
 
 
 def _as_text(rows: _Rows, names: dict[str, str], path: str, problems: _Problems) -> pa.Table:
@@ -264,8 +281,12 @@ def _times(column: Any, east: float, path: str, problems: _Problems) -> tuple[Fl
     return time, np.array(offsets)
 
 
-def _numbers(name: str, column: Any, factor: float, problems: _Problems) -> Floats:
-    """A column as numbers; text among them is counted and missing."""
+def _numbers(
+    name: str, table: pa.Table, columns: dict[str, tuple[str, float]]
+) -> tuple[Floats, _Problems]:
+    """A column as numbers, and what was wrong; text among them is counted and missing."""
+    column, problems = table.column(name), _Problems()
+    _, factor = columns.get(name, ("", 1.0))
     if pa.types.is_floating(column.type):
         values = as_numpy(column, np.nan)
     else:
@@ -281,13 +302,14 @@ def _numbers(name: str, column: Any, factor: float, problems: _Problems) -> Floa
         )
     if factor != 1.0:
         values = values * factor
-    low = values < 0
-    if low.any():
+    if np.fmin.reduce(values, initial=0.0) < 0:
+        low = values < 0
         values = np.where(low, np.nan, values)
         what = "whose counter ran backwards (a restart)" if name in _COUNTERS else "below zero"
         problems.add(int(low.sum()), f"with {name} {what}")
-    infinite = np.isinf(values)
-    return np.where(infinite, np.nan, values) if infinite.any() else values
+    if np.fmax.reduce(values, initial=0.0) == np.inf:
+        values = np.where(np.isinf(values), np.nan, values)
+    return values, problems
 
 
 def _one(name: str, text: Any) -> float:

@@ -14,7 +14,7 @@ from tallcheck.core.usage.figures import swapping_of
 from tallcheck.core.usage.finding import BRIEF
 from tallcheck.core.usage.hours import hours_of_use
 from tallcheck.core.usage.intervals import block_of, mean_over, reach_of
-from tallcheck.core.usage.log import DAY, HOUR, Floats, Log, spans_of, weights_of
+from tallcheck.core.usage.log import HOUR, Floats, Log, spans_of, weights_of
 from tallcheck.core.usage.summary import TIGHT, Change, Span, UsageChange
 from tallcheck.core.values.quantities import format_share
 
@@ -57,15 +57,16 @@ class _Mean(Struct):
 
 def _side(log: Log) -> _Side:
     weights = weights_of(log.time)
-    used, _ = hours_of_use(log, weights)
-    local = log.local()[used]
-    weekend = ((spans_of(local, DAY) + 3) % 7) >= 5
-    cells = spans_of(local, HOUR) % 24 + _WEEKEND * weekend.astype(np.int64)
+    hours = spans_of(log.local(), HOUR)
+    used, _ = hours_of_use(log, hours, weights)
+    days, of_day = np.divmod(hours[used], 24)
+    weekend = ((days + 3) % 7) >= 5
+    cells = of_day + _WEEKEND * weekend.astype(np.int64)
     total, available = log.columns["memory_total"], log.columns["memory_available"]
     swapping, stall = swapping_of(log, weights), log.get("memory_stall")
     spent = weights[used]
     return _Side(
-        cells, spans_of(local, DAY), np.cumsum(spent) - spent, spent,
+        cells, days, np.cumsum(spent) - spent, spent,
         ((total - available) / total)[used],
         swapping[used].astype(np.float64) if swapping is not None else None,
         np.nan_to_num(stall[used]) if stall is not None else None,

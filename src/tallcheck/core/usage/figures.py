@@ -4,7 +4,6 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from tallcheck.core.usage.growth import growth_of
 from tallcheck.core.usage.hours import by_day, hours_of_use, night_job, pressed_a_day
@@ -15,6 +14,7 @@ from tallcheck.core.usage.log import (
     WEEK,
     Flags,
     Floats,
+    Ints,
     Log,
     since_before,
     spans_of,
@@ -32,7 +32,7 @@ def swapping_of(log: Log, weights: Floats) -> Flags | None:
     swapped = log.get("swapped_in")
     if swapped is None or not weights.any():
         return None
-    return np.nan_to_num(swapped) > SWAP_RATE * since_before(weights)
+    return swapped > SWAP_RATE * since_before(weights)
 
 
 def _share(flags: Flags, weights: Floats) -> float:
@@ -51,12 +51,16 @@ def _longest(above: Flags, time: Floats, weights: Floats) -> float:
     return float(lengths.max())
 
 
-def _by(group: NDArray[np.uint8], values: Floats) -> dict[int, float]:
-    """The median of the values in each group."""
-    order = np.argsort(group, kind="stable")
-    names, starts = np.unique(group[order], return_index=True)
-    parts = np.split(values[order], starts[1:])
-    return {int(name): float(np.median(part)) for name, part in zip(names, parts, strict=True)}
+def _by(group: Ints, values: Floats) -> dict[int, float]:
+    """The median of the values in each group; the groups' numbers are small."""
+    counts = np.bincount(group)
+    ordered = values[np.argsort(group.astype(np.uint8), kind="stable")]
+    parts = np.split(ordered, np.cumsum(counts)[:-1])
+    return {
+        at: float(np.median(part, overwrite_input=True))
+        for at, part in enumerate(parts)
+        if len(part)
+    }
 
 
 def figures_of(log: Log, tight: float, full: float) -> Figures:
@@ -70,24 +74,28 @@ def figures_of(log: Log, tight: float, full: float) -> Figures:
     if swapping is not None:
         pressed = pressed | swapping
     if stall is not None:
-        pressed = pressed | (np.nan_to_num(stall) > STALL)
-    used, how = hours_of_use(log, weights)
-    clock = log.local()
-    tight_ones, day = shares > tight, by_day(clock)
+        pressed = pressed | (stall > STALL)
+    hours = spans_of(log.local(), HOUR)
+    days = hours // 24
+    of_day = hours - 24 * days
+    used, how = hours_of_use(log, hours, weights)
+    tight_ones, day = shares > tight, by_day(of_day)
     at_night = night_job(day, used, pressed, weights)
     if at_night:
         used, how, tight_ones = used & day, f"the day alone, of {how}", tight_ones & day
     here: Any = slice(None) if used.all() else used  # without copies where it is all of the log
-    spent, local, share = weights[here], clock[here], shares[here]
+    spent, date, share = weights[here], days[here], shares[here]
     in_use = (total - available)[here]
     swap = log.get("swap_used")
-    wanted = in_use + (np.nan_to_num(swap[here]) if swap is not None else 0.0)
+    in_use_p95 = weighted_percentile(in_use, spent, 0.95)
+    demand = in_use_p95
+    if swap is not None and swap.any():
+        demand = weighted_percentile(in_use + np.nan_to_num(swap[here]), spent, 0.95)
     seconds = float(log.time[-1] - log.time[0]) + float(weights[-1])
-    hours = spans_of(local, HOUR) % 24
-    weekdays = (spans_of(local, DAY) + 3) % 7  # a Thursday was the first
     above = share > tight
-    with ThreadPoolExecutor(1) as pool:  # takes about as long as the rest
-        p95 = pool.submit(p95_of, share, np.cumsum(spent) - spent, local, spent)
+    with ThreadPoolExecutor(1) as pool:  # these two take about as long as the rest
+        cores = pool.submit(_cores, log, here, spent)
+        p95 = pool.submit(p95_of, share, np.cumsum(spent) - spent, date, spent)
         return Figures(
             rows=len(log.time),
             seconds=seconds,
@@ -99,18 +107,19 @@ def figures_of(log: Log, tight: float, full: float) -> Figures:
             above_tight=_share(above, spent),
             above_full=_share(share > full, spent),
             longest_tight=_longest(above, log.time[here], spent),
-            tight_a_day=pressed_a_day(clock, used, tight_ones, weights),
-            in_use_p95=int(weighted_percentile(in_use, spent, 0.95)),
-            demand=int(weighted_percentile(wanted, spent, 0.95)),
-            by_hour=_by(hours.astype(np.uint8), share) if seconds >= 2 * DAY else {},
-            by_weekday=_by(weekdays.astype(np.uint8), share) if seconds >= 2 * WEEK else {},
-            growth=growth_of(in_use, local),
+            tight_a_day=pressed_a_day(days, used, tight_ones, weights),
+            in_use_p95=int(in_use_p95),
+            demand=int(demand),
+            by_hour=_by(of_day[here], share) if seconds >= 2 * DAY else {},
+            # a Thursday was the first
+            by_weekday=_by((date + 3) % 7, share) if seconds >= 2 * WEEK else {},
+            growth=growth_of(in_use, date),
             growing_program=log.growing,
             use=how,
             night_job=at_night,
             **_pressure(log, here, swapping, above, spent),
-            **_cores(log, here, spent),
             p95=p95.result(),
+            **cores.result(),
         )
 
 
@@ -126,8 +135,8 @@ def _pressure(
         found["swapping_tight"] = _share(swapping[used] & above, spent)
     stall, drive = log.get("memory_stall"), log.get("drive_stall")
     if stall is not None and spent.any():
-        waits = np.nan_to_num(stall[used])
-        found["stall"] = float(np.average(waits, weights=spent))
+        waits = stall[used]
+        found["stall"] = float(np.average(np.nan_to_num(waits), weights=spent))
         found["stalled"] = _share(waits > STALL, spent)
     if drive is not None and spent.any():
         found["drive_stall"] = float(np.average(np.nan_to_num(drive[used]), weights=spent))

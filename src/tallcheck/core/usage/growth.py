@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from tallcheck.core.usage.log import DAY, WEEK, Floats, spans_of
+from tallcheck.core.usage.log import DAY, WEEK, Floats, Ints
 from tallcheck.core.usage.summary import Span
 
 _DAYS_LEAST, _WEEKS = 14, 20  # days with a median, and days from first to last
@@ -15,14 +15,13 @@ _GOES_ON = 0.5  # of the slope, in the second half and in the least of a third
 _LIKENESS_MOST = 0.95
 
 
-def growth_of(values: Floats, local: Floats) -> Span | None:
+def growth_of(values: Floats, days: Ints) -> Span | None:
     """Bytes a week, by daily medians; None where the log is short or shows no growth that lasts.
 
     Days are alike from one to the next, so the slope is held against slopes of series that are as
     alike (first-order autoregression, its coefficient corrected for the length) and do not grow.
     What restarts brings down again grows in its least values not at all; a step is no growth.
     """
-    days = spans_of(local, DAY)
     if int(days[-1] - days[0]) < _WEEKS:
         return None
     names, starts = np.unique(days, return_index=True)

@@ -1,8 +1,10 @@
 """Which hours of a log are hours of use, and what a job at night does to it."""
 
+from typing import Any
+
 import numpy as np
 
-from tallcheck.core.usage.log import DAY, HOUR, Flags, Floats, Log, spans_of
+from tallcheck.core.usage.log import HOUR, Flags, Floats, Ints, Log
 
 _MORNING, _EVENING = 7, 20  # between them people work, outside jobs may run
 _LEVEL = 4.0
@@ -12,24 +14,25 @@ _MOSTLY = 0.8
 _ENOUGH_DAY = 2 * HOUR
 
 
-def hours_of_use(log: Log, weights: Floats) -> tuple[Flags, str]:
+def hours_of_use(log: Log, hours: Ints, weights: Floats) -> tuple[Flags, str]:
     """Which samples lie in hours in which the machine is worked at, and how that was found.
 
     An hour is in use where the mean of its busy cores lies above the geometric mean of the 10th
     and the 95th percentile of all hours, so that neither a quiet night nor a job that is busier
     than people hides them. Where an hour's cores are not told, the same hour of other days tells.
+    ``hours`` are those of the local clock.
     """
     busy = log.get("cores_busy")
     everything = np.ones(len(log.time), dtype=bool)
     if busy is None:
         return everything, "all of the log, for it does not tell how busy the cores were"
-    hours = spans_of(log.local(), HOUR)
     first = int(hours.min())
-    hours -= first
+    hours = hours - first
     count = int(hours.max()) + 1
     known = ~np.isnan(busy)
-    spans = np.bincount(hours[known], weights=weights[known], minlength=count)
-    sums = np.bincount(hours[known], weights=(busy * weights)[known], minlength=count)
+    here: Any = slice(None) if known.all() else known
+    spans = np.bincount(hours[here], weights=weights[here], minlength=count)
+    sums = np.bincount(hours[here], weights=(busy * weights)[here], minlength=count)
     told = spans > 0
     if count < 4 or not told.any():
         return everything, "all of the log"
@@ -58,9 +61,8 @@ def _as_on_other_days(used: Flags, told: Flags, first: int) -> Flags:
     return (yes * 2 >= all_told)[of_day]
 
 
-def by_day(local: Floats) -> Flags:
-    """Which moments of the local clock lie in the day."""
-    of_day = spans_of(local, HOUR) % 24
+def by_day(of_day: Ints) -> Flags:
+    """Which hours of a day, 0 to 23, people work in."""
     found: Flags = (of_day >= _MORNING) & (of_day < _EVENING)
     return found
 
@@ -73,10 +75,9 @@ def night_job(day: Flags, used: Flags, pressed: Flags, weights: Floats) -> bool:
     return float(weights[pressed & ~day].sum()) > _MOSTLY * total
 
 
-def pressed_a_day(local: Floats, used: Flags, pressed: Flags, weights: Floats) -> float:
+def pressed_a_day(days: Ints, used: Flags, pressed: Flags, weights: Floats) -> float:
     """Seconds in which memory is pressed on the median day of those with some use."""
-    days = spans_of(local, DAY)
-    days -= int(days.min())
+    days = days - int(days.min())
     count = int(days.max()) + 1
     in_use = np.bincount(days, weights=weights * used, minlength=count) >= HOUR
     spans = np.bincount(days, weights=weights * pressed, minlength=count)

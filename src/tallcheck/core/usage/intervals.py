@@ -8,7 +8,7 @@ and that share's interval, by Student's t over the blocks, is read off the distr
 
 import numpy as np
 
-from tallcheck.core.usage.log import DAY, Floats, Ints, spans_of
+from tallcheck.core.usage.log import Floats, Ints, spans_of
 from tallcheck.core.usage.summary import Percentile
 
 _LEVEL, _CONFIDENCE = 0.95, 0.95
@@ -80,14 +80,13 @@ def reach_of(variance: float, freedom: float, sure: float) -> float:
     return float(stdtrit(freedom, (1 + sure) / 2) * np.sqrt(variance))
 
 
-def p95_of(shares: Floats, elapsed: Floats, local: Floats, weights: Floats) -> Percentile:
+def p95_of(shares: Floats, elapsed: Floats, days: Ints, weights: Floats) -> Percentile:
     """The 95th percentile over time in use; its interval, or why there is none.
 
-    ``elapsed`` counts seconds in use, ``local`` seconds by the local clock.
+    ``elapsed`` counts seconds in use, ``days`` are those of the local clock.
     """
     value = weighted_percentile(shares, weights, _LEVEL)
     above = (shares > value).astype(np.float64)
-    days = spans_of(local, DAY)
     _, by_days, count_days = mean_over(above, weights, days)
     # what differs from day to day is no likeness of neighbours
     block = block_of(_without_days(shares, days), weights)
