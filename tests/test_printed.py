@@ -192,3 +192,50 @@ def test_what_may_be_something_else_tells_nothing(text: str, key: str) -> None:
     told, left = read_lines(text)
     assert get(tell_all(Machine("machine/1", "here"), told), key) is None
     assert left
+
+
+MAILS: list[tuple[str, dict[str, Any], list[str]]] = [
+    ("my PC has an i7-7700 and 16 gigs of RAM. Windows 10 Pro, 64 bit.\n"
+     "The disk is a 512GB SSD, about 100GB left.",
+     {"processor.name": "i7-7700", "memory.installed": 16 * GIB, "system.os_version": "10",
+      "system.os_bits": 64, "storage.drive": 512 * GB, "storage.free": 100 * GB}, []),
+    ("It's a Larkmoor laptop (Leaf 840 G5), Core i5-8350U, 8GB, 256GB SSD, Win11",
+     {"system.shape": "notebook", "processor.name": "Core i5-8350U", "memory.installed": 8 * GIB,
+      "storage.drive": 256 * GB}, []),
+    ("Mein Laptop hat 8 GB RAM und Windows 10. Die Festplatte ist eine 256 GB SSD.",
+     {"memory.installed": 8 * GIB, "system.os_version": "10", "storage.drive": 256 * GB}, []),
+    ("a notebook, m1, 8gb ram, 256gb, macos ventura",
+     {"memory.installed": 8 * GIB, "storage.drive": 256 * GB, "system.os": "macOS"}, []),
+    ("Osier Wand S5 214, 4 GB memory (3.7 usable), Merrow 9, 64-bit, TPM 2.0, UEFI",
+     {"memory.installed": 4 * GIB, "system.os_bits": 64, "firmware.security_module": "2.0",
+      "firmware.mode": "uefi"}, []),
+    ("8 GB RAM, max 32 GB, no TPM, 64-bit processor, Windows 10 32-bit",
+     {"memory.installed": 8 * GIB, "memory.ceiling": 32 * GIB, "processor.bits": 64,
+      "firmware.security_module": "none", "system.os_bits": 32}, []),
+    ("It has 16 GB of RAM installed, of which 15.8 GB are usable.\nIt does not have a TPM.",
+     {"memory.installed": 16 * GIB, "memory.usable": round(15.8 * GIB),
+      "firmware.security_module": "none"}, []),
+    ("16 GB RAM, 4 GB graphics, x64-based PC",
+     {"memory.installed": 16 * GIB, "graphics.memory": 4 * GIB,
+      "processor.architecture": "x86-64"}, []),
+    # of the memory or of the drive
+    ("8GB RAM, 4GB free", {"memory.installed": 8 * GIB, "storage.free": None}, ["4GB free"]),
+    ("no of cores 4\nthreads - 8\nslots - 2 (1 free)\nMemory: 15Gi total, 9Gi available",
+     {"processor.cores": 4, "processor.threads": 8, "memory.slots": 2,
+      "memory.available": 9 * GIB}, []),
+    ("The machine has two memory slots, one is empty. In the other there is a 8 GB DDR4 module. "
+     "It can take up to 32 GB.",
+     {"memory.slots": 2, "memory.installed": 8 * GIB, "memory.ceiling": 32 * GIB},
+     ["one is empty"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "expected", "unread"), MAILS)
+def test_what_is_written_in_sentences(
+    text: str, expected: dict[str, Any], unread: list[str]
+) -> None:
+    told, left = read_lines(text)
+    machine = tell_all(Machine("machine/1", "here"), told)
+    assert {key: get(machine, key) for key in expected} == expected
+    assert [one.text for one in left] == unread
+    assert machine.doubts == []

@@ -139,6 +139,21 @@ def test_dropping_what_was_worked_out_keeps_what_was_read(key: str) -> None:
     assert complete(found).memory == sheet.memory
 
 
+@pytest.mark.parametrize(
+    ("told", "sets", "doubted"),
+    [
+        (["avx2=yes", "SSE 4.2=yes", "avx-512f=no"], ["AVX2", "SSE4.2", "-AVX512F"], 0),
+        (["instructions=AVX2", "instructions=AVX2,AES"], ["AVX2", "AES"], 0),
+        (["avx2=yes", "avx=?"], ["AVX2"], 0),
+        (["avx2=yes", "avx2=no", "avx2=no"], ["AVX2"], 1),
+    ],
+)
+def test_sets_are_told_in_parts(told: list[str], sets: list[str], doubted: int) -> None:
+    sheet = tell_all(machine(), [one for text in told for one in parse_told(text)])
+    assert sheet.processor.instructions == sets
+    assert len(sheet.doubts) == doubted
+
+
 def test_told_sets_replace_the_list_and_a_told_level_stands_beside_it() -> None:
     read = {"processor.instructions": {"how": "read", "from": "x"}}
     sheet = machine(processor={"instructions": ["SSE2"], "bits": 64}, origins=read)

@@ -64,6 +64,17 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("os", "Win 10", {"system.os": "Windows", "system.os_version": "10"}),
     ("os", "Microsoft Windows 10 Enterprise",
      {"system.os": "Windows", "system.os_version": "10", "extra.os_edition": "Enterprise"}),
+    ("disk", "256 ssd with 30 free",
+     {"storage.drive": 256 * 10**9, "storage.kind": "solid", "storage.free": 30 * 10**9}),
+    ("disk", "C: 475 GB free 120 GB",
+     {"storage.size": 475 * 10**9, "storage.free": 120 * 10**9}),
+    ("os", "Windows Server", {"system.os": "Windows Server"}),
+    ("display", '15.6" FHD 1920x1080 @ 60 Hz', {"display": "1920x1080"}),
+    ("display", "15.6 inch, Full HD (1920 × 1080)", {"display": "1920x1080"}),
+    ("memory", "7.7Gi", {"memory.usable": round(7.7 * GIB)}),
+    ("display", '14" FHD', {"display": "1920x1080"}),
+    ("os", "Debian server",
+     {"system.os": "Debian GNU/Linux", "extra.os_edition": "server"}),
     ("os", "Windows 11 Pro 23H2",
      {"system.os": "Windows", "system.os_version": "11", "extra.os_edition": "Pro",
       "extra.os_release": "23H2"}),
@@ -288,8 +299,10 @@ def test_have_reads_as_describe_does() -> None:
         ("memory", "8 GB or 16 GB"), ("memory", "8 GB 16 GB"), ("memory", "8 GB 1 slot free"),
         ("disk", "256GB SSD + 1TB HDD"), ("cpu", "64"), ("cpu", "4"),
         ("cpu", "Windows 10"), ("cpu", "laptop"), ("cpu", "256 GB SSD"), ("os", "laptop"),
-        ("cpu", "not an i5"), ("cpu", "64-bit"),
-        ("os", "64-bit"), ("os_bits", "4"), ("shape", "brick"), ("tpm", "yes"), ("clock", "2.4"),
+        ("cpu", "not an i5"), ("cpu", "64-bit"), ("cpu", "256 ssd with 30 free"),
+        ("os", "i5 8th gen"), ("os", "Windows 10 or 11"), ("os", "Win 10/11"),
+        ("os", "64-bit"), ("os_bits", "4"),
+        ("shape", "brick"), ("tpm", "yes"), ("clock", "2.4"),
         ("cores", "plenty"), ("virtual", "maybe"), ("modules", "8GB,lots"),
         ("architecture", "?!"), ("display", "big"), ("gpu", "17"),
     ],
@@ -319,6 +332,10 @@ def test_unlikely_figures_are_doubts(told: str) -> None:
         {"size": 8 * GIB, "type": "LPDDR5", "fixed": True}, {"size": 0}]),
     ("slot 1: 8 GB DDR4, A2: empty slot", [
         {"slot": "slot 1", "size": 8 * GIB, "type": "DDR4"}, {"slot": "A2", "size": 0}]),
+    ("ChannelA-DIMM0: 8GB; ChannelB-DIMM0: -", [
+        {"slot": "ChannelA-DIMM0", "size": 8 * GIB}, {"slot": "ChannelB-DIMM0", "size": 0}]),
+    ("DIMM1 8GB, DIMM 2 empty", [
+        {"slot": "DIMM1", "size": 8 * GIB}, {"slot": "DIMM 2", "size": 0}]),
     ("4GB DDR3 1600 MHz non-ECC", [
         {"size": 4 * GIB, "type": "DDR3", "speed": 1600, "ecc": False}]),
 ])  # fmt: skip
@@ -350,6 +367,28 @@ def test_how_many_positions_are_told(text: str, count: int) -> None:
 def test_modules_that_are_not_understood_are_refused(text: str) -> None:
     with pytest.raises(InputError):
         read_said("memory.modules", text)
+
+
+@pytest.mark.parametrize(
+    ("text", "sizes", "listed"),
+    [
+        ("8 GB soldered + 8 GB SODIMM", [(8, True), (8, None)], False),
+        ("16GB (8GB onboard and 8GB DDR4)", [(8, True), (8, None)], False),
+        ("4 GB, 8 GB soldered", [(4, None), (8, True)], False),
+        ("8GB soldered, 1 free slot", [(8, True), (0, None)], True),
+        ("4 GB on board plus two slots empty", [(4, True), (0, None), (0, None)], True),
+        ("2x4GB soldered", [(4, True), (4, True)], False),
+        ("8 GB, soldered", [(8, True)], False),
+    ],
+)
+def test_what_is_soldered_says_nothing_of_what_is_beside_it(
+    text: str, sizes: list[tuple[int, bool | None]], listed: bool
+) -> None:
+    told = {one.key: one.value for one in read_said("memory.installed", text)}
+    modules = told["memory.modules"]
+    assert [(one.size // GIB, one.fixed) for one in modules] == sizes
+    assert isinstance(modules, Kit) != listed
+    assert told.get("memory.installed", 16 * GIB) == 16 * GIB
 
 
 def test_told_modules_say_nothing_of_empty_positions() -> None:

@@ -1,16 +1,22 @@
 """Operating systems as people, screens and machines write them."""
 
+import csv
+from pathlib import Path
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.systems import fold_system
+from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.tests import Named
 from tallcheck.core.needs.written import parse_test
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.versions import in_range
-from tests.helpers import asked, judge, machine
+from tests.helpers import asked, judge, machine, run
 
 # text, name, version, bits, edition, release within the version
 WRITTEN: list[tuple[str, str, str | None, int | None, str | None, str | None]] = [
@@ -58,6 +64,15 @@ WRITTEN: list[tuple[str, str, str | None, int | None, str | None, str | None]] =
     ("Linux", "Linux", None, None, None, None),
     ("ChromeOS", "ChromeOS", None, None, None, None),
     ("Merrow 10", "Merrow", "10", None, None, None),
+    ("W7 Pro", "Windows", "7", None, "Pro", None),
+    ("Windows Pro 11", "Windows", "11", None, "Pro", None),
+    ("WIN10PRO", "Windows", "10", None, "PRO", None),
+    ("Windows Server 2012R2", "Windows Server", "2012 R2", None, None, None),
+    ("Windows Server Core 2022", "Windows Server", "2022", None, "Core", None),
+    ("Windows Server", "Windows Server", None, None, None, None),
+    ("Ubuntu Server 22.04 LTS", "Ubuntu", "22.04", None, "Server LTS", None),
+    ("Ubuntu Jammy", "Ubuntu", "22.04", None, None, None),
+    ("Fedora Workstation 39", "Fedora Linux", "39", None, "Workstation", None),
     ("Sedge", "Sedge", None, None, None, None),
     ("Sedge 4.2 beta", "Sedge", "4.2", None, None, None),
 ]
@@ -133,3 +148,43 @@ def test_needs_name_systems_as_the_data_does() -> None:
     names = (("Windows", ">=10"), ("RHEL", ">=9"), ("Merrow", ">=9"))
     assert parse_test("os", ["Win 10", "RHEL >= 9", "Merrow 9"]) == Named(names)
     assert asked(os="Windows 11 Pro")[0].need.test == Named((("Windows", ">=11"),))
+    for text in ("Windows 10 or 11", "Windows 10/11", "Windows Pro 10"):
+        assert parse_test("os", text) == Named((("Windows", ">=10"),))
+
+
+# what runs, its bits where told, and the row of a 64-bit system
+WIDE: list[tuple[str, str, str, str]] = [
+    ("Windows", "11", "", "met"),
+    ("Windows", "10", "", "unknown"),
+    ("Windows", "10.0.22631", "", "met"),
+    ("Windows", "", "", "unknown"),
+    ("Windows Server", "2008 R2", "", "met"),
+    ("Windows Server", "2008", "", "unknown"),
+    ("macOS", "10.7", "", "unknown"),
+    ("OS X", "10.11", "", "met"),
+    ("Sedge", "11", "", "unknown"),
+    ("Windows", "11", "64", "met"),
+    ("Windows", "11", "32", "unknown"),  # a doubt: one of the two is wrong
+    ("Windows", "10", "32", "short"),
+]
+
+
+def test_some_versions_come_with_64_bits_only(tmp_path: Path) -> None:
+    path, result = tmp_path / "list.csv", tmp_path / "result.csv"
+    lines = [f"m{at},{os},{version},{bits}" for at, (os, version, bits, _) in enumerate(WIDE)]
+    path.write_text("\n".join(["name,system.os,system.os_version,system.os_bits", *lines]))
+    assert run("fleet", str(path), "--need", "os_bits=64", "--save", str(result)).code == 0
+    with result.open() as file:
+        listed = [row["os_bits_status"] for row in csv.DictReader(file)]
+    for (os, version, bits, status), in_list in zip(WIDE, listed, strict=True):
+        told = {"os": os, "os_version": version or None, "os_bits": int(bits) if bits else None}
+        sheet = machine(system={key: value for key, value in told.items() if value})
+        (row,) = judge(sheet, os_bits=64).rows
+        assert (row.status, in_list) == (status, status), (os, version, bits)
+
+
+def test_a_told_system_has_the_bits_that_it_comes_with() -> None:
+    old = machine(system={"os": "Windows", "os_version": "10", "os_bits": 32})
+    told = tell_all(old, parse_told("os=Windows 11"), "--have")
+    assert complete(told).system.os_bits == 64
+    assert complete(tell_all(told, parse_told("bits=32"), "--have")).system.os_bits == 32

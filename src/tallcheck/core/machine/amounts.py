@@ -100,6 +100,11 @@ def likely_fitted(usable: Any, virtual: Any = UNKNOWN) -> Any:
     return pick((virtual == 1) & (total > usable * 1.1), up_to_step(usable, HOST_STEP), total)
 
 
+def limit_32(usable: Any) -> Any:
+    """What a system addresses if it is a 32-bit one, which is more where it manages more."""
+    return pick(usable > ADDRESSABLE_32, float(ADDRESSABLE_PAE), float(ADDRESSABLE_32))
+
+
 def at_limit(usable: Any, os_bits: Any, addressable: Any) -> Any:
     """Whether a 32-bit system uses about all it can address, so that more may be fitted."""
     return (os_bits == 32) & (usable > _LIMIT_SHARE * or_else(addressable, float(ADDRESSABLE_32)))

@@ -13,6 +13,7 @@ from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.quantities import format_memory
 
 BY_NAME = "the processor's name, by the naming rules"
+BY_LIST = "the modules listed"
 BITS_OF = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
 
 
@@ -68,10 +69,11 @@ def _named(machine: Machine, leave: Collection[str]) -> Machine:
 
 
 def bits_by_line(name: str | None, line: str | None) -> float:
-    """The bits that all processors of a line have, by a processor's name or line; NaN: unknown."""
+    """The bits that all of a line have, told by it or by a processor's name; NaN where unknown."""
     processors = vocabulary().processors
-    named = processors.named(name) if name else None
-    found = processors.line(named.line if named is not None else line or "")
+    if not line and name and (named := processors.named(name)) is not None:
+        line = named.line
+    found = processors.line(line or "")
     return UNKNOWN if found is None else float(BITS_OF.get(found.architecture, UNKNOWN))
 
 
@@ -101,15 +103,29 @@ def _family(machine: Machine, leave: Collection[str]) -> Machine:
     return _work_out(machine, leave, ("system.family", family, f"{system.os} is one of them"))
 
 
+def bits_by_system(name: str | None, version: str | None) -> float:
+    """The bits that all of a system's version have; NaN where they differ or none are known."""
+    found = vocabulary().systems.bits(name, version) if name and version else None
+    return UNKNOWN if found is None else float(found)
+
+
 def _bits(machine: Machine, leave: Collection[str]) -> Machine:
+    system = machine.system
     parts = (
-        (machine.system.architecture, "system.os_bits", "a system built for "),
+        (system.architecture, "system.os_bits", "a system built for "),
         (machine.processor.architecture, "processor.bits", "architecture "),
     )
-    return _work_out(
+    machine = _work_out(
         machine, leave,
         *((key, BITS_OF[word], label + word) for word, key, label in parts if word in BITS_OF),
     )  # fmt: skip
+    if machine.system.os_bits is not None or {"system.os", "system.os_version"} & {*leave}:
+        return machine
+    own = bits_by_system(system.os, system.os_version)
+    if own != own:
+        return machine
+    source = f"its name: {system.os} {system.os_version} comes with {own:.0f} bits only"
+    return _work_out(machine, leave, ("system.os_bits", int(own), source))
 
 
 def amounts_of(machine: Machine) -> Amounts:
@@ -134,7 +150,7 @@ def _amounts(machine: Machine, leave: Collection[str]) -> Machine:
     memory = machine.memory
     found = completed(amounts_of(machine))
     if found.how == BY_MODULES:
-        source = f"{len(memory.modules or [])} positions listed"
+        source = BY_LIST
     else:
         source = f"{format_memory(memory.usable or 0, 2)} usable"
     amounts = (

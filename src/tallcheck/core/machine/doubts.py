@@ -10,7 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.machine.amounts import BY_USABLE, completed
-from tallcheck.core.machine.derive import amounts_of, bits_by_line
+from tallcheck.core.machine.derive import amounts_of, bits_by_line, bits_by_system
 from tallcheck.core.machine.modules import one_type, soldered, types_of
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Doubt, Machine, Module
@@ -98,6 +98,10 @@ RULES = (
          lambda r: known(r("processor.bits")) & known(r("processor.line_bits"))
          & (r("processor.bits") != r("processor.line_bits")),
          "{0} bits are told of a processor whose line has {1}: are they the system's?"),
+    Rule(("system.os_bits", "system.os_version"), ("system.os_bits", "system.own_bits"),
+         lambda r: known(r("system.os_bits")) & known(r("system.own_bits"))
+         & (r("system.os_bits") != r("system.own_bits")),
+         "{0} bits are told of a system whose version comes with {1} only"),
     Rule(("memory.available",), ("memory.available",),
          lambda r: r("memory.available") > or_else(r("memory.usable"), r("fitted")),
          "{0} available is more than the machine has"),
@@ -121,8 +125,8 @@ RULES = (
 """Every rule; a fleet numbers its doubts by their places."""
 
 _WHOLE = ("processor.cores", "processor.threads", "memory.slots", "memory.listed", "memory.types",
-          "processor.bits", "processor.line_bits", "system.os_bits", "extra.firmware_cores",
-          "extra.firmware_threads")  # fmt: skip
+          "processor.bits", "processor.line_bits", "system.os_bits", "system.own_bits",
+          "extra.firmware_cores", "extra.firmware_threads")  # fmt: skip
 
 
 def _shown(key: str, value: float) -> str:
@@ -162,11 +166,15 @@ def numbers_of(machine: Machine) -> Numbers:
         "memory.types": type_count(machine.memory.modules),
         "server": float(machine.system.shape == "server"),
         "processor.line_bits": bits_by_line(machine.processor.name, machine.processor.line),
+        "system.own_bits": bits_by_system(machine.system.os, machine.system.os_version),
     }
 
     def number(key: str) -> float:
-        if key in own:
-            return own[key]
+        if key not in own:
+            own[key] = told(key)
+        return own[key]
+
+    def told(key: str) -> float:
         if key == "storage.room":
             found = [get(machine, name) for name in ("storage.size", "storage.drive")]
             return min((float(one) for one in found if one is not None), default=UNKNOWN)

@@ -12,12 +12,12 @@ UNITS = ("B", "KB", "MB", "GB", "TB", "HZ", "KHZ", "MHZ", "GHZ")
 """The units that a label may name."""
 BARE_LEAST = 1 << 20
 """A plain number from here on, where a size or a clock is asked, can only be bytes or hertz."""
-_UNIT = re.compile(r"(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:b|(hz))[)\]]?", re.IGNORECASE)
-_JOINED = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
+_UNIT = r"(?i)(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:b|(hz))[)\]]?"
+_JOINED = r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])"
 """Where words are joined as properties are named: ``NumberOfCores``."""
 LONGEST = 100
 """Characters of a label."""
-_BARE = re.compile(r"\s*[\d.,]+\s*")
+_BARE = r"\s*[\d.,]+\s*"
 
 
 class Label(Struct, frozen=True):
@@ -29,7 +29,7 @@ class Label(Struct, frozen=True):
 
 def with_unit(name: str) -> tuple[str, str]:
     """A label without the unit that stands at its end, and the unit: ``RAM (GB)``."""
-    match = _UNIT.fullmatch(name.strip())
+    match = re.fullmatch(_UNIT, name.strip())
     if match is None:
         return name, ""
     return match[1], f"{match[2]}{match[3] or 'b'}".upper()
@@ -37,7 +37,7 @@ def with_unit(name: str) -> tuple[str, str]:
 
 def folded(name: str) -> str:
     """A label's words in lower case, those that are joined apart."""
-    return fold(_JOINED.sub(" ", name).replace("_", " "))
+    return fold(re.sub(_JOINED, " ", name).replace("_", " "))
 
 
 def label_said(text: str) -> Label | None:
@@ -63,7 +63,7 @@ def unit_of(name: str) -> str:
 
 def with_its_unit(label: Label, text: str) -> str:
     """A value with the unit that its label names, or that a number so large can only have."""
-    if not _BARE.fullmatch(text):
+    if not re.fullmatch(_BARE, text):
         return text
     if label.unit:
         return f"{text} {label.unit}"

@@ -17,14 +17,18 @@ _TYPE = r"(?i)((?:lp)?ddr[1-6]?[lx]?)(?:-?(\d{3,5}))?"
 _BY_RATE = r"(?i)pc([2-5])?(l)?-(\d{4,5})[a-z]*"  # PC3L-12800: MB a second
 _SPEED = r"(?i)(\d{3,5})(?:mts)?"
 _FORM = r"(?i)(?:so|u|r|lr|fb|cu|cso)?-?(?:dimm|camm2?)s?"
+SOLDERED = ("soldered", "onboard", "verl\u00f6tet", "soud\u00e9", "soud\u00e9e")
 _WORDS: dict[str, dict[str, Any]] = {
-    "*": {"fixed": True}, "soldered": {"fixed": True}, "onboard": {"fixed": True},
+    **{key: {"fixed": True} for key in ("*", *SOLDERED)},
     "ecc": {"ecc": True}, "non-ecc": {"ecc": False}, "registered": {"registered": True},
     "buffered": {"registered": True}, "unbuffered": {"registered": False},
     **{key: {} for key in ("slot", "position", "module", "modules", "ram", "sdram", "@", "at")},
 }  # fmt: skip
 _BYTES_A_TRANSFER = 8
-_NAMED = r"(?i)((?:(?:slot|position|bank|socket|dimm)\s*)?[a-z]?\d{0,2})\s*[:=]\s*"
+_NAMED = (
+    r"(?i)([a-z][\w .-]{0,30}?|\d{1,2}|)\s*[:=]\s*"
+    r"|((?:slot|position|bank|socket|dimm)[ _-]?[a-z]?\d{1,2}|[a-d]\d)\s+(?=\S)"
+)
 _STATE = r"(?:used|free|empty|occupied|full|open)"
 _OF_ALL = rf"(?i)\d+\s*(?:out of|of|/)\s*(\d+)(?:\s*{_STATE})?"
 _BESIDE = rf"(?i)(\d+)(?:\s*slots?)?\s*[,(;]\s*\d+\s*(?:slots?\s*)?{_STATE}\s*\)?"
@@ -49,7 +53,7 @@ def modules_said(text: str) -> list[Module]:
         start = empty or sized
         if start is None:
             raise InputError(f'found "{part}"', _EXPECTED)
-        slot = named[1].strip() if named and not (sized and sized[1]) else ""
+        slot = (named[1] or named[2] or "") if named and not (sized and sized[1]) else ""
         one = Module(slot=slot or None, size=parse_memory(sized[2]) if sized else 0)
         for word in part[start.end() :].split():
             told = _told(word.strip("()"))

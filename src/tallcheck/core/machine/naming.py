@@ -8,25 +8,25 @@ from msgspec import Struct
 from tallcheck.core.values.quantities import parse_clock
 
 _NAME_MOST = 256
-_MARKS = re.compile(r"\((?:R|TM|C|r|tm|c)\)|[®™©]|(?<=[a-z0-9])\s?\(tm\)")
-_BEHIND = re.compile(
+_MARKS = r"\((?:R|TM|C|r|tm|c)\)|[®™©]|(?<=[a-z0-9])\s?\(tm\)"
+_BEHIND = (
     r"\s*(?:@.*|\bw(?:ith|/).*|,.*|\b\d+ ?(?:core|thread)s?\b.*|\bradeon\b.*"
     r"|\b(?:dual|quad|six|eight|twelve|sixteen|\d+)[ -]?cores?\b.*|\bsoc\b.*)$"
 )
-_NOISE = re.compile(
+_NOISE = (
     r"\b\d+(?:st|nd|rd|th) gen\b|\b(?:processor|cpu|apu|family|technology|genuine)\b"
     r"|\b\d+(?:\.\d+)? ?[gm]hz\b"
 )
-_MAKERS = re.compile(r"^(?:(?:intel|amd|apple|qualcomm|microsoft|via|zhaoxin|hygon) )+")
+_MAKERS = r"^(?:(?:intel|amd|apple|qualcomm|microsoft|via|zhaoxin|hygon) )+"
 _SHORT = (
-    (re.compile(r"\bcore(\d)\b"), r"core \1"),
-    (re.compile(r"^((?:intel )?)(?=(?:i[3579]|m[357]) \w*\d)"), r"\1core "),
-    (re.compile(r"^((?:intel )?)ultra (?=[x\d])"), r"\1core ultra "),
-    (re.compile(r"^((?:amd )?)r([3579]) (?=(?:pro )?\d{3})"), r"\1ryzen \2 "),
+    (r"\bcore(\d)\b", r"core \1"),
+    (r"^((?:intel )?)(?=(?:i[3579]|m[357]) \w*\d)", r"\1core "),
+    (r"^((?:intel )?)ultra (?=[x\d])", r"\1core ultra "),
+    (r"^((?:amd )?)r([3579]) (?=(?:pro )?\d{3})", r"\1ryzen \2 "),
     # the oldest notebook parts have their letters before the number: "i5 M 520"
-    (re.compile(r"\b(core i[357]) ([mulqxk]|[a-z]{2}) (\d{3})\b"), r"\1 \3\2"),
-    (re.compile(r"\b(e[357]) (\d{4}[a-z]{0,2})v(\d)\b"), r"\1 \2 v\3"),
-    (re.compile(r"^(e[357]) (?=\d{4})"), r"xeon \1 "),
+    (r"\b(core i[357]) ([mulqxk]|[a-z]{2}) (\d{3})\b", r"\1 \3\2"),
+    (r"\b(e[357]) (\d{4}[a-z]{0,2})v(\d)\b", r"\1 \2 v\3"),
+    (r"^(e[357]) (?=\d{4})", r"xeon \1 "),
 )
 
 
@@ -71,12 +71,12 @@ class Named(Struct, frozen=True):
 @lru_cache(maxsize=8192)
 def spelled(name: str) -> str:
     """A processor's name in lower case, without marks and noise, short forms written out."""
-    text = _MARKS.sub(" ", name[:_NAME_MOST]).lower()
-    text = _NOISE.sub(" ", text.split("@")[0].replace("_", " "))
+    text = re.sub(_MARKS, " ", name[:_NAME_MOST]).lower()
+    text = re.sub(_NOISE, " ", text.split("@")[0].replace("_", " "))
     text = " ".join(re.sub(r"[\s-]+", " ", text).split())
-    text = _BEHIND.sub("", text).strip(" .,;-")
+    text = re.sub(_BEHIND, "", text).strip(" .,;-")
     for pattern, written in _SHORT:
-        text = pattern.sub(written, text)
+        text = re.sub(pattern, written, text)
     return text
 
 
@@ -84,7 +84,7 @@ def spelled(name: str) -> str:
 def normal_name(name: str) -> str:
     """The one form in which names are listed and matched: as spelled, without the maker."""
     text = spelled(name)
-    return _MAKERS.sub("", text) or text
+    return re.sub(_MAKERS, "", text) or text
 
 
 def stated_clock(name: str) -> int | None:
@@ -117,6 +117,7 @@ class Namer:
         self.lines = {}
         for line in reversed(lines):
             self.lines[line.name.lower()] = line
+        self.makers = {line.maker.lower(): line.maker for line in self.lines.values()}
         self._found: dict[str, Named | None] = {}
 
     def named(self, name: str) -> Named | None:

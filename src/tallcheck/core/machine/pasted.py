@@ -18,7 +18,7 @@ from tallcheck.core.machine.said import (
     said_kind,
     tried_said,
 )
-from tallcheck.core.machine.scanning import fold
+from tallcheck.core.machine.scanning import NUMBER_WORDS, SIZE, fold
 from tallcheck.core.machine.system_said import is_system_type
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
@@ -28,17 +28,31 @@ _MAIL = re.compile(r"^\ufeff?(?:> ?)*")
 """What a mail puts before a line that it quotes; the blanks behind it place a table's cells."""
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
 _BETWEEN = re.compile(
-    r"[,;]\s+|(?<=[^\W\d])[.!?]\s+(?=(?-i:[A-Z]))|\s*\|\s*|\s+[/+\u2022\u2013-]\s+"
+    r"[,;]\s+|(?<=\w)[.!?]\s+(?=(?-i:[A-Z]))(?!gen)|\s*\|\s*|\s+[/+\u2022\u2013-]\s+"
     r"|\s+(?:and|with|und|mit|et|avec)(?!\s+[\d.,]+\s*\w*\s+(?:free|frei|libres?)\b)\s+",
     re.IGNORECASE,
 )
 """What stands between things that are told on one line."""
 _LEADING = re.compile(
     r"^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|runs|running|of which"
+    r"|(?:machine|computer|rechner)(?=\s+(?:has|hat|is|ist)\b)|in|other|one(?=\s+there\b)"
     r"|ein|eine|einen|mein|meine|hat|habe|ich|er|es|der|die|das|davon"
     r"|un|une|j'ai|mon|ma|il|elle|est|a|de|dont)\s+)+",
     re.IGNORECASE,
 )
+_COUNT = rf"(\d{{1,2}}|{'|'.join(NUMBER_WORDS)})"
+_PHRASES = (
+    (rf"{_COUNT} (?:(?:memory|ram|dimm) )?slots?", "memory.slots", ""),
+    (rf"(?:can )?(?:takes?|supports?) (?:up to|at most) {SIZE}.*", "memory.ceiling", ""),
+    (rf"(?:max(?:imum|\.)?|up to|at most) {SIZE}(?: (?:ram|memory))?", "memory.ceiling", ""),
+    (r"((?:32|64)[\s-]?bit) (?:processor|cpu)", "processor.bits", ""),
+    (r"(x(?:64|86))[\s-]based(?: pc| processor)?", "processor.architecture", ""),
+    (r"(?:no|without(?: an?)?|does(?: not|n't) have an?) tpm", "firmware.security_module", "none"),
+)  # fmt: skip
+"""What is said without a label: the words, the reading, and its value where that is not in them."""
+_OF_A_DRIVE = r"(?i)(?:120|128|240|250|256|480|500|512|960|1000|1024)\s*gb|[124]\s*tb"
+_DRIVE = {"storage.drive", "storage.size"}
+_BITS_ALONE = r"(?i)(?:32|64)[\s-]?bits?|x64"
 _LINE_MOST, _LINES_MOST = 8192, 20_000
 _LABEL_MOST, _PIECES_MOST = 6, 24  # words of a label, parts of a line
 _PARTS_MOST = 2000
@@ -140,6 +154,7 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     labelled = _labelled(line)
     if labelled and len(labelled) >= len(whole):
         whole = labelled
+    whole = whole or _phrased(_LEADING.sub("", line).rstrip(". "))
     if _in_pieces(line, at, len(whole), found):
         return 0
     if whole:
@@ -164,11 +179,29 @@ def _in_pieces(line: str, at: int, whole: int, found: Pasted) -> bool:
     keys = {one.key for _, told in read for one in told}
     if sum(bool(told) for _, told in read) < 2 or len(keys) <= whole:
         return False
-    for piece, told in read:
+    for piece, told in _beside(read):
         found.add(told)
         if not told:
             found.miss(at + 1, piece, "no reading that is known")
     return True
+
+
+def _beside(read: list[tuple[str, list[Told]]]) -> list[tuple[str, list[Told]]]:
+    """The same, where what stands beside a part tells what it means.
+
+    A size of a drive alone beside the memory is the drive's; bits beside a system are that one's.
+    """
+    keys = [one.key for _, told in read for one in told]
+    found = []
+    for piece, told in read:
+        if keys.count("memory.installed") > 1 and re.fullmatch(_OF_A_DRIVE, piece.strip()):
+            told = tried_said("storage.drive", piece)
+        elif [one.key for one in told] == ["storage.free"] and not _DRIVE & {*keys}:
+            told = []  # of the memory, it may be
+        elif "system.os" in keys and re.fullmatch(_BITS_ALONE, piece.strip(" .")):
+            told = tried_said("system.os_bits", piece.strip(" ."))
+        found.append((piece, told))
+    return found
 
 
 def _segments(line: str) -> list[str]:
@@ -232,15 +265,22 @@ def _piece(text: str) -> list[Told]:
     key = _label_of(text)
     if key is not None:
         return tried_said(key, text.partition(":")[2])
-    text = _LEADING.sub("", text)
-    words = text.split()
+    text = _LEADING.sub("", text).rstrip(". ")
+    if told := _phrased(text):
+        return told
+    bare = re.sub(r"\s*\(.*?\)", "", text)
+    words = bare.split()
     for count in (2, 1):  # a notebook pc with 8 GB
         shape, rest = " ".join(words[:count]), " ".join(words[count:])
         told = _piece(rest) if rest and plainly(shape) == "system.shape" else []
         if told and all(one.key != "system.shape" for one in told):
             return [*tried_said("system.shape", shape), *told]
     key = plainly(text)
-    if key is None:  # a line's name and a generation, or what is counted
+    if key is None:  # behind a label, a line's name and a generation, or what is counted
+        if labelled := _labelled(text):
+            return labelled
+        if plainly(bare) == "system.shape":
+            return tried_said("system.shape", bare)
         told = tried_said("processor.name", text)
         return told if any(one.key in _OF_A_LINE for one in told) else []
     told = tried_said(key, text)
@@ -250,6 +290,14 @@ def _piece(text: str) -> list[Told]:
         told += next((tried_said("system.os", one) for one in systems), [])
     labelled = _labelled(text)
     return labelled if len(labelled) >= len(told) else told
+
+
+def _phrased(text: str) -> list[Told]:
+    """What a part of a sentence tells without a label: "two memory slots", "no TPM"."""
+    for pattern, key, value in _PHRASES:
+        if match := re.fullmatch(pattern, text, re.IGNORECASE):
+            return tried_said(key, value or match[1])
+    return []
 
 
 def _type_told(text: str) -> list[Told]:

@@ -111,9 +111,8 @@ def _line(text: str, namer: Namer) -> dict[str, Any] | None:
     name = next((line for pattern, line in _LINES if re.fullmatch(pattern, rest)), None)
     if rest.lower() == "intel" and match is not None:
         name = "Core"  # the one of its lines that the trade counts in generations
-    makers = {line.maker.lower(): line.maker for line in namer.lines.values()}
-    if rest.lower() in makers and match is None:
-        return {"processor.maker": makers[rest.lower()]}
+    if rest.lower() in namer.makers and match is None:
+        return {"processor.maker": namer.makers[rest.lower()]}
     found = namer.line(name or rest) if rest else None
     if found is None:
         return None

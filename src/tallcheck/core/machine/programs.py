@@ -4,12 +4,12 @@ import re
 
 from tallcheck.core.machine.sheet import Program
 
-_IN_BRACKETS = re.compile(r"\s*[(\[][^)\]]*(?:bit|x64|x86|amd64|arm64|user|machine)[^)\]]*[)\]]")
-_BITS = re.compile(r"\s+(?:64|32)[\s-]?bits?\b|\s+x(?:64|86)\b")
-_EDITION = re.compile(
+_IN_BRACKETS = r"\s*[(\[][^)\]]*(?:bit|x64|x86|amd64|arm64|user|machine)[^)\]]*[)\]]"
+_BITS = r"\s+(?:64|32)[\s-]?bits?\b|\s+x(?:64|86)\b"
+_EDITION = (
     r"\s+(?:professional|pro|standard|home|enterprise|community|education|edition|ltsc?|esr)$"
 )
-_VERSION = re.compile(r"\s+v?(\d+(?:\.\d+)*)$")
+_VERSION = r"\s+v?(\d+(?:\.\d+)*)$"
 
 
 def named_version(name: str) -> tuple[str, str | None]:
@@ -18,8 +18,8 @@ def named_version(name: str) -> tuple[str, str | None]:
     version = None
     while True:
         before = text
-        text = _EDITION.sub("", _BITS.sub("", _IN_BRACKETS.sub("", text))).strip(" -,")
-        match = _VERSION.search(text)
+        text = re.sub(_EDITION, "", re.sub(_BITS, "", re.sub(_IN_BRACKETS, "", text))).strip(" -,")
+        match = re.search(_VERSION, text)
         if match and text[: match.start()].strip():
             version = version or match[1]
             text = text[: match.start()]

@@ -145,7 +145,7 @@ WORKED_OUT_FROM = {
     "processor.line": ("processor.name",),
     "processor.generation": ("processor.name", "processor.line"),
     "processor.clock": ("processor.name",),
-    "system.os_bits": ("system.architecture", "processor.bits"),
+    "system.os_bits": ("system.architecture", "processor.bits", "system.os", "system.os_version"),
     "system.architecture": ("system.os_bits",),
     "system.family": ("system.os",),
     "storage.data": ("storage.size",),

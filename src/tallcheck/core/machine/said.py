@@ -2,15 +2,26 @@
 
 import re
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any
 
-from tallcheck.core.machine.instructions import told_sets
+from tallcheck.core.machine.graphics_said import display_said, graphics_said
+from tallcheck.core.machine.instructions import canonical, told_sets
 from tallcheck.core.machine.modules_said import modules_said, positions_counted
+from tallcheck.core.machine.naming import Namer
 from tallcheck.core.machine.processor_said import EXPECTED as PROCESSOR_EXPECTED
 from tallcheck.core.machine.processor_said import counts_said, processor_said
-from tallcheck.core.machine.readings import Told, kind_of, label_of, not_zero, resolve_key
+from tallcheck.core.machine.readings import (
+    SHORT_NAMES,
+    Told,
+    kind_of,
+    label_of,
+    not_zero,
+    resolve_key,
+)
 from tallcheck.core.machine.scanning import NUMBER, NUMBER_WORDS, SAID_MOST, SIZE, fold
-from tallcheck.core.machine.sheet import Graphics, Program
+from tallcheck.core.machine.sheet import Program
+from tallcheck.core.machine.sheet_words import OWN_WORDS, SAID_FOR
 from tallcheck.core.machine.sizes_said import memory_said, storage_said
 from tallcheck.core.machine.system_said import (
     architecture_said,
@@ -29,49 +40,8 @@ _LISTS = ("sets", "modules", "software")  # their texts may be long
 SYSTEM_TYPE = "system type"
 """The pseudo key of a text that tells two things: the system's bits and the processor's."""
 
-_ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "off": "able", "able": "able",
-       "disabled": "able", "not enabled": "able", "none": "none", "unsupported": "none",
-       "not supported": "none", "no": "none"}  # fmt: skip
-_WORDS: dict[str, dict[str, str]] = {
-    "system.shape": {
-        "laptop": "notebook", "laptop pc": "notebook", "notebook": "notebook",
-        "portable": "notebook",
-        "convertible": "notebook", "ultrabook": "notebook", "netbook": "notebook",
-        "2 in 1": "notebook", "chromebook": "notebook", "macbook": "notebook",
-        "detachable": "tablet", "tablet": "tablet", "tablet pc": "tablet",
-        "desktop": "desktop", "desktop pc": "desktop", "desktop computer": "desktop",
-        "pc": "desktop", "workstation": "desktop", "sff": "desktop",
-        "small form factor": "desktop", "low profile desktop": "desktop", "pizza box": "desktop",
-        "imac": "all-in-one", "mac mini": "mini", "thin client": "mini",
-        "tower": "tower", "mini tower": "tower", "minitower": "tower", "tower pc": "tower",
-        "midi tower": "tower", "mini": "mini", "mini pc": "mini", "nuc": "mini",
-        "stick pc": "mini", "micro": "mini", "space saving": "mini",
-        "all in one": "all-in-one", "all in one pc": "all-in-one", "aio": "all-in-one",
-        "server": "server", "rack": "server", "rack server": "server", "blade": "server",
-        "rack mount chassis": "server", "main server chassis": "server", "board": "board",
-        "single board computer": "board", "sbc": "board",
-    },
-    "firmware.mode": {
-        "uefi": "uefi", "efi": "uefi", "legacy": "bios", "bios": "bios", "csm": "bios",
-        "legacy bios": "bios",
-    },
-    "firmware.secure_boot": _ON,
-    "processor.virtualization": _ON,
-    "storage.kind": {
-        "ssd": "solid", "nvme": "solid", "nvme ssd": "solid", "sata ssd": "solid", "m 2": "solid",
-        "solid": "solid", "solid state": "solid", "solid state drive": "solid", "emmc": "solid",
-        "hdd": "spinning", "hard disk": "spinning", "hard disk drive": "spinning",
-        "spinning": "spinning", "magnetic": "spinning", "rotating": "spinning",
-    },
-    "processor.level": {f"x86 64 v{n}": f"x86-64-v{n}" for n in (1, 2, 3, 4)},
-}  # fmt: skip
 _FLAGS = {"yes": True, "true": True, "y": True, "1": True, "no": False, "false": False, "n": False,
           "0": False}  # fmt: skip
-_DISPLAYS = {
-    "full hd": "1920x1080", "fhd": "1920x1080", "1080p": "1920x1080", "720p": "1280x720",
-    "wuxga": "1920x1200", "wqhd": "2560x1440", "qhd": "2560x1440", "4k": "3840x2160",
-    "uhd": "3840x2160",
-}  # fmt: skip
 _EXPECTED = {"processor.name": PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
 _NAMES = ("processor.name", "system.os", "system.maker", "system.model")
 
@@ -88,15 +58,19 @@ def is_unknown(text: str) -> bool:
 
 def read_said(key: str, text: str) -> list[Told]:
     """The readings in what somebody says for one; none where they do not know. InputError."""
+    if text in OWN_WORDS.get(key, ()):
+        return [Told(key, text)]
     if is_unknown(text) and not (key == "memory.modules" and text.strip() == "-"):
         return []
     try:
         if len(text) > SAID_MOST and said_kind(key) not in _LISTS:
             raise InputError(f"found {len(text)} characters", f"at most {SAID_MOST}")
         other = plainly(text) if key in _NAMES else None
-        # a model is often called by its shape, but that alone is none
+        # a model or a system is often called by its shape, but that alone is none
         if other not in (None, key) and (
-            key != "system.model" or other != "system.shape" or fold(text) in _words(other)
+            key not in ("system.model", "system.os")
+            or other != "system.shape"
+            or fold(text) in _words(other)
         ):
             raise InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
         return not_zero(_READERS.get(key, _single)(key, text))
@@ -136,10 +110,12 @@ def parse_told(text: str) -> list[Told]:
     if not equals:
         raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
     key = vocabulary().phrases.labels.get(fold(name)) if "." not in name else None
+    if key is None and (known := canonical(name)) and name.strip().lower() not in SHORT_NAMES:
+        return _set_told(known, value)
     return read_said(key or resolve_key(name.strip()), value)
 
 
-_OF_GRAPHICS = r"\b(?:vram|(?:video|graphics) memory|grafikspeicher)\b"
+_OF_GRAPHICS = r"\b(?:vram|(?:video|graphics)(?: memory)?|grafikspeicher)\b"
 _VIRTUAL = ("vm", "virtual machine", "virtual")
 _DRIVES = r"\b(?:ssd|hdd|nvme|(?:hard )?(?:disk|drive)|festplatte|disque)\b"
 
@@ -150,8 +126,10 @@ def plainly(text: str) -> str | None:
         return None
     if shape_said(text) is not None or fold(text) in _VIRTUAL:
         return "system.shape"
+    if fold(text) == "uefi":
+        return "firmware.mode"
     words = vocabulary()
-    if words.processors.named(text) is not None:
+    if words.processors.named(text) is not None or _tells_line(text, words.processors):
         return "processor.name"
     if re.search(SIZE, text, re.IGNORECASE):
         if re.search(_DRIVES, text, re.IGNORECASE):
@@ -161,7 +139,7 @@ def plainly(text: str) -> str | None:
         if re.search(r"\b(?:free|frei|libres?)\b", text, re.IGNORECASE):
             return "storage.free"
         return "memory.installed"
-    if re.fullmatch(r"\s*\d{3,4}\s*(?:ssd|hdd|nvme)\s*", text, re.IGNORECASE):
+    if re.search(r"(?<!\S)\d{3,4}\s*(?:ssd|hdd|nvme)\b", text, re.IGNORECASE):
         return "storage.drive"
     system = words.systems.called(re.sub(r"[\d. ]+$", "", text))
     if system is None:
@@ -173,6 +151,16 @@ def plainly(text: str) -> str | None:
             return None
         return "system.os" if said.version or _is_edition(words.systems, said) else None
     return "system.os"
+
+
+@lru_cache(maxsize=256)
+def _tells_line(text: str, namer: Namer) -> bool:
+    """Whether a text names a line of processors, as "i5, 8th gen" does; it is asked for often."""
+    try:
+        told = processor_said(text, namer)
+    except InputError:
+        return False
+    return any(one.key == "processor.line" for one in told)
 
 
 def _is_edition(systems: Systems, said: SystemSaid) -> bool:
@@ -197,7 +185,7 @@ def shape_said(text: str) -> str | None:
 
 
 def _words(key: str) -> dict[str, str]:
-    return _WORDS[key] | vocabulary().phrases.words.get(key, {})
+    return SAID_FOR[key] | vocabulary().phrases.words.get(key, {})
 
 
 def _word(key: str, text: str) -> list[Told]:
@@ -219,7 +207,7 @@ def _size(key: str, text: str) -> list[Told]:
     """A size of memory besides what is fitted: the figure as it is."""
     plain = re.sub(
         r"^(?:up to|max(?:imum)?|about|ca\.?)\s+"
-        r"|\s+(?:max(?:imum)?|v?ram|(?:video |graphics )?memory)$",
+        r"|\s+(?:max(?:imum)?|v?ram|memory|(?:video|graphics)(?: memory)?)$",
         "", text.strip(), flags=re.IGNORECASE,
     )  # fmt: skip
     return [Told(key, q.parse_memory(plain))]
@@ -331,12 +319,13 @@ def _flag(key: str, text: str) -> list[Told]:
     return [Told(key, flags[word])]
 
 
-def _display(key: str, text: str) -> list[Told]:
-    known = _DISPLAYS.get(fold(text))
-    if known is None:
-        plain = re.sub(r"\s*(?:pixels?|px|@.*|\(.*)\s*$", "", text.replace("\u00d7", "x"))
-        known = "{}x{}".format(*q.parse_display(re.sub(r"\s+(?:by|mal|par)\s+", "x", plain)))
-    return [Told(key, known)]
+def _set_told(name: str, text: str) -> list[Told]:
+    """That one instruction set is there, or is not: ``avx2=yes``. Raises InputError."""
+    key = "processor.instructions"
+    if is_unknown(text):
+        return []
+    (there,) = _flag(key, text)
+    return [Told(key, [name if there.value else f"-{name}"])]
 
 
 def _sets(key: str, text: str) -> list[Told]:
@@ -352,29 +341,6 @@ def _programs(key: str, text: str) -> list[Told]:
     return [Told(key, programs)]
 
 
-def _graphics(key: str, text: str) -> list[Told]:
-    """One adapter from ``vulkan 1.2, d3d 12``, by its name, or none."""
-    if fold(text) == "none":
-        return [Told(key, [])]
-    if not re.match(r"\s*(?:vulkan|opengl|open gl|d3d|direct3d|directx|metal|wddm|open ?cl|cuda)\b",
-                    text, re.IGNORECASE):  # fmt: skip
-        size = re.search(SIZE, text, re.IGNORECASE)
-        name = re.sub(r"\(\s*\)", " ", re.sub(SIZE, " ", text, flags=re.IGNORECASE)).strip(" ,")
-        if not re.search(r"[^\W\d]", name):
-            raise InputError(f'found "{text.strip()}"', "an adapter, or interfaces with versions")
-        return [Told(key, [Graphics(name, q.parse_memory(size[1]) if size else None)])]
-    api = {}
-    for part in filter(None, (one.strip() for one in re.split(r"[,;]", text))):
-        name, _, version = part.replace(":", " ").rpartition(" ")
-        q.parse_version(version)
-        if not name.strip():
-            raise InputError(f'found "{part}"', 'interfaces with versions, such as "vulkan 1.2"')
-        api[name.strip().lower()] = version
-    if not api:
-        raise InputError("found nothing", 'interfaces with versions, such as "vulkan 1.2"')
-    return [Told(key, [Graphics(api=api)])]
-
-
 def _single(key: str, text: str) -> list[Told]:
     reader = _BY_KIND.get(said_kind(key))
     if reader is not None:
@@ -386,13 +352,14 @@ _Reader = Callable[[str, str], list[Told]]
 _BY_KIND: dict[str, _Reader] = {
     "memory": _size, "storage": _storage, "clock": _clock, "count": _count, "bits": bits_said,
     "flag": _flag, "sets": _sets, "modules": _modules, "software": _programs,
-    "graphics": _graphics,
+    "graphics": graphics_said,
 }  # fmt: skip
 _READERS: dict[str, _Reader] = {
     "memory.installed": _memory, "processor.name": _processor, "system.os": system_said,
     "system.os_version": version_said, "firmware.version": _firmware,
     "processor.generation": _generation, "firmware.security_module": _module_version,
-    "display": _display, SYSTEM_TYPE: system_type_said, "processor.architecture": architecture_said,
+    "display": display_said, SYSTEM_TYPE: system_type_said,
     "memory.slots": lambda key, text: _count(key, positions_counted(text)),
-    "system.architecture": architecture_said, **dict.fromkeys(_WORDS, _word),
+    "processor.architecture": architecture_said, "system.architecture": architecture_said,
+    **dict.fromkeys(SAID_FOR, _word),
 }  # fmt: skip

@@ -37,7 +37,7 @@ SAID_MOST = 400
 """What one says of a reading, in characters; what is longer is no such thing."""
 NUMBER = r"(?:\d{1,3}(?: \d{3})+(?!\d)|\d+)(?:[.,'\u2019\u00a0\u202f]\d+)*"
 UNIT = (
-    r"(?:[kmgt]i?b(?:ytes?)?|[kmgt]o|gigs?|megs?|(?:kilo|mega|giga|tera)(?:bytes?|octets?)?"
+    r"(?:[kmgt]i?b(?:ytes?)?|[kmgt]i|[kmgt]o|gigs?|megs?|(?:kilo|mega|giga|tera)(?:bytes?|octets?)?"
     r"|bytes?|[mgt])"
 )
 SIZE = rf"({NUMBER}\s*{UNIT})\b"

@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+from tallcheck.core.machine.modules_said import SOLDERED, modules_said
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.scanning import ALONE, NUMBER, NUMBER_WORDS, SIZE, UNIT, Scan
 from tallcheck.core.machine.sheet import Kit, Module
@@ -23,7 +24,8 @@ _MEMORY_FILLERS = (
     *_ABOUT, "ram", "memory", "of", "installed", "fitted", "total", "physical", "system", "main",
     "arbeitsspeicher", "ecc", "memoire", "m\u00e9moire", "vive", "de", "dual", "single", "channel",
     "in", "the", "there", "is", "are", "has", "it", "kit", "modules", "module", "sticks", "stick",
-    "slots", "slot", "x", "unified", "shared", "dimms", "dimm",
+    "slots", "slot", "x", "unified", "shared", "dimms", "dimm", "a", "an", "my",
+    "which",
 )  # fmt: skip
 _TYPE = r"\b((?:lp)?ddr[1-6]?[lx]?|sdram)(?:[ -]?(?:pc\d?-)?(\d{3,5}))?\s*(?:mhz|mt/s|mts)?\b"
 _BY_RATE = r"\bpc([2-5])(l)?-?\d{4,5}[a-z]*\b"
@@ -34,6 +36,11 @@ _SLOTS = (
     rf"\b(\d{{1,2}})\s*slots?\b(?!\s*(?:are|is)?\s*{_STATE})"
     rf"(?:[\s,;(]+\d{{1,2}}\s*(?:slots?\s*)?{_STATE}\b)?"
 )
+_SOLDERED = rf"\b(?:{'|'.join(SOLDERED)}|on[ -]board)\b"
+_BESIDE = r"(?i)\s*(?:[+,;&]|\b(?:and|plus|und|et|with|mit|avec)\b)\s*"
+_FREE = r"(?:free|empty|freier|leerer|libre|vide)"
+_COUNT = rf"(\d|an?|ein|une?|{'|'.join(NUMBER_WORDS)})"
+_FREE_SLOT = rf"(?i)^(?:{_COUNT}\s+)?{_FREE}\s+slots?$|^(?:{_COUNT}\s+)?slots?\s+{_FREE}$"
 _FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "dimm": "DIMM"}
 
 
@@ -47,18 +54,25 @@ def memory_said(text: str, phrases: Phrases) -> list[Told]:
 
     A figure that modules cannot add up to is what is usable; what is fitted follows from it.
     """
+    if apart := _some_soldered(text):
+        return apart
     scan = Scan(text)
     told: dict[str, Any] = {}
     usable = "|".join(map(re.escape, phrases.usable)) or "usable"
     bare = rf"({NUMBER})(?:\s*({UNIT}))?"
-    for pattern in (rf"[(,]?\s*{bare}\s*(?:{usable})\b\s*\)?", rf"\b(?:{usable}):?\s*{bare}"):
+    for pattern in (
+        rf"[(,]?\s*{bare}\s*(?:are |is |sind |ist )?(?:{usable})\b\s*\)?",
+        rf"\b(?:{usable}):?\s*{bare}",
+    ):
         if match := scan.take(pattern):
             told["memory.usable"] = parse_memory(f"{match[1]} {match[2] or 'GB'}")
             break
+    if match := scan.take(rf"{SIZE}\s*(?:available|verf\u00fcgbar|disponible)\b"):
+        told["memory.available"] = parse_memory(match[1])
     kind = _kind(scan, told)
     if match := scan.take(_OF_SLOTS) or scan.take(_SLOTS):
         told["memory.slots"] = int(match[1])
-    fixed = bool(scan.take(r"\b(?:soldered|on[ -]?board|verl\u00f6tet|soud\u00e9e?)\b"))
+    fixed = bool(scan.take(_SOLDERED))
     modules, listed = _kits(scan), False
     sizes = []
     while match := scan.take(ALONE):
@@ -81,6 +95,28 @@ def memory_said(text: str, phrases: Phrases) -> list[Told]:
     if kind and not listed:
         told["extra.memory_type"] = kind["type"]
     return [Told(key, value) for key, value in told.items()]
+
+
+def _some_soldered(text: str) -> list[Told]:
+    """The modules and the total of ``8 GB soldered + 8 GB SODIMM``; none where all are alike."""
+    if not re.search(_SOLDERED, text, re.IGNORECASE):
+        return []
+    whole = re.fullmatch(rf"(?is)\s*{SIZE}\s*[(:=,]\s*(.+?)\)?\s*", text)
+    for total, parts in ((whole[1], whole[2]) if whole else ("", ""), ("", text)):
+        pieces = [re.sub(_FREE_SLOT, _empty, one.strip()) for one in re.split(_BESIDE, parts)]
+        if len(pieces) < 2 or not all(re.search(rf"(?i){SIZE}|^-", one) for one in pieces):
+            continue
+        modules = modules_said(",".join(pieces))
+        if all(one.size for one in modules):
+            modules = Kit(modules)  # of empty positions nothing is told
+        told = [Told("memory.modules", modules)]
+        return [*told, Told("memory.installed", parse_memory(total))] if total else told
+    return []
+
+
+def _empty(match: "re.Match[str]") -> str:
+    word = (match[1] or match[2] or "one").lower()
+    return ",".join("-" * (int(word) if word.isdecimal() else NUMBER_WORDS.get(word, 1)))
 
 
 def _kind(scan: Scan, told: dict[str, Any]) -> dict[str, Any]:
@@ -168,7 +204,8 @@ _STORAGE_FILLERS = (
     *_ABOUT, "drive", "disk", "hard", "storage", "of", "total", "local", "capacity", "with", "and",
     "size", "volume", "festplatte", "disque", "dur", "de", "von", "sur", "space", "pcie", "sata",
     "in", "the", "there", "is", "are", "has", "it", "on", "internal", "platz", "espace", "/", "~",
-    "gen3", "gen4", "gen", "state", "frei", "free", "libre", "libres",
+    "gen3", "gen4", "gen", "state", "frei", "free", "libre", "libres", "a", "an", "my", "still",
+    "die", "der", "das", "ist", "ein", "eine", "meine", "noch", "la", "le", "est", "un", "une",
 )  # fmt: skip
 
 
@@ -207,11 +244,15 @@ def storage_said(text: str, phrases: Phrases) -> list[Told]:
         if match := scan.take(ALONE):
             size = parse_storage(match[1])
     if size is None and "storage.kind" in told and (match := scan.take(r"(?<!\S)\d{3,4}(?!\S)")):
-        size = parse_storage(f"{match[0]} GB")  # 256 SSD
+        size = parse_storage(f"{match[0]} GB")  # 256 SSD, 30 free
+        if match := scan.take(rf"(?<!\S)(\d{{1,4}})\s*(?:{free})\b"):
+            told["storage.free"] = parse_storage(f"{match[1]} GB")
     left = scan.left(_STORAGE_FILLERS)
     if (left and not _names_drive(left, "storage.kind" in told)) or (size is None and not told):
         parse_storage(text)
         raise InputError(f'found "{text.strip()}"', STORAGE_EXPECTED)
+    if size is not None and told.get("storage.free", 0) > size:  # "475 GB free 120 GB"
+        size, told["storage.free"] = told["storage.free"], size
     if size is not None:
         told = {"storage.size" if volume else "storage.drive": size, **told}
     return [Told(key, value) for key, value in told.items()]

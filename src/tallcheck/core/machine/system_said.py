@@ -4,6 +4,7 @@ import re
 
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.scanning import SAID_MOST, fold
+from tallcheck.core.machine.systems import EXPECTED
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
@@ -21,9 +22,14 @@ _BITS = {"16": 16, "32": 32, "64": 64, "x64": 64, "x86 64": 64, "x86_64": 64, "a
          "arm64": 64, "aarch64": 64, "x86": 32, "i386": 32, "i686": 32}  # fmt: skip
 
 
+_OTHER = r"(?i)(?:or|oder|ou|and|und|et|[/|&+])\s*\d"
+
+
 def system_said(key: str, text: str) -> list[Told]:
     """A system with its version, bits, edition, release and build. Raises InputError."""
     said = vocabulary().systems.said(text)
+    if re.match(_OTHER, said.edition or ""):
+        raise InputError(f'found two versions in "{text.strip()}"', EXPECTED)
     told = [Told("system.os", said.name)]
     # of Linux itself the version is the kernel's
     version = "system.kernel" if said.name == "Linux" else "system.os_version"

@@ -1,11 +1,13 @@
 """Operating systems by name: name, version, edition and build apart, and the family."""
 
 import re
+from itertools import takewhile
 
 from msgspec import Struct
 
 from tallcheck.core.machine.scanning import whole_numbers
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.versions import in_range
 
 _MAKERS = re.compile(r"^(?:microsoft|майкрософт|ms|apple|canonical|the)\s+", re.IGNORECASE)
 _MARKS = re.compile(r"\((?:r|tm|c)\)|[®™©]", re.IGNORECASE)
@@ -35,6 +37,8 @@ class SystemWord(Struct, frozen=True, forbid_unknown_fields=True):
     """Names of versions, and the version each is."""
     counted: dict[str, str] = {}
     """From which version, as the system counts, people say which."""
+    wide: str = ""
+    """The versions that there are with 64 bits only, such as ``>=11``."""
     called: dict[str, tuple[str, ...]] = {}
     """Versions that people say with another system's name: those that only this one has."""
 
@@ -77,6 +81,14 @@ class Systems:
         self._families = {word.family for word in words if word.family}
         self._plain: dict[tuple[str | None, str], str] = {}
         self._longest = sorted(self._names, key=len, reverse=True)
+        self._by_version = {
+            name.lower(): word
+            for word in reversed(words)
+            for name in word.versions
+            if len(name) > 3 and name.replace(" ", "").isalpha()
+        }
+        """Systems by the names of their versions alone."""
+        self._editions = {one.lower() for word in words for one in word.editions}
 
     def every_name(self) -> set[str]:
         """Every name that a system has, as the data write it."""
@@ -117,6 +129,7 @@ class Systems:
         if match := re.search(_BITS, rest):
             bits = 32 if match[1] == "32" or match[2] == "86" else 64
             rest = (rest[: match.start()] + " " + rest[match.end() :]).strip(" ,")
+        rest = re.sub(r"(?i)(?<=\d)(?=R\d\b)", " ", rest)
         build = re.search(_BUILD, rest)
         if build:
             rest = (rest[: build.start()] + rest[build.end() :]).strip(" ,")
@@ -157,12 +170,8 @@ class Systems:
             whole = (f"{name} gnu/linux", f"{name} linux", name)
             written = next(one for one in whole if _begins(lower, one))
             return self._names[name], plain[len(written) :].strip(" ,-:")
-        for word in self.words:
-            letters = [name for name in word.versions if name.replace(" ", "").isalpha()]
-            named = {name.lower() for name in letters if len(name) > 3}
-            if lower in named:
-                return word, plain
-        return None
+        word = self._by_version.get(lower)
+        return None if word is None else (word, plain)
 
     def _version(self, word: SystemWord, text: str) -> tuple[str | None, str]:
         """The version that a text begins with or names, and the rest of it."""
@@ -173,10 +182,27 @@ class Systems:
                 named = word.versions[name]
                 text = text[: match.start()] + " " + text[match.end() :]
                 break
-        match = re.match(rf"\s*{_VERSION}(?![\w.])", text, re.IGNORECASE)
+        # "10PRO" is two words, and an edition may stand before the version
+        words = re.sub(r"(?<=\d)(?=[^\W\d]{3})", " ", text).split()
+        before = list(takewhile(lambda one: one.lower().strip(",") in self._editions, words))
+        behind = " ".join(words[len(before) :])
+        match = re.match(rf"{_VERSION}(?![\w.])", behind, re.IGNORECASE)
         if match is None:
             return named, text
-        return self.people_say(word, re.sub(r"\s+", " ", match[1])), text[match.end() :]
+        version = self.people_say(word, re.sub(r"\s+", " ", match[1]))
+        return version, " ".join((*before, behind[match.end() :]))
+
+    def has_wide(self, name: str) -> bool:
+        """Whether a system has versions that there are with 64 bits only."""
+        word = self.called(name)
+        return word is not None and bool(word.wide)
+
+    def bits(self, name: str | None, version: str | None) -> int | None:
+        """The bits of a system, where all of its version have the same."""
+        word = self.called(name or "")
+        if word is None or not word.wide or version is None:
+            return None
+        return 64 if in_range(self.plain_version(name, version), word.wide) else None
 
     def plain_version(self, name: str | None, version: str) -> str:
         """The version of a system by name as people say it: of Windows 10.0.22631 it is 11."""

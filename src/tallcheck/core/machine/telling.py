@@ -9,7 +9,7 @@ from typing import Any
 from msgspec import structs
 
 from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_of, use_under
-from tallcheck.core.machine.derive import amounts_of, complete
+from tallcheck.core.machine.derive import BY_LIST, amounts_of, complete
 from tallcheck.core.machine.doubts import doubts_of
 from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.readings import Told, drop_worked_out, put
@@ -24,6 +24,8 @@ _FIRST = (
 """What other readings follow from comes before them."""
 _KEPT = ("processor.bits", "memory.modules")
 """What a told system or total does not make unknown: the machine has it all the same."""
+_PARTIAL = ("processor.instructions", "software")
+"""Lists that are told in parts."""
 _OF_THE_NAME = ("processor.maker", "processor.line", "processor.generation")
 _OF_THE_SYSTEM = ("system.os_version", "system.family", "system.kernel")
 
@@ -46,8 +48,11 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
             values[one.key] = one.value
         elif one.key == "system.os_version" and _begins(values[one.key], one.value):
             values[one.key] = max(values[one.key], one.value, key=len)
+        elif one.key in _PARTIAL and not _denies(values[one.key], one.value):
+            values[one.key] = list(dict.fromkeys([*values[one.key], *one.value]))
         elif not _alike(values[one.key], one.value):
-            twice.append(Doubt([one.key], f"{one.key} was told twice, with two values"))
+            doubt = Doubt([one.key], f"{one.key} was told twice, with two values")
+            twice += [doubt] if doubt not in twice else []
     if not values:
         return machine
     machine = _without_doubts(machine, values)
@@ -75,6 +80,12 @@ def _begins(one: str, other: str) -> bool:
     """Whether of two versions one is the other, to fewer parts."""
     short, long = sorted((f"{one}.", f"{other}."), key=len)
     return long.startswith(short)
+
+
+def _denies(those: list[Any], others: list[Any]) -> bool:
+    """Whether some say of an instruction set that it is there, and others that it is not."""
+    opposite = [one[1:] if one[:1] == "-" else f"-{one}" for one in those if isinstance(one, str)]
+    return any(one in others for one in opposite)
 
 
 def _alike(one: Any, other: Any) -> bool:
@@ -167,7 +178,7 @@ def _tell_modules(machine: Machine, key: str, values: dict[str, Any], origin: Or
     total = sum(module.size or 0 for module in modules)
     machine = _tell(machine, key, {key: list(modules)}, origin)
     machine = _other_total(machine, old, total, "the told modules")
-    worked = Origin("worked out", "the modules that were told")
+    worked = Origin("worked out", BY_LIST)
     if "memory.slots" not in values and not isinstance(modules, Kit):
         machine = put(machine, "memory.slots", len(modules), worked)
     # positions that are all empty tell of none, and no machine runs without memory

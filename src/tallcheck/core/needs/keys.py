@@ -1,6 +1,8 @@
 """All keys of a needs sheet, in the order in which they are listed."""
 
 from tallcheck.core.machine.readings import TRADE_WORDS
+from tallcheck.core.machine.scanning import fold
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs import (
     counts,
     firmware,
@@ -30,7 +32,9 @@ KEYS: dict[str, Key] = {
 
 
 def key_called(name: str) -> str:
-    """The key that the trade's word for it means; the name itself where it is none of them."""
-    reading = TRADE_WORDS.get(name.lower())
+    """The key that a word or a label for it means; the name itself where it is none of them."""
+    if name in KEYS:
+        return name
+    reading = TRADE_WORDS.get(name.lower()) or vocabulary().phrases.labels.get(fold(name))
     found = (key.name for key in KEYS.values() if key.reading == reading)
-    return name if name in KEYS or reading is None else next(found, name)
+    return name if reading is None else next(found, name)

@@ -46,6 +46,7 @@ class _Sets:
         self.by = implied(sorted(given | by_level), architecture)
         self.there = enabled(given, bits) | by_level
         self.hidden = set(hidden)
+        self._sorted: dict[tuple[str, ...], Sorted] = {}
 
     def without(self, name: str) -> bool:
         """Whether a set is told to be absent, or cannot be without one that is."""
@@ -53,8 +54,15 @@ class _Sets:
             return False
         return name in self.told_absent or bool(self.told_absent & implied([name]).keys())
 
-    def put(self, name: str, found: Sorted) -> None:
-        """Sort one set or level in."""
+    def sorted(self, names: tuple[str, ...]) -> Sorted:
+        """Sets and levels by what is known of them."""
+        if names not in self._sorted:
+            found = self._sorted[names] = Sorted([], {}, [], [], [])
+            for name in names:
+                self._put(name, found)
+        return self._sorted[names]
+
+    def _put(self, name: str, found: Sorted) -> None:
         if self.level >= 0 and name in LEVELS:
             lacks = [one for one in LEVELS[name] if self.without(one)]
             reached = _LEVELS.index(name) <= self.level and not lacks
@@ -93,15 +101,8 @@ def _sets_of(view: View) -> _Sets:
     )  # fmt: skip
 
 
-def _sorted(names: Iterable[str], view: View) -> Sorted:
-    sets, found = _sets_of(view), Sorted([], {}, [], [], [])
-    for name in names:
-        sets.put(name, found)
-    return found
-
-
 def _hold(test: AllSets, view: View) -> Held:
-    found = _sorted(test.names, view)
+    found = _sets_of(view).sorted(test.names)
     have = list(dict.fromkeys(found.there))
     worked = (_READING,) if found.by else ()
     if found.absent or found.hidden:
@@ -121,7 +122,7 @@ def _as_read(names: Iterable[str], hidden: Iterable[str]) -> dict[str, Any]:
 def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
     sets = _sets_of(view)
     singles = {one for test in tests for name in test.names for one in LEVELS.get(name, (name,))}
-    found = _sorted(singles, view)
+    found = sets.sorted(tuple(sorted(singles)))
     now = sets.there | set(found.there)
     fix = processor_fix(view)
     if found.hidden:

@@ -13,7 +13,7 @@ _WORDS = {
     "array": "a list", "object": "a table", "null": "nothing",
 }  # fmt: skip
 _BOUNDS = {">=": "of at least {}", "<=": "of at most {}", ">": "above {}", "<": "below {}"}
-_FITS = re.compile(
+_FITS = (
     r"Expected `(?P<kinds>[^`]+)`(?P<length> of length)?(?: (?P<bound>[<>]=?) (?P<limit>\S+))?"
     r"(?:, got `(?P<got>[^`]+)`)?"
 )
@@ -41,7 +41,7 @@ def validation_error(error: msgspec.ValidationError, table: Any, raw: Any = None
         return InputError(
             f"found '{word}'{nearest(word, choices)}", "one of " + ", ".join(choices), where
         )
-    if fits := _FITS.fullmatch(text):
+    if fits := re.fullmatch(_FITS, text):
         return InputError(_found(fits["got"], raw, where), _expected(fits), where)
     return InputError(text[:1].lower() + text[1:], where=where)
 

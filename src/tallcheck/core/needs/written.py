@@ -90,9 +90,7 @@ def _parse_words(name: str, value: Any) -> OneOf:
     return OneOf(tuple(word.lower() for word in words), refused)
 
 
-_NAME_RANGE = re.compile(
-    r"(?s)(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<>=!~]+\s*\S+)*)?"
-)
+_NAME_RANGE = r"(?s)(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<>=!~]+\s*\S+)*)?"
 
 
 def _parse_named(value: Any, every: bool) -> Named:
@@ -101,7 +99,7 @@ def _parse_named(value: Any, every: bool) -> Named:
         if not every and (said := _system_range(text)) is not None:
             names.append(said)
             continue
-        match = _NAME_RANGE.fullmatch(text)
+        match = re.fullmatch(_NAME_RANGE, text)
         assert match  # (.+?) takes any text that is not empty
         span = re.sub(r"(?<![<>=!~])=(?!=)", "==", match[2] or "")
         if not span and (old := re.fullmatch(r"(.+?)\s+(\d\S*)", text)):

@@ -8,7 +8,7 @@ MONEY_EXPECTED = "a price, such as 18.50 or 1,022.50 EUR"
 
 _SIGNS = {"\u20ac": "EUR", "\u00a3": "GBP", "$": "USD", "\u00a5": "JPY", "Fr.": "CHF"}
 _SIGN = "|".join(map(re.escape, _SIGNS))
-_PRICE = re.compile(
+_PRICE = (
     rf"(?P<before>{_SIGN}|[A-Za-z]{{3}})?\s*(?P<amount>[0-9][0-9.,'\u2019\u00a0\u202f ]*)"
     rf"(?:,?-+)?\s*(?P<after>{_SIGN}|[A-Za-z]{{3}})?"
 )
@@ -24,7 +24,7 @@ def parse_price(text: str) -> tuple[int, str]:
 
     ``18.5``, ``22 EUR``, ``1,022.50``, ``1.022,50 EUR``. Raises InputError.
     """
-    match = _PRICE.fullmatch(text.strip())
+    match = re.fullmatch(_PRICE, text.strip())
     amount = None if match is None else _hundredths(re.sub(r"[^0-9.,]", "", match["amount"]))
     if match is None or amount is None or (match["before"] and match["after"]):
         raise InputError(f'found "{text.strip()}"', MONEY_EXPECTED)

@@ -2,14 +2,14 @@
 
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.jobs.check import Age
+from tallcheck.core.machine.amounts import limit_32
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.usage.summary import Usage
-from tallcheck.core.values.quantities import GIB, format_memory
+from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.words.plans import MISSING
 from tallcheck.core.words.rows import note
 from tallcheck.core.words.spans import span
 
-_LIMIT_32 = 4 * GIB
 _SWITCHED = {
     "security_module": "the security module",
     "firmware": "the other firmware mode",
@@ -76,10 +76,11 @@ def _of_target(verdict: Verdict) -> list[str]:
         return []
     found = [f"{MISSING[key]}: look it up before buying" for key in decision.unknown_memory]
     system = any(fix.kind == "system" for fix in decision.fixes)
-    if verdict.world.get("system.os_bits") is None and target > _LIMIT_32 and not system:
+    limit = float(limit_32(verdict.world.get("memory.usable") or 0))
+    if verdict.world.get("system.os_bits") is None and target > limit and not system:
         found.append(
             "the bits of the running system are not known: a 32-bit one cannot address more than "
-            f"{format_memory(_LIMIT_32)}"
+            f"{format_memory(int(limit))}"
         )
     return found
 

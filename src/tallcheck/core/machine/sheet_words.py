@@ -1,0 +1,44 @@
+"""The words that a sheet has for a reading, and what people say for each."""
+
+from tallcheck.core.machine.derive import BITS_OF
+
+_ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "off": "able", "able": "able",
+       "disabled": "able", "not enabled": "able", "none": "none", "unsupported": "none",
+       "not supported": "none", "no": "none"}  # fmt: skip
+SAID_FOR: dict[str, dict[str, str]] = {
+    "system.shape": {
+        "laptop": "notebook", "laptop pc": "notebook", "notebook": "notebook",
+        "portable": "notebook",
+        "convertible": "notebook", "ultrabook": "notebook", "netbook": "notebook",
+        "2 in 1": "notebook", "chromebook": "notebook", "macbook": "notebook",
+        "detachable": "tablet", "tablet": "tablet", "tablet pc": "tablet",
+        "desktop": "desktop", "desktop pc": "desktop", "desktop computer": "desktop",
+        "pc": "desktop", "workstation": "desktop", "sff": "desktop",
+        "small form factor": "desktop", "low profile desktop": "desktop", "pizza box": "desktop",
+        "imac": "all-in-one", "mac mini": "mini", "thin client": "mini",
+        "tower": "tower", "mini tower": "tower", "minitower": "tower", "tower pc": "tower",
+        "midi tower": "tower", "mini": "mini", "mini pc": "mini", "nuc": "mini",
+        "stick pc": "mini", "micro": "mini", "space saving": "mini",
+        "all in one": "all-in-one", "all in one pc": "all-in-one", "aio": "all-in-one",
+        "server": "server", "rack": "server", "rack server": "server", "blade": "server",
+        "rack mount chassis": "server", "main server chassis": "server", "board": "board",
+        "single board computer": "board", "sbc": "board",
+    },
+    "firmware.mode": {
+        "uefi": "uefi", "efi": "uefi", "legacy": "bios", "bios": "bios", "csm": "bios",
+        "legacy bios": "bios",
+    },
+    "firmware.secure_boot": _ON,
+    "processor.virtualization": _ON,
+    "storage.kind": {
+        "ssd": "solid", "nvme": "solid", "nvme ssd": "solid", "sata ssd": "solid", "m 2": "solid",
+        "solid": "solid", "solid state": "solid", "solid state drive": "solid", "emmc": "solid",
+        "hdd": "spinning", "hard disk": "spinning", "hard disk drive": "spinning",
+        "spinning": "spinning", "magnetic": "spinning", "rotating": "spinning",
+    },
+    "processor.level": {f"x86 64 v{n}": f"x86-64-v{n}" for n in (1, 2, 3, 4)},
+}  # fmt: skip
+OWN_WORDS = {key: frozenset(words.values()) for key, words in SAID_FOR.items()} | dict.fromkeys(
+    ("processor.architecture", "system.architecture"), frozenset(BITS_OF)
+)
+"""The words that a sheet itself has, by key."""
