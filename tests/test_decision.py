@@ -169,6 +169,13 @@ OLD = {"memory": mem(4), "system": {"os": "Merrow", "os_bits": 32, "shape": "des
         ({"storage": [{"kind": "spinning", "system": True}], "processor": {"cores": 2}, **NOTE},
          [{"also": [{"when": {"storage_kind": "spinning"}, "cores": 8}]}],
          "replace", None, ["machine"]),
+        # a condition on what is unknown: on either side of its limit, where there is another side
+        ({"memory": mem(4), "processor": {"cores": 2}, **NOTE},
+         [{"also": [{"when": {"processor.sockets": ">= 0"}, "cores": 8}]}],
+         "replace", None, ["machine"]),
+        ({"memory": mem(4), "processor": {"cores": 2}, **NOTE},
+         [{"also": [{"when": {"memory.swap": ">= 1 B"}, "cores": 8}]}],
+         "undecided", None, []),
         # what is kept from use stays, what a setting keeps is free
         ({"memory": mem(4, usable="2.7 GB"), "system": {"os_bits": 64}}, [{"memory": "6 GB"}],
          "memory-alone", 6, ["memory"]),
@@ -691,3 +698,20 @@ def test_a_system_of_64_bits_asks_for_such_a_processor_once(
 ) -> None:
     wanted = sheet("Merrow", "operating system", 64, **minimum)
     assert [one.need.key for one in asked_at((wanted,), "minimum") or ()] == keys
+
+
+@pytest.mark.parametrize(
+    ("bits", "architecture", "possible"),
+    [
+        ("= 32", "x86-64", ("not-memory",)),  # a conflict: no processor has both
+        ("= 32", "arm64", ("not-memory",)),
+        ("= 64", "x86", ("ready", "replace")),
+        ("= 64", "x86-64", ("ready", "replace")),
+    ],
+)
+def test_unknown_bits_and_architecture_are_those_of_one_processor(
+    bits: str, architecture: str, possible: tuple[str, ...]
+) -> None:
+    there = machine(system={"shape": "notebook", "os_bits": 32})
+    decision = judge(there, processor_bits=bits, architecture=architecture).decision
+    assert decision.possible == possible

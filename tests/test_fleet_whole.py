@@ -338,3 +338,51 @@ def test_memory_has_a_price_where_no_list_prices_it() -> None:
 def test_wrong_usage_gets_the_nearest(words: list[str], text: str) -> None:
     ran = run(*words)
     assert (ran.code, text in ran.err) == (2, True)
+
+
+def test_what_an_answer_rests_on_is_told_of_each_machine_by_itself(tmp_path: Path) -> None:
+    rows = [("8 GB", "", "32", "Windows", "10"), ("4 GB", "3.2 GB", "32", "Windows", "10"),
+            ("4 GB", "", "32", "Windows", "10"), ("", "7.8 GB", "", "Windows", "11"),
+            ("", "7.8 GB", "", "Windows", "12"), ("8 GB", "", "", "", ""),
+            ("", "7.8 GB", "", "", ""), ("128 GB", "127 GB", "", "", "")]  # fmt: skip
+    lines = [",".join((f"m{at}", *row)) for at, row in enumerate(rows)]
+    head = "name,memory.installed,memory.usable,system.os_bits,system.os,system.os_version"
+    (tmp_path / "f.csv").write_text("\n".join([head, *lines]) + "\n")
+    needs = ("--need", "memory=16GB", "--need", "os_bits=64")
+    for wanted in (needs, needs[:2], ("--need", "memory=256GB")):
+        ran = run("fleet", "f.csv", *wanted, "--save", "out.jsonl", cwd=tmp_path)
+        assert ran.code == 0
+        listed = map(json.loads, (tmp_path / "out.jsonl").read_text().splitlines())
+        for at, (row, found) in enumerate(zip(rows, listed, strict=True)):
+            told = [f"{key}={value}" for key, value in zip(head.split(",")[1:], row, strict=True)]
+            sheet = run("describe", f"m{at}", *told).out.encode()
+            alone = run("check", "-", *wanted, "--format", "json", stdin=sheet).json()["decision"]
+            assert found["answer"] == alone["answer"]
+            assert found["conditions"] == "; ".join(alone["conditions"]), row
+
+
+@pytest.mark.parametrize(("memory", "own"), [("8GB", "14GB"), ("8GB", "2GB"), ("16GB", "12GB")])
+def test_a_target_that_rests_on_unknown_use_is_each_machines_own(
+    memory: str, own: str, tmp_path: Path
+) -> None:
+    (tmp_path / "f").mkdir()
+    lines = ["name,memory.installed,memory.slots,memory.position_most,system.os_bits"]
+    boards = [(size, slots, most) for size in (2, 4, 6, 8, 12, 64) for slots in ("", "2", "4")
+              for most in ("", "8 GB", "16 GB")]  # fmt: skip
+    for at, (size, slots, most) in enumerate(boards):
+        lines.append(f"m{at},{size} GB,{slots},{most},64")
+        told = {"installed": f"{size} GB", "slots": int(slots or -1), "position_most": most}
+        known = {key: value for key, value in told.items() if value not in ("", -1)}
+        sheet = {"tallcheck": "machine/1", "name": f"m{at}", "system": {"os_bits": 64},
+                 "memory": known}  # fmt: skip
+        (tmp_path / "f" / f"m{at}.machine.json").write_text(json.dumps(sheet))
+    (tmp_path / "f.csv").write_text("\n".join(lines) + "\n")
+    found = []
+    for machines in ("f.csv", "f"):
+        ran = run("fleet", machines, "--need", f"memory={memory}", "--need", f"memory_own={own}",
+                  "--save", "out.jsonl", "--force", cwd=tmp_path)  # fmt: skip
+        assert ran.code == 0
+        rows = map(json.loads, (tmp_path / "out.jsonl").read_text().splitlines())
+        found.append({row["name"]: (row["answer"], row["target_memory"]) for row in rows})
+    assert found[0] == found[1]
+    assert all(target is None for answer, target in found[0].values() if answer == "undecided")

@@ -19,8 +19,6 @@ from tallcheck.core.machine.world import World
 from tallcheck.core.usage.summary import TIGHT, Figures
 from tallcheck.core.values.either import UNKNOWN
 
-ARCHITECTURE_BITS = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
-
 
 def _number(value: Any) -> float:
     return UNKNOWN if value is None else float(value)

@@ -323,6 +323,15 @@ def _is_absolute(group: Tried, world: World) -> bool:
     )
 
 
+def _open_use(group: Tried, world: World) -> bool:
+    """Whether needs rest on what is in use, which neither a log nor a reading tells."""
+    return (
+        world.get("memory.available") is None
+        and world.get("usage.in_use") is None
+        and any(one.key is not None and one.key.name == "memory_own" for one in group.group.singles)
+    )
+
+
 def _goodness(trials: Trials, mask: int) -> int:
     """How little a world needs: fewer changes are better."""
     order = ("ready", NOT_MEMORY, MEMORY_ALONE, MEMORY_PLUS, REPLACE, CONFLICT)
@@ -356,11 +365,16 @@ def _replaced(rows: list[Row]) -> tuple[str, ...]:
 
 
 def _likely_target(matter: Matter, found: list[Branch]) -> int | None:
-    """Of an open answer the least total that memory would have to come to, where it may do."""
+    """Of an open answer the least total that memory would have to come to, where it may do.
+
+    None where that rests on what is in use, which is not known.
+    """
     trials, totals = matter.trials, []
     for branch in found:
         for group, cases in zip(matter.groups, branch.cases, strict=True):
-            for (_, world), mask in cases if group.group.memory else ():
+            if not group.group.memory or _open_use(group, matter.world):
+                continue
+            for (_, world), mask in cases:
                 mask &= branch.able
                 if trials.outcome(mask) == MEMORY_ALONE:
                     best = _best(trials, mask, [(group, world)])

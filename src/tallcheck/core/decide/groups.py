@@ -59,33 +59,21 @@ class Group:
 
     def __init__(self, asks: list[Ask], places: list[int]) -> None:
         self.asks, self.places = asks, places
-        self.reads = frozenset(key for ask in asks for key in ask.reads())
-        self.mends = frozenset(key for ask in asks for key in ask.mends())
-
-    @cached_property
-    def singles(self) -> list[Ask]:
+        entries = [key for ask in asks for key in ask.entries()]
+        self.singles = [one for ask in asks for one in ask.singles() if one.key is not None]
         """Each ask, or in its place those of its tables."""
-        return [one for ask in self.asks for one in ask.singles() if one.key is not None]
-
-    @cached_property
-    def memory(self) -> bool:
+        self.memory = any(key.totals is not None for key in entries)
         """Whether memory can bear on it."""
-        return any(key.totals is not None for ask in self.asks for key in ask.entries())
-
-    @cached_property
-    def rests_on(self) -> frozenset[str]:
+        self.reads = frozenset(key for ask in asks for key in ask.reads())
+        self.mends = frozenset(name for key in entries for name in key.mends)
+        self.rests_on = self.reads | self.mends | (OF_MEMORY if self.memory else frozenset())
         """All readings on which anything of it rests."""
-        return self.reads | self.mends | (OF_MEMORY if self.memory else frozenset())
-
-    @cached_property
-    def of_system(self) -> bool:
+        self.of_system = self.memory or bool(self.reads & OF_SYSTEM)
         """Whether the system that runs bears on it."""
-        return self.memory or bool(self.reads & OF_SYSTEM)
-
-    @cached_property
-    def of_kind(self) -> bool:
+        self.of_kind = bool(self.reads & OF_KIND)
         """Whether the architecture of another machine bears on it."""
-        return bool(self.reads & OF_KIND)
+        self._bare = all(key.totals for key in entries)
+        """Whether of this machine's hardware only memory bears on it, which a trial names."""
 
     @cached_property
     def _by_key(self) -> list[tuple[Key, list[Any], frozenset[str], tuple[Any, ...], bool]]:
@@ -210,11 +198,6 @@ class Group:
             if passed:
                 found |= bits
         return found
-
-    @cached_property
-    def _bare(self) -> bool:
-        """Whether of this machine's hardware only memory bears on it, which a trial names."""
-        return all(key.totals for ask in self.asks for key in ask.entries())
 
     def solve(self, trial: Trial, world: World, systems: list[System]) -> Change | None:
         """The least that a trial has to change for all needs to be met; None where it cannot."""

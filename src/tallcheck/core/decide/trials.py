@@ -8,11 +8,13 @@ bit each.
 """
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 from msgspec import Struct
 
 from tallcheck.core.decide.asked import Ask, names_in
-from tallcheck.core.decide.changes import ARCHITECTURE_BITS, System
+from tallcheck.core.decide.changes import System
+from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.instructions import belongs_to_other
 from tallcheck.core.machine.world import World
 from tallcheck.core.needs.tests import AllSets, OneOf
@@ -44,31 +46,40 @@ Kept = tuple[int, int, bool, str]
 """What counts of a trial for some needs: system, hardware, memory, architecture."""
 
 
+class _Kinds:
+    """All trials of so many systems and other machines, and which of them settle what."""
+
+    def __init__(self, systems: int, architectures: tuple[str, ...]) -> None:
+        self.all = [
+            Trial(bool(memory), system, hardware)
+            for system in range(systems + 1)
+            for hardware in (NOTHING, SETTINGS, REST)
+            for memory in (0, 1)
+        ] + [
+            Trial(False, system, ANOTHER, architecture)
+            for system in range(systems + 1)
+            for architecture in architectures
+        ]
+        self.classes = [
+            (name, sum(1 << at for at, one in enumerate(self.all) if name == _settles(one)))
+            for name in (READY, SETTINGS, MEMORY_ALONE, "others", MEMORY_PLUS, REPLACE)
+        ] + [(CONFLICT, 0)]
+        """The steps of the order of answers, first to last, with the trials that settle each."""
+        self.alike: dict[tuple[bool, ...], list[tuple[Kept, Trial, int]]] = {}
+
+
+_kinds = lru_cache(maxsize=256)(_Kinds)
+
+
 class Trials:
     """All trials for some needs, and which of them settle a world in which way."""
 
     def __init__(self, systems: list[System], architectures: list[str]) -> None:
         self.systems = systems
         """The systems that could run in place of the one that does."""
-        self.architectures = architectures
-        count = len(systems) + 1
-        self.all = [
-            Trial(bool(memory), system, hardware)
-            for system in range(count)
-            for hardware in (NOTHING, SETTINGS, REST)
-            for memory in (0, 1)
-        ] + [
-            Trial(False, system, ANOTHER, architecture)
-            for system in range(count)
-            for architecture in architectures
-        ]
+        kinds = _kinds(len(systems), tuple(architectures))
+        self.all, self._classes, self._alike = kinds.all, kinds.classes, kinds.alike
         self.every = (1 << len(self.all)) - 1
-        self._classes = [(CONFLICT, 0)] + [
-            (name, sum(1 << at for at, one in enumerate(self.all) if name == _settles(one)))
-            for name in (REPLACE, MEMORY_PLUS, "others", MEMORY_ALONE, SETTINGS, READY)
-        ]
-        self._classes.reverse()
-        self._alike: dict[tuple[bool, ...], list[tuple[Kept, Trial, int]]] = {}
 
     def alike(
         self, of_system: bool, of_kind: bool, memory: bool, bare: bool
@@ -161,7 +172,7 @@ def _takes_narrow(ask: Ask) -> bool:
     if isinstance(test, Bound):
         return bool(test.holds(32) and not test.holds(64))
     return isinstance(test, OneOf) and (
-        test.refused or not any(ARCHITECTURE_BITS.get(word) == 64 for word in test.words)
+        test.refused or not any(BITS_OF.get(word) == 64 for word in test.words)
     )
 
 
@@ -184,14 +195,14 @@ def on_another(world: World, architecture: str) -> World:
     """The world on another machine of an architecture: its processor's kind is all that is set."""
     return world | {
         "processor.architecture": architecture, "system.virtual": None,
-        "processor.bits": ARCHITECTURE_BITS[architecture], "memory.ceiling": None,
+        "processor.bits": BITS_OF[architecture], "memory.ceiling": None,
     }  # fmt: skip
 
 
 def fits_system(world: World, architecture: str) -> bool:
     """Whether the world's system runs on another machine of an architecture."""
     bits, own = world.get("system.os_bits"), world.get("system.architecture")
-    if bits is not None and bits > ARCHITECTURE_BITS[architecture]:
+    if bits is not None and bits > BITS_OF[architecture]:
         return False
     return own is None or own == architecture or (own == "x86" and architecture == "x86-64") or (
         own == "arm" and architecture == "arm64"

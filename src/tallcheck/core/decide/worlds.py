@@ -11,11 +11,12 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.decide.asked import Ask
-from tallcheck.core.decide.changes import ARCHITECTURE_BITS, System, can_run, with_system
+from tallcheck.core.decide.changes import System, can_run, with_system
 from tallcheck.core.decide.groups import Case, Group
 from tallcheck.core.decide.resting import HUBS
 from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
 from tallcheck.core.decide.tried import Tried
+from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.world import World
 
 Masks = frozenset[int]
@@ -106,7 +107,7 @@ def hub_values(asks: list[Ask], world: World, trials: Trials) -> list[Hubs]:
 
 def _consistent(world: World) -> bool:
     bits, running = world.get("processor.bits"), world.get("system.os_bits")
-    own = ARCHITECTURE_BITS.get(str(world.get("processor.architecture")))
+    own = BITS_OF.get(str(world.get("processor.architecture")))
     if bits is not None and own is not None and bits != own:
         return False
     if bits is None or running is None or world.get("system.wanted") is not None:
@@ -133,11 +134,8 @@ def _matters(hub: str, asks: list[Ask], trials: Trials, world: World) -> bool:
 def _values(hub: str, asks: list[Ask]) -> list[Any]:
     if hub.endswith("bits"):
         return [32, 64]
-    found: dict[Any, None] = {}
-    if hub == "system.shape":
-        found = {"desktop": None, "notebook": None}
-    else:
-        found = dict.fromkeys(ARCHITECTURE_BITS)
+    shapes = hub == "system.shape"
+    found: dict[Any, None] = dict.fromkeys(("desktop", "notebook") if shapes else BITS_OF)
     for ask in asks:
         for condition in ask.when:
             if condition.name == hub:

@@ -6,7 +6,7 @@ makes it, for whatever has to look at one machine as a whole.
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any, TypeVar
 
 import numpy as np
@@ -15,11 +15,12 @@ from msgspec import Struct, structs
 from numpy.typing import NDArray
 
 from tallcheck.core.machine.amounts import Amounts, completed
-from tallcheck.core.machine.derive import BITS_OF, bits_by_line
+from tallcheck.core.machine.derive import BITS_OF, BY_LIST, bits_by_line, bits_by_system
 from tallcheck.core.machine.doubts import RULES, type_count
 from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
 from tallcheck.core.machine.telling import level_and_sets
+from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.upgrade.models import differing_text
 from tallcheck.core.values.either import UNKNOWN, lesser, or_else
 
@@ -32,7 +33,6 @@ Found = TypeVar("Found")
 NUMBER_KINDS = ("memory", "storage", "clock", "count")
 
 _ORIGIN = Origin("told", "the fleet's list")
-_FROM_LIST = "the modules that were told"
 
 
 class Words(Struct):
@@ -97,7 +97,7 @@ class Fleet(Struct):
         modules = readings.pop("memory.modules", None)
         if modules is not None:
             found["memory.modules"] = (list(modules), _ORIGIN)
-            worked = Origin("worked out", _FROM_LIST)
+            worked = Origin("worked out", BY_LIST)
             if not isinstance(modules, Kit):
                 found["memory.slots"] = (len(modules), worked)
             found["memory.installed"] = (sum(module.size or 0 for module in modules), worked)
@@ -256,6 +256,7 @@ class _Numbers:
             "memory.types": modules.mapped(type_count),
             "server": fleet.word("system.shape").mapped(lambda word: float(word == "server")),
             "processor.line_bits": line_bits(fleet),
+            "system.own_bits": system_bits(fleet),
             "storage.room": lesser(fleet.number("storage.size"), fleet.number("storage.drive")),
             "memory.usable": raw.usable,
             "memory.addressable": raw.addressable,
@@ -279,7 +280,18 @@ def line_bits(fleet: Fleet) -> Floats:
     """The bits that all processors of each machine's line have; NaN where none is known."""
     by_name = fleet.word("processor.name").mapped(lambda name: bits_by_line(name, None))
     by_line = fleet.word("processor.line").mapped(lambda line: bits_by_line(None, line))
-    return np.asarray(or_else(by_name, by_line))
+    return np.asarray(or_else(by_line, by_name))
+
+
+def system_bits(fleet: Fleet) -> Floats:
+    """The bits that all of each machine's system and version have; NaN where they differ."""
+    names, versions = fleet.word("system.os"), fleet.word("system.os_version")
+    found = np.full(len(fleet), np.nan)
+    for code, name in enumerate(names.values):
+        if vocabulary().systems.has_wide(name):  # of few names, however many there are
+            own = versions.mapped(partial(bits_by_system, name))
+            found = np.where(names.codes == code, own, found)
+    return found
 
 
 def as_number(value: Any) -> float:
@@ -330,6 +342,8 @@ def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
 
     processor_bits = or_else(bits("processor.bits", "processor.architecture"),
                              known("processor.bits", line_bits(fleet)))  # fmt: skip
+    wide = known("system.os", known("system.os_version", system_bits(fleet)))
+    os_bits = or_else(bits("system.os_bits", "system.architecture"), known("system.os_bits", wide))
     modules = fleet.word("memory.modules")
     summed = modules.mapped(lambda value: float(sum(one.size or 0 for one in value)))
     listed = modules.mapped(lambda value: UNKNOWN if isinstance(value, Kit) else float(len(value)))
@@ -339,7 +353,7 @@ def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
         number("memory.slots"), known("memory.modules", summed),
         known("memory.slots", known("memory.modules", listed)),
         processor_bits,
-        bits("system.os_bits", "system.architecture"),
+        os_bits,
         fleet.word("system.virtual").mapped(float),
     )  # fmt: skip
     with np.errstate(invalid="ignore"):

@@ -15,7 +15,7 @@ from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted, known_mem
 from tallcheck.core.fleet.fixes import Fixes
 from tallcheck.core.fleet.judge import Judge
 from tallcheck.core.fleet.judged import STATUSES, Judged
-from tallcheck.core.machine.amounts import use_of
+from tallcheck.core.machine.amounts import limit_32, use_of
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.values.comparison import Bound
 from tallcheck.core.values.quantities import GIB
@@ -52,10 +52,12 @@ def _kinds(fleet: Fleet, judged: Judged, fixes: Fixes) -> tuple[Ints, int]:
     usable = np.where(memory.how == 2, np.nan_to_num(memory.usable), 0)
     # as many places as the text gives
     shown = np.round(usable / np.where(usable < GIB, 1 << 20, GIB), 2)
+    limit = limit_32(memory.usable)
     columns: list[Any] = [
         ~np.isnan(memory.ceiling), ~np.isnan(memory.slots), modules, memory.how,
-        ~np.isnan(memory.available), fixes.targets > 4 * GIB, ~np.isnan(memory.os_bits),
-        fleet.word("system.os").codes, shown, fleet.doubts,
+        fleet.known("memory.usable"), ~np.isnan(memory.available), ~np.isnan(memory.os_bits),
+        np.where(fixes.targets > limit, limit, 0), fleet.word("system.os").codes, shown,
+        fleet.doubts,
     ]  # fmt: skip
     parts = [(judged.classes, len(judged.first))]
     for column in columns:

@@ -121,10 +121,7 @@ def _met_anywhere(way: _Way, memory: Amounts, asks: list[Ask]) -> Any:
     """Whether all needs are met at some total, on a machine where any can be had."""
     found = np.zeros(len(memory.installed), dtype=bool)
     for total in way.anywhere():
-        good = np.ones(len(found), dtype=bool)
-        for ask in asks:
-            good &= np.asarray(_met(ask, memory, way.use, total, asks)).astype(bool)
-        found |= good
+        found |= _all_met(asks, memory, way.use, total)
     return found
 
 
@@ -251,16 +248,41 @@ def _edges(ask: Ask, memory: Amounts, use: Use, asks: list[Ask]) -> Iterator[Any
 
 
 def best_totals(part: Fleet, group: Group, way: int, freed: bool) -> Floats:
-    """The smallest total under which all memory needs are met in one way; NaN where none is."""
-    memory = known_memory(part)
-    asks = group.asks
+    """The smallest total under which all memory needs are met in one way; NaN where none is.
+
+    Where what is available is not known, the smallest of those that its values call for.
+    """
+    memory, place = known_memory(part), way * 2 + freed
+    best = _best(part, memory, group.asks, place)
+    tried = _tried(memory, group.asks)
+    if tried.any():
+        some = cut_fleet(part, tried)
+        there = known_memory(some)
+        least = np.full(len(some), np.nan)
+        for value in _availables(some, there, group.asks):
+            told = structs.replace(there, available=value)
+            least = np.fmin(least, _best(some, told, group.asks, place, more=True))
+        best[tried] = least
+    return best
+
+
+def _best(part: Fleet, memory: Amounts, asks: list[Ask], place: int, more: bool = False) -> Floats:
+    """As ``best_totals``; ``more``: NaN, too, where it is enough as it is."""
     best = np.full(len(part), np.nan)
     for at, one in _ways(part, memory, asks):
-        if at != way * 2 + freed:
+        if at != place:
             continue
         for total in one.totals():
-            good = ~np.isnan(total)
-            for ask in asks:
-                good &= np.asarray(_met(ask, memory, one.use, total, asks)).astype(bool)
+            good = ~np.isnan(total) & _all_met(asks, memory, one.use, total)
             best = np.fmin(best, np.where(good, total, np.nan))
+        if more:
+            enough = _all_met(asks, memory, one.use, memory.installed)
+            best = np.where(enough, np.nan, best)
     return best
+
+
+def _all_met(asks: list[Ask], memory: Amounts, use: Use, total: Any) -> Any:
+    found = np.ones(len(memory.installed), dtype=bool)
+    for ask in asks:
+        found &= np.asarray(_met(ask, memory, use, total, asks)).astype(bool)
+    return found
