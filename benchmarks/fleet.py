@@ -194,7 +194,7 @@ FRAME = (
     "import pandas as pd, sys; f = pd.read_csv(sys.argv[1]); print(f.memory_usage(deep=True).sum())"
 )
 START = "import pandas"
-OURS = "from tallcheck.cli import main; import sys; sys.exit(main(sys.argv[1:]))"
+OURS = "from tallcheck.cli import program; program()"
 
 
 def timed(words: list[str]) -> tuple[float, int]:

@@ -1,7 +1,5 @@
 """The portable program is the command itself."""
 
-import sys
+from tallcheck.cli import program
 
-from tallcheck.cli import main
-
-sys.exit(main())
+program()

@@ -1,5 +1,6 @@
 """Whole checks: conflicts, releases and support, replacement machines, several sheets."""
 
+import csv
 import datetime
 from pathlib import Path
 from typing import Any
@@ -14,7 +15,7 @@ from tallcheck.core.needs.sheet import NeedsSheet, from_table
 from tallcheck.core.words.conditions import conditions
 from tallcheck.core.words.rows import note
 from tallcheck.core.words.sentence import conflict_texts, sentence
-from tests.helpers import GIB, demo_machine, machine, run
+from tests.helpers import DEMO, DEMO_MACHINES, GIB, demo_machine, machine, run
 
 DAY = datetime.date(2026, 11, 24)
 
@@ -226,3 +227,17 @@ def test_a_file_of_processor_names(tmp_path: Path) -> None:
     )
     for name, code in (("potting-02", 0), ("herbarium-01", 0), ("ticket-desk-04", 13)):
         assert run("check", demo_machine(name), str(tmp_path / "plan.needs.toml")).code == code
+
+
+def test_a_models_list_fills_a_check_as_it_fills_a_fleet(tmp_path: Path) -> None:
+    wanted = ("--need", "memory=32GB", "--models", f"{DEMO}/parts/garden.models.csv")
+    result = str(tmp_path / "answers.csv")
+    assert run("fleet", DEMO_MACHINES, *wanted, "--save", result).code == 0
+    with open(result, encoding="utf-8") as file:
+        answers = {row["name"]: row for row in csv.DictReader(file)}
+    for name, row in answers.items():
+        decision = run("check", demo_machine(name), *wanted, "--format", "json").json()["decision"]
+        assert decision["answer"] == row["answer"], name
+        assert "; ".join(decision["conditions"]) == row["conditions"], name
+    without = run("check", demo_machine("glasshouse-05"), *wanted[:2]).code
+    assert (without, answers["glasshouse-05"]["answer"]) == (10, "replace")  # it takes 16 GB

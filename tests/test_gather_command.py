@@ -1,6 +1,7 @@
 """The command `gather` on captures: what it prints, where it writes, what it leaves out."""
 
 import json
+import tarfile
 from pathlib import Path
 
 import pytest
@@ -85,6 +86,21 @@ def test_a_sheet_can_be_piped_from_command_to_command(capture: Path) -> None:
     assert run("check", "-", "--need", "memory=32GB", stdin=sheet).code == 13  # ceiling: 16 GB
     words = ["check", "-", "--need", "memory=32GB", "--have", "ceiling=64GB"]
     assert run(*words, stdin=sheet).code == 10
+
+
+@pytest.mark.parametrize("mode", ["w", "w:gz", "w:xz"])
+def test_an_archive_is_a_machine_under_any_name(capture: Path, mode: str) -> None:
+    with tarfile.open(capture / "leaf.tar.gz") as tar:
+        files = {one.name: tar.extractfile(one).read() for one in tar.getmembers()}  # type: ignore[union-attr]
+    data = tar_of(files, prefix="", mode=mode)
+    (capture / "leaf").write_bytes(data)
+    wanted = ("--need", "memory=16GB", "--format", "json")
+    piped = run("check", "-", *wanted, stdin=data).json()
+    named = run("check", "leaf", *wanted, cwd=capture).json()
+    assert (piped["machine"], named["machine"]) == ("captured", "leaf")
+    assert piped["rows"] == named["rows"] == run(
+        "check", "leaf.tar.gz", *wanted, cwd=capture
+    ).json()["rows"]  # fmt: skip
 
 
 def test_what_gather_writes_keeps_to_the_published_schema(capture: Path) -> None:

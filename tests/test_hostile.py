@@ -114,8 +114,10 @@ def test_what_is_no_file_is_refused_at_once(tmp_path: Path, words: list[str]) ->
 
 @pytest.mark.parametrize(
     ("words", "code", "text"),
-    [(["--save", "sheet.json"], 4, "is an input"),
-     (["--save", "link.json"], 4, "is an input"), (["--save", "no/x.json"], 4, "no such folder"),
+    [(["--save", "sheet.json", "--force"], 4, "is an input"),
+     (["--save", "sheet.json"], 4, "exists already"),
+     (["--save", "link.json", "--force"], 4, "is an input"),
+     (["--save", "no/x.json"], 4, "no such folder"),
      (["--save", "a.md", "--save", "folder.csv"], 4, "is a folder")],
 )  # fmt: skip
 def test_nothing_is_written_over_an_input(

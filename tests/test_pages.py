@@ -134,9 +134,9 @@ def test_markdown_has_every_machine_and_escapes(file: FleetFile) -> None:
 
 def checked(name: str) -> Any:
     """A demo machine held against Merrow 10."""
-    from tallcheck.files.sheets import read_machine
+    from tallcheck.cli.inputs import machine_of
 
-    return check(read_machine(demo_machine(name)), Task(MERROW_10))
+    return check(machine_of(demo_machine(name), []), Task(MERROW_10))
 
 
 @pytest.mark.parametrize("name", ["potting-02", "glasshouse-05", "ticket-desk-04", "seedbank-01"])
@@ -233,9 +233,9 @@ def test_the_page_of_a_machine_has_the_answer_first_and_every_reading() -> None:
 
 
 def test_the_page_of_several_releases_begins_with_the_newest() -> None:
-    from tallcheck.files.sheets import read_machine
+    from tallcheck.cli.inputs import machine_of
 
-    sheet = read_machine(demo_machine("ticket-desk-04"))
+    sheet = machine_of(demo_machine("ticket-desk-04"), [])
     results = [check(sheet, Task((Chosen(MERROW, one),))) for one in MERROW.releases]
     page = machine_html(results)
     heads = _tags(page, "h1")

@@ -129,13 +129,14 @@ def test_ten_hosts_of_which_three_fail(office: dict[str, str], tmp_path: Path) -
 def test_a_second_run_does_only_what_is_missing(office: dict[str, str], tmp_path: Path) -> None:
     hosts = tmp_path / "hosts"
     hosts.write_text("# the desks\ndesk-01\n\ndesk-02\n")
-    (tmp_path / "desk-01.machine.json").write_text("kept")
+    kept = '{"tallcheck": "machine/1", "name": "kept", "origins": {"display": {"how": "read"}}}'
+    (tmp_path / "desk-01.machine.json").write_text(kept)
     words = ("gather", "--hosts", str(hosts), "-o", str(tmp_path))
     done = run(*words, env=office)
     assert done.code == 0, done.err
     assert "wrote 1 sheet" in done.out
     assert "1 was there already" in done.out
-    assert (tmp_path / "desk-01.machine.json").read_text() == "kept"
+    assert (tmp_path / "desk-01.machine.json").read_text() == kept
     assert run(*words, "--again", env=office).code == 0
     assert "threads" in (tmp_path / "desk-01.machine.json").read_text()
 

@@ -1,7 +1,5 @@
 """``python -m tallcheck`` is the command itself."""
 
-import sys
+from tallcheck.cli import program
 
-from tallcheck.cli import main
-
-sys.exit(main())
+program()

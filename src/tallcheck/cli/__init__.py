@@ -4,7 +4,6 @@ Only the chosen command's module is imported, so that each command costs only wh
 """
 
 import argparse
-import atexit
 import gc
 import os
 import sys
@@ -62,6 +61,26 @@ def _top_parser() -> argparse.ArgumentParser:
     return parser
 
 
+def program() -> None:
+    """The command as a process of its own, which ends at once when all is written.
+
+    Libraries may have threads at work still: one that asks for the interpreter while that is
+    taken down aborts the process, and to wait for them helps nobody.
+    """
+    try:
+        code = main()
+    except SystemExit as end:
+        code = end.code if isinstance(end.code, int) else 0
+    try:
+        if sys.stdout is not None:
+            sys.stdout.flush()
+    except BrokenPipeError:
+        code = BAD_OUTPUT
+    except OSError as error:
+        code = _unwritable(error)
+    os._exit(code)
+
+
 def main(argv: list[str] | None = None) -> int:
     """Run the command line; the exit code is returned, or raised by argparse on wrong usage."""
     if "_ARGCOMPLETE" in os.environ:
@@ -70,7 +89,6 @@ def main(argv: list[str] | None = None) -> int:
         complete(COMMANDS)
     open_up()
     gc.set_threshold(100_000, 20, 50)  # a run builds much that stays: it is looked over less often
-    atexit.register(gc.freeze)  # and not at all on the way out
     words = sys.argv[1:] if argv is None else argv
     if words and words[0] in COMMANDS:
         return _run(words[0], words[1:])

@@ -15,8 +15,10 @@ from tallcheck.cli.inputs import (
     wrong_usage,
 )
 from tallcheck.cli.options import (
+    add_force,
     add_have,
     add_machine,
+    add_models,
     add_need,
     add_needs_path,
     add_parts,
@@ -52,6 +54,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
     add_parts(parser)
+    add_models(parser)
     parser.add_argument("--why", metavar="KEY", help="explain one row, from reading to fix")
     parser.add_argument(
         "--on", metavar="DATE", type=value(day_of), help="judge support and age on this day"
@@ -64,6 +67,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--save", action="append", default=[], metavar="FILE",
         help=f"also write this; the ending picks the format ({' '.join(_ENDINGS)})",
     )  # fmt: skip
+    add_force(parser)
 
 
 def run(args: argparse.Namespace) -> int:
@@ -77,9 +81,7 @@ def run(args: argparse.Namespace) -> int:
         raise wrong_usage("found '-' twice; expected standard input for one file only")
     formats = [_format_of(path) for path in args.save]
     if args.save:
-        from tallcheck.files.output import hold_writable
-
-        hold_writable(args.save)
+        _hold(args.save, formats, args.force)
     results, samples = _results(args)
     with progress(args, sum(kind in _DRAWN for kind in formats)) as step:
         for path, kind in zip(args.save, formats, strict=True):
@@ -95,6 +97,17 @@ def run(args: argparse.Namespace) -> int:
     else:
         sys.stdout.write(_rendered(results, samples, args.format, args.verbose))
     return results[0].verdict.decision.exit_code
+
+
+def _hold(paths: list[str], formats: list[str], force: bool) -> None:
+    """Raise OutputError, before any work, where something cannot or should not be written."""
+    from tallcheck.files.holding import OTHER, PAGE, ROWS, hold_own, json_kind
+    from tallcheck.files.output import hold_writable
+
+    hold_writable(paths)
+    kinds = {"json": json_kind("check"), "csv": ROWS, "html": PAGE}
+    for path, kind in zip(paths, formats, strict=True):
+        hold_own(path, kinds.get(kind, OTHER), force)
 
 
 def _save(path: str, kind: str, results: list[Check], samples: list[str], verbose: bool) -> None:
@@ -118,7 +131,7 @@ def _format_of(path: str) -> str:
 def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
     """The check of each release that was not chosen away, newest first; and the samples used."""
     instead = tuple(args.need)
-    machine = machine_of(args.machine, args.have)
+    machine = machine_of(args.machine, args.have, args.models)
     wanted = [Wanted(word, args.needs_path) for word in args.needs]
     several = [one for one in wanted if len(one.releases) > 1]
     if len(several) > 1:

@@ -3,7 +3,7 @@
 import argparse
 import sys
 
-from tallcheck.cli.options import add_needs_path
+from tallcheck.cli.options import add_force, add_needs_path
 from tallcheck.core.machine.known import with_findings
 from tallcheck.core.machine.pasted import NotUnderstood, read_lines
 from tallcheck.core.machine.readings import Told
@@ -34,10 +34,15 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     add_needs_path(parser)
     parser.add_argument("-o", dest="output", metavar="FILE", help="write the sheet here")
+    add_force(parser)
 
 
 def run(args: argparse.Namespace) -> int:
     """Make the sheet, list what was not understood, print or write it."""
+    if args.output:
+        from tallcheck.files.holding import TOLD, hold_own
+
+        hold_own(args.output, TOLD, args.force)
     machine = Machine(SHEET_FORMAT, args.name)
     pasted: list[Told] = []
     left: list[NotUnderstood] = []

@@ -18,6 +18,7 @@ from tallcheck.cli.inputs import (
     wrong_usage,
 )
 from tallcheck.cli.options import (
+    add_force,
     add_have,
     add_models,
     add_need,
@@ -32,6 +33,7 @@ from tallcheck.core.jobs.check import hold_level
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import parse_money
 from tallcheck.core.values.text import printable
+from tallcheck.files.holding import FLEET, OTHER, PAGE, hold_own
 from tallcheck.files.output import hold_writable
 
 if TYPE_CHECKING:
@@ -49,6 +51,7 @@ EXAMPLE = """  tallcheck fleet fleet/garden.csv merrow@10
 
 _TABLES = (".csv", ".xlsx", ".jsonl", ".parquet")
 _REPORTS = (".md", ".html", ".png", ".svg")
+_KINDS = {".csv": FLEET, ".jsonl": FLEET, ".parquet": FLEET, ".html": PAGE}
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -91,6 +94,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--save", action="append", default=[], metavar="FILE",
         help=f"also write this, by its ending: {' '.join((*_TABLES, *_REPORTS))}",
     )  # fmt: skip
+    add_force(parser)
 
 
 def run(args: argparse.Namespace) -> int:
@@ -101,6 +105,8 @@ def run(args: argparse.Namespace) -> int:
             raise wrong_usage(f"--save {path}: the ending must be one of "
                               f"{', '.join((*_TABLES, *_REPORTS))}")  # fmt: skip
     hold_writable(args.save)
+    for path in args.save:
+        hold_own(path, _KINDS.get(os.path.splitext(path)[1].lower(), OTHER), args.force)
     if not args.needs and not args.need:
         raise wrong_usage("found nothing to hold the machines against; expected NEEDS or --need")
     task = _task(args)

@@ -3,7 +3,7 @@
 import argparse
 import sys
 
-from tallcheck.cli.options import value
+from tallcheck.cli.options import add_force, value
 from tallcheck.core.values.quantities import parse_duration
 from tallcheck.files.kit import SCRIPTS
 from tallcheck.files.sheets import machine_json
@@ -37,6 +37,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="give a host up after this; default: 60s",
     )  # fmt: skip
     parser.add_argument("--again", action="store_true", help="hosts whose sheet is there, too")
+    add_force(parser)
 
 
 def run(args: argparse.Namespace) -> int:
@@ -47,6 +48,10 @@ def run(args: argparse.Namespace) -> int:
         return gather_hosts(args)
     from tallcheck.gather import gather_from, gather_here
 
+    if args.output:
+        from tallcheck.files.holding import READ, hold_own
+
+        hold_own(args.output, READ, args.force)
     serials = args.with_serials
     if args.tree:
         machine = gather_from(args.tree, args.name, serials)

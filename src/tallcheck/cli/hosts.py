@@ -13,6 +13,7 @@ from tallcheck.core.machine.sheet import SHEET_ENDING
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import printable
 from tallcheck.core.words.lists import count_text
+from tallcheck.files.holding import READ, hold_own
 from tallcheck.files.inputs import read, text
 from tallcheck.files.kit import script_path
 from tallcheck.files.output import OutputError, write
@@ -36,6 +37,8 @@ def gather_hosts(args: argparse.Namespace) -> int:
         raise OutputError(f"cannot be made: {error.strerror}", where=args.output) from None
     paths = {host: os.path.join(args.output, _file_name(host)) for host in hosts}
     missing = [host for host in hosts if args.again or not os.path.exists(paths[host])]
+    for host in missing:
+        hold_own(paths[host], READ, args.force)
     failed: dict[str, str] = {}
     with progress(args, len(missing)) as step, ThreadPoolExecutor(_AT_ONCE) as pool:
         running = {

@@ -20,8 +20,9 @@ from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.values.text import printable
 from tallcheck.files.config import config_folder, settings
+from tallcheck.files.inputs import is_archive, read, shown
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
-from tallcheck.files.sheets import read_machine, read_needs
+from tallcheck.files.sheets import machine_from, read_needs
 
 HERE = "here"
 """What stands for the machine that this runs on."""
@@ -33,8 +34,11 @@ if TYPE_CHECKING:
     from tallcheck.core.usage.summary import Usage
 
 
-def machine_of(word: str, told: list[Told]) -> Machine:
-    """The machine a MACHINE word names, with what was told by ``--have``. Raises InputError."""
+def machine_of(word: str, told: list[Told], models: str | None = None) -> Machine:
+    """The machine a MACHINE word names, filled from a models list, with what ``--have`` tells.
+
+    Raises InputError.
+    """
     if word == HERE and not os.path.exists(word):
         from tallcheck.gather import gather_here
 
@@ -49,17 +53,28 @@ def machine_of(word: str, told: list[Told]) -> Machine:
             raise InputError(
                 f"found no machine '{word}'{hint}", "a sheet, a capture, '-' or 'here'"
             )
-        machine = read_machine(word)
+        data = read(word)
+        if is_archive(data):
+            from tallcheck.gather import gather_archive
+
+            machine = gather_archive(data, word)
+        else:
+            machine = machine_from(data, shown(word))
+    if models:
+        from tallcheck.core.upgrade.models import with_model
+        from tallcheck.files.table import models_list
+
+        machine = with_model(machine, models_list(models))
     return tell_all(machine, told, "--have")
 
 
-_COMPARED = re.compile(r"(?s)\s*([^<>=!]*?)\s*(>=|<=|==|!=|=|<|>)\s*(.*)")
+_COMPARED = r"(?s)\s*([^<>=!]*?)\s*(>=|<=|==|!=|=|<|>)\s*(.*)"
 """``memory=8GB``, and ``memory >= 8GB`` as it is also written."""
 
 
 def needs_of(text: str) -> Need:
     """A need told by ``--need KEY=VALUE``. Raises InputError."""
-    parts = _COMPARED.fullmatch(text)
+    parts = re.fullmatch(_COMPARED, text)
     if parts is None:
         raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
     key, value = key_called(parts[1]), parts[3]

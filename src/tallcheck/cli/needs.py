@@ -6,7 +6,7 @@ import os
 import sys
 
 from tallcheck.cli.inputs import Wanted, wrong_usage
-from tallcheck.cli.options import add_needs_path
+from tallcheck.cli.options import add_force, add_needs_path
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import printable
 from tallcheck.files.needs_path import DEMO_FOLDER, needs_folders, sheets_on
@@ -29,6 +29,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     add_needs_path(parser)
     parser.add_argument("-o", dest="output", metavar="FILE", help="new: write the sheet here")
+    add_force(parser)
     parser.add_argument(
         "--text", metavar="FILE",
         help="new: a page of requirements, as copied; '-' for standard input",
@@ -114,8 +115,8 @@ def _new(args: argparse.Namespace) -> int:
         return 0
     from tallcheck.files.output import OutputError, write
 
-    if os.path.exists(args.output):
-        raise OutputError("exists already", "a new file", args.output)
+    if os.path.exists(args.output) and not args.force:  # what is filled in is somebody's work
+        raise OutputError("exists already", "a new file, or --force to overwrite it", args.output)
     write(args.output, text)
     if not args.quiet:
         print(f"wrote {printable(args.output)}: fill it in, then `tallcheck needs validate` it")
@@ -123,11 +124,13 @@ def _new(args: argparse.Namespace) -> int:
 
 
 def _validate(args: argparse.Namespace) -> int:
+    from tallcheck.files.inputs import shown
     from tallcheck.files.needs_review import review
 
     code = 0
-    for path in args.words:
-        problems, warnings = review(path)
+    for word in args.words:
+        problems, warnings = review(word)
+        path = shown(word)
         for line in problems:
             print(printable(f"{path}: {line}"))
         for line in warnings:

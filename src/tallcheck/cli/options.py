@@ -90,6 +90,13 @@ def add_models(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--models", metavar="LIST", help="what models take: fills what is unknown")
 
 
+def add_force(parser: argparse.ArgumentParser) -> None:
+    """Whether a file of another kind is overwritten."""
+    parser.add_argument(
+        "--force", action="store_true", help="overwrite what another command, or somebody, wrote"
+    )
+
+
 def add_machine(parser: argparse.ArgumentParser, name: str = "machine") -> None:
     """The MACHINE positional."""
     parser.add_argument(

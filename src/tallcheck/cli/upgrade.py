@@ -47,12 +47,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Plan, print, and return the exit code of the plan."""
-    machine = machine_of(args.machine, [])
-    if args.models:
-        from tallcheck.core.upgrade.models import with_model
-        from tallcheck.files.table import models_list
-
-        machine = with_model(machine, models_list(args.models))
+    machine = machine_of(args.machine, [], args.models)
     parts, usage = parts_of(args.parts), usage_of(args.usage, machine, [])
     remarks: list[str] = []
     if usage is not None and usage.finding == "ample":

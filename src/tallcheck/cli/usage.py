@@ -5,7 +5,7 @@ import os
 import sys
 
 from tallcheck.cli.inputs import wrong_usage
-from tallcheck.cli.options import value
+from tallcheck.cli.options import add_force, value
 from tallcheck.cli.progress import progress
 from tallcheck.core.values.quantities import parse_share
 from tallcheck.files.config import settings
@@ -21,6 +21,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument("log", metavar="LOG", help="a usage log, CSV")
     parser.add_argument("--plot", metavar="FILE", help="draw it (.png or .svg)")
+    add_force(parser)
     parser.add_argument(
         "--columns", action="append", default=[], metavar="NAME=THEIRS[:UNIT],…",
         help="headings of another's log",
@@ -35,6 +36,10 @@ def run(args: argparse.Namespace) -> int:
     """Read the log, judge it, print and draw."""
     if args.plot and not args.plot.lower().endswith((".png", ".svg")):
         raise wrong_usage(f"--plot {args.plot}: the ending must be .png or .svg")
+    if args.plot:
+        from tallcheck.files.holding import OTHER, hold_own
+
+        hold_own(args.plot, OTHER, args.force)
     kept = settings("tight", "full")
     tight = kept.tight if args.tight is None else args.tight
     full = kept.full if args.full is None else args.full

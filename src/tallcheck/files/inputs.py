@@ -167,6 +167,14 @@ def delimiter_of(header: str) -> str:
     return max(",;\t", key=header.count)
 
 
+_ARCHIVES = (b"\x1f\x8b", b"BZh", b"\xfd7zXZ\0", b"PK\3\4")
+
+
+def is_archive(data: bytes) -> bool:
+    """Whether bytes are an archive, as a capture comes in: a tar, packed or not, or a zip."""
+    return data.startswith(_ARCHIVES) or data[257:262] == b"ustar"
+
+
 def shown(path: str) -> str:
     """The name under which an input appears in messages."""
     return "standard input" if path == "-" else path

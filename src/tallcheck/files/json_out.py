@@ -13,10 +13,10 @@ def json_text(value: Any) -> str:
     that it reads back the same and shows what it holds.
     """
     text = msgspec.json.format(msgspec.json.encode(value), indent=2).decode()
-    return _BEYOND.sub(_shown, text) + "\n"
+    return re.sub(_BEYOND, _shown, text) + "\n"
 
 
-_BEYOND = re.compile(r"[^\0-~]")
+_BEYOND = r"[^\0-~]"
 """What JSON leaves as it is, and a terminal may not."""
 
 

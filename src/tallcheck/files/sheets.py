@@ -28,11 +28,6 @@ _NAME_MOST = 200
 """Characters of a processor's name, or a pattern of names, at most."""
 
 
-def read_machine(path: str) -> Machine:
-    """A machine sheet from a file, or from standard input for ``-``. Raises InputError."""
-    return machine_from(read(path), shown(path))
-
-
 def machine_from(data: bytes, name: str) -> Machine:
     """A machine sheet from its bytes; ``name`` stands in errors. Raises InputError."""
     raw = json_of(data, name, "a machine sheet")

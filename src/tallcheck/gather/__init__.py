@@ -10,7 +10,7 @@ from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.sense import note_what_is_kept
-from tallcheck.gather.source import Live, Source, open_capture, read_text
+from tallcheck.gather.source import Live, Source, capture_from, open_capture, read_text
 
 
 def gather(source: Source, name: str, serials: bool = False) -> Machine:
@@ -91,10 +91,23 @@ def gather_from(path: str, name: str | None = None, serials: bool = False) -> Ma
     ``-`` is an archive from standard input.
     """
     source = open_capture(path)
+    try:
+        return gather(source, name or _stem(path), serials)
+    except InputError as error:
+        raise error.at(path) from None
+
+
+def gather_archive(data: bytes, path: str) -> Machine:
+    """The machine sheet of a captured tree from an archive's bytes. Raises InputError."""
+    try:
+        return gather(capture_from(data), _stem(path))
+    except InputError as error:
+        raise error.at(path) from None
+
+
+def _stem(path: str) -> str:
+    """What a captured machine is called where no name is given: as its file or folder."""
     stem = os.path.basename(os.path.normpath(path))
     for ending in CAPTURE_ENDINGS:
         stem = stem.removesuffix(ending)
-    try:
-        return gather(source, name or stem or "captured", serials)
-    except InputError as error:
-        raise error.at(path) from None
+    return stem.strip("-") or "captured"

@@ -1,6 +1,5 @@
 """A check as Markdown and as CSV."""
 
-import csv
 import io
 import re
 
@@ -125,6 +124,8 @@ _COLUMNS = ("machine", "from", "strength", "key", "need", "have", "status", "rat
 
 def csv_text(results: list[Check]) -> str:
     """One line for each row of each check."""
+    import csv  # which the other formats do without
+
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(_COLUMNS)
