@@ -66,9 +66,13 @@ def _seconds(read: Callable[[str], object], text: str) -> float:
     return min(found)
 
 
+def _growth(read: Callable[[str], object], make: Callable[[int], str]) -> float:
+    """How many times the work twice the length is; 1 where it is too little to tell."""
+    whole = _seconds(read, make(LENGTH))
+    return whole / _seconds(read, make(LENGTH // 2)) if whole > TRIVIAL else 1.0
+
+
 @pytest.mark.parametrize("name", CASES)
 def test_twice_the_length_is_not_three_times_the_work(name: str) -> None:
-    read, make = CASES[name]
-    whole = _seconds(read, make(LENGTH))
-    if whole > TRIVIAL:
-        assert whole / _seconds(read, make(LENGTH // 2)) < RATIO_MOST
+    # what else the machine does may spoil a ratio, but not each of three
+    assert any(_growth(*CASES[name]) < RATIO_MOST for _ in range(3))
