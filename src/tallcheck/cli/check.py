@@ -24,7 +24,6 @@ from tallcheck.cli.options import (
     add_parts,
     value,
 )
-from tallcheck.cli.progress import progress
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.values.errors import InputError
@@ -83,11 +82,8 @@ def run(args: argparse.Namespace) -> int:
     if args.save:
         _hold(args.save, formats, args.force)
     results, samples = _results(args)
-    with progress(args, sum(kind in _DRAWN for kind in formats)) as step:
-        for path, kind in zip(args.save, formats, strict=True):
-            if kind in _DRAWN:
-                step(f"drawing {path}")
-            _save(path, kind, results, samples, args.verbose)
+    if args.save:
+        _save_all(args, formats, results, samples)
     if args.why is not None:
         _print_why(results[0], args.why)
     elif args.quiet and args.format == "text":
@@ -108,6 +104,18 @@ def _hold(paths: list[str], formats: list[str], force: bool) -> None:
     kinds = {"json": json_kind("check"), "csv": ROWS, "html": PAGE}
     for path, kind in zip(paths, formats, strict=True):
         hold_own(path, kinds.get(kind, OTHER), force)
+
+
+def _save_all(
+    args: argparse.Namespace, formats: list[str], results: list[Check], samples: list[str]
+) -> None:
+    from tallcheck.cli.progress import progress
+
+    with progress(args, sum(kind in _DRAWN for kind in formats)) as step:
+        for path, kind in zip(args.save, formats, strict=True):
+            if kind in _DRAWN:
+                step(f"drawing {path}")
+            _save(path, kind, results, samples, args.verbose)
 
 
 def _save(path: str, kind: str, results: list[Check], samples: list[str], verbose: bool) -> None:

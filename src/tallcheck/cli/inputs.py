@@ -12,7 +12,6 @@ from tallcheck.core.jobs.check import installed_programs, newest_first
 from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
-from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.needs.sheet import Need, NeedsSheet
 from tallcheck.core.needs.written import parse_test, table_said
@@ -65,7 +64,11 @@ def machine_of(word: str, told: list[Told], models: str | None = None) -> Machin
         from tallcheck.files.table import models_list
 
         machine = with_model(machine, models_list(models))
-    return tell_all(machine, told, "--have")
+    if told:
+        from tallcheck.core.machine.telling import tell_all
+
+        machine = tell_all(machine, told, "--have")
+    return machine
 
 
 _COMPARED = r"(?s)\s*([^<>=!]*?)\s*(>=|<=|==|!=|=|<|>)\s*(.*)"

@@ -26,7 +26,9 @@ def value(read: Callable[[str], _Value]) -> Callable[[str], _Value]:
 def parse(command: str, module: ModuleType, words: list[str]) -> argparse.Namespace:
     """The parsed words of a command. Wrong usage prints the usage line and exits with 2."""
     parser = parser_for(command, module)
-    found, unknown = parser.parse_known_intermixed_args(words)
+    found, unknown = parser.parse_known_args(words)
+    if unknown:  # they may stand behind an option: to look there takes longer
+        found, unknown = parser.parse_known_intermixed_args(words)
     if unknown:
         options = [one for action in parser._actions for one in action.option_strings]
         hint = nearest(unknown[0].partition("=")[0], options) if unknown[0][:1] == "-" else ""

@@ -5,7 +5,6 @@ import sys
 
 import msgspec
 
-from tallcheck.core.fleet.work import HOURS, PRICED
 from tallcheck.core.values.errors import InputError, closest, nearest
 from tallcheck.files.inputs import read, toml_of
 
@@ -94,6 +93,8 @@ def _value(key: str, value: object, path: str) -> object:
 
 def _check(found: Settings, path: str) -> None:
     """Raise InputError for what the types alone do not tell."""
+    from tallcheck.core.fleet.work import HOURS, PRICED
+
     for name, table, known in (
         ("prices", found.prices, (*PRICED, "hour")), ("hours", found.hours, tuple(HOURS)),
     ):  # fmt: skip

@@ -3,11 +3,12 @@
 What is no plain file is refused at once, and what the packages raise comes out as one clear error.
 """
 
-import json
 import os
 import stat
 import sys
 from typing import Any
+
+import msgspec
 
 from tallcheck.core.values.errors import InputError
 
@@ -121,8 +122,21 @@ def _looks_like(data: bytes) -> str:
 
 def json_of(data: bytes, path: str, expected: str) -> Any:
     """Decoded JSON, in which no object has a key twice. Raises InputError."""
+    content = text(data, path)
     try:
-        return json.loads(text(data, path), object_pairs_hook=_once, parse_constant=_no_constant)
+        found = msgspec.json.decode(content)
+        if msgspec.json.format(content, indent=-1).encode() == msgspec.json.encode(found):
+            return found  # nothing was lost, so no key is there twice
+    except (msgspec.DecodeError, RecursionError):
+        pass  # the reader below says what is wrong, and on which line
+    return _strict_json(content, path, expected)
+
+
+def _strict_json(content: str, path: str, expected: str) -> Any:
+    import json  # slower to import, and to read
+
+    try:
+        return json.loads(content, object_pairs_hook=_once, parse_constant=_no_constant)
     except json.JSONDecodeError as error:
         reason = f"{error.msg[:1].lower()}{error.msg[1:]} on line {error.lineno}"
         raise InputError(f"found no JSON: {reason}", expected, shown(path)) from None

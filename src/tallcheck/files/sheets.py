@@ -18,7 +18,6 @@ from tallcheck.core.needs.validation import validation_error
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.inputs import json_of, read, shown, text, toml_of
-from tallcheck.files.json_out import json_text
 
 _MEMORY = ("installed", "usable", "available", "swap", "swap_used", "ceiling", "position_most",
            "addressable")  # fmt: skip
@@ -126,6 +125,8 @@ def _checked(machine: Machine) -> Machine:
 def machine_json(machine: Machine) -> bytes:
     """The sheet as JSON text that people can read, unknown readings left out."""
     raw = msgspec.to_builtins(machine)
+    from tallcheck.files.json_out import json_text
+
     return json_text(raw).encode()
 
 

@@ -4,7 +4,6 @@ Names follow the processor makers' manuals; aliases are kernel flags and common 
 The levels are those of the x86-64 psABI, "Micro-Architecture Levels".
 """
 
-import re
 from collections.abc import Iterable
 
 from tallcheck.core.values.errors import InputError, nearest
@@ -166,12 +165,15 @@ _IMPLIES: dict[str, tuple[str, ...]] = {
     "SVE2": ("SVE",),
     "SME2": ("SME",),
 }
-_IMPLIES |= {name: ("AVX512F",) for name in _X86 if re.match("AVX512(?!F$)", name)}
+_IMPLIES |= {name: ("AVX512F",) for name in _X86 if name.startswith("AVX512") and name != "AVX512F"}
 _ARM_IMPLIES_NOT = {"AES"}  # on arm64 these names imply nothing of the x86 table
 
 
+_ASIDE = str.maketrans("", "", "._-!+/()")
+
+
 def _fold(name: str) -> str:
-    return re.sub(r"[\s._\-!+/()]", "", name).upper()
+    return "".join(name.translate(_ASIDE).split()).upper()
 
 
 _ALIASES: dict[str, str] = {}

@@ -93,19 +93,19 @@ def stated_clock(name: str) -> int | None:
     return parse_clock(match[1]) if match else None
 
 
-_WORD = re.compile(r"\\b([A-Za-z]+)(?: |\\b)")
-_ALTERNATIVES = re.compile(r"\\.|\[[^]]*\]|[()|]")
+_WORD = r"\\b([A-Za-z]+)(?: |\\b)"
+_ALTERNATIVES = r"\\.|\[[^]]*\]|[()|]"
 
 
 @lru_cache(maxsize=1024)
 def _first_words(pattern: str) -> tuple[str, ...]:
     """The words of which a text that fits must hold one; none where that is not plain to see."""
     starts, depth = [0], 0
-    for found in _ALTERNATIVES.finditer(pattern):
+    for found in re.finditer(_ALTERNATIVES, pattern):
         depth += (found[0] == "(") - (found[0] == ")")
         if found[0] == "|" and not depth:
             starts.append(found.end())
-    words = [_WORD.match(pattern, start) for start in starts]
+    words = [re.match(_WORD, pattern[start:]) for start in starts]
     return tuple(one[1].lower() for one in words if one) if all(words) else ()
 
 

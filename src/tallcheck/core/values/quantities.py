@@ -112,6 +112,8 @@ def numbers_of(text: str) -> list[tuple[str, str]]:
     Marks of thousands and both decimal marks are taken; one mark with three digits behind it, and
     at most three before it, can be either.
     """
+    if text.isdecimal():
+        return [(text, "")]
     text = re.sub(r"(?<=\d)['\u2019\u00a0\u202f ](?=\d{3}(?!\d))", "", text)
     parts = re.split(r"([.,])", text)
     groups, marks = parts[0::2], parts[1::2]
