@@ -247,6 +247,14 @@ I5 = {"line": "Core", "generation": 8}
         ("RAM: 8 GB, CPU: i5-8250U, Disk: 1 TB HDD", I5, {}, (1000 * GB, "spinning")),
         ("Memory 8 GB, Processor i5-8250U", I5, {}, None),
         ("i5-8250U | 8GB | 512GB NVMe", I5, {}, (512 * GB, "solid")),
+        ("i5-8250U 8GB 256GB SSD win10", {"name": "i5-8250U"}, {"os_version": "10"},
+         (256 * GB, "solid")),
+        ("laptop Celeron N4020 8GB 64GB eMMC Windows 10 Home S", {"name": "Celeron N4020"},
+         {"os_version": "10", "shape": "notebook"}, (64 * GB, "solid")),
+        ("RAM 8GB CPU i5-8250U HDD 1TB", {"name": "i5-8250U"}, {}, (1000 * GB, "spinning")),
+        ("i5 8th gen (4 cores, 6MB cache), 8 gigs of ram i think", I5 | {"cores": 4}, {}, None),
+        ("I have 8 GB RAM Windows 10 i5-8250U", {"name": "i5-8250U"}, {"os_version": "10"}, None),
+        ("8 GB, Windows Server 2019", {}, {"os": "Windows Server", "os_version": "2019"}, None),
     ],
 )  # fmt: skip
 def test_a_line_of_many_things_is_read_in_its_parts(
@@ -262,8 +270,20 @@ def test_a_line_of_many_things_is_read_in_its_parts(
         assert [(one["drive"], one["kind"]) for one in sheet["storage"]] == [drive]
 
 
+def test_a_model_before_what_is_told_is_all_that_is_not_understood() -> None:
+    line = "Osier Satchel 14 core i5 8th gen 8gb ram 256gb ssd windows 10 pro"
+    ran = run("describe", "x", "--text", "-", stdin=f"{line}\n".encode())
+    sheet = ran.json()
+    assert ran.err.rstrip().endswith(": Osier Satchel 14")
+    assert sheet["memory"] == {"installed": 8 * GIB}
+    assert I5.items() <= sheet["processor"].items()
+
+
 @pytest.mark.parametrize("line", ["Memory upgrade planned in 2027", "Model and make unclear 2",
                                   "Processor count is 3 of 7 boards", "Drive 500 GB 2 drives",
+                                  "The Windows 10 update needs 3 GB", "8 GB 1 GB of 2",
+                                  "Is 4 GB enough for Merrow 10?",
+                                  "There are 3 GB of updates here for Windows 10 and more to come",
                                   "Windows Update Service"])  # fmt: skip
 def test_a_line_that_only_begins_like_a_label_tells_nothing(line: str) -> None:
     ran = run("describe", "x", "extra.there=yes", "--text", "-", stdin=f"{line}\n".encode())

@@ -18,8 +18,9 @@ from tallcheck.core.machine.said import (
     said_kind,
     tried_said,
 )
-from tallcheck.core.machine.scanning import NUMBER_WORDS, SIZE, fold
+from tallcheck.core.machine.scanning import NUMBER_WORDS, SIZE, fold, unhedged
 from tallcheck.core.machine.system_said import is_system_type
+from tallcheck.core.machine.unmarked import best_cut
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
@@ -28,7 +29,7 @@ _MAIL = re.compile(r"^\ufeff?(?:> ?)*")
 """What a mail puts before a line that it quotes; the blanks behind it place a table's cells."""
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
 _BETWEEN = re.compile(
-    r"[,;]\s+|(?<=\w)[.!?]\s+(?=(?-i:[A-Z]))(?!gen)|\s*\|\s*|\s+[/+\u2022\u2013-]\s+"
+    r"[,;]\s+|(?<=\w)[.!]\s+(?=(?-i:[A-Z]))(?!gen)|(?<=\w\?)\s+|\s*\|\s*|\s+[/+\u2022\u2013-]\s+"
     r"|\s+(?:and|with|und|mit|et|avec)(?!\s+[\d.,]+\s*\w*\s+(?:free|frei|libres?)\b)\s+",
     re.IGNORECASE,
 )
@@ -46,6 +47,7 @@ _PHRASES = (
     (rf"(?:can )?(?:takes?|supports?) (?:up to|at most) {SIZE}.*", "memory.ceiling", ""),
     (rf"(?:max(?:imum|\.)?|up to|at most) {SIZE}(?: (?:ram|memory))?", "memory.ceiling", ""),
     (r"((?:32|64)[\s-]?bit) (?:processor|cpu)", "processor.bits", ""),
+    (r"((?:32|64)[\s-]?bit) (?:operating system|system|os)", "system.os_bits", ""),
     (r"(x(?:64|86))[\s-]based(?: pc| processor)?", "processor.architecture", ""),
     (r"(?:no|without(?: an?)?|does(?: not|n't) have an?) tpm", "firmware.security_module", "none"),
 )  # fmt: skip
@@ -53,8 +55,14 @@ _PHRASES = (
 _OF_A_DRIVE = r"(?i)(?:120|128|240|250|256|480|500|512|960|1000|1024)\s*gb|[124]\s*tb"
 _DRIVE = {"storage.drive", "storage.size"}
 _BITS_ALONE = r"(?i)(?:32|64)[\s-]?bits?|x64"
+_WORD = r"(?i)(?:core\s+(?=i[3579]|m[357]?\b|ultra\b|duo\b|2\b))?\S+(?:\s*\([^()]*\))*"
+"""A word, with what stands in brackets behind it; a line's name is one."""
+_WISHED = {"need", "needs", "want", "wants", "require", "requires", "upgrade", "minimum", "buy"}
+"""Words of what is not there yet."""
 _LINE_MOST, _LINES_MOST = 8192, 20_000
 _LABEL_MOST, _PIECES_MOST = 6, 24  # words of a label, parts of a line
+_MISSED_MOST = 2
+"""Words that tell nothing, of those behind a machine's model, in a list without marks."""
 _PARTS_MOST = 2000
 """Parts of lines that are looked at in one text: each is held against every name that is known."""
 _FLAG_LABELS = ("flags", "features")
@@ -112,7 +120,7 @@ def read_lines(text: str) -> tuple[list[Told], list[NotUnderstood]]:
 
 def _plain(line: str) -> str:
     line = line.replace("\ufeff", "").replace("\u00a0", " ")[:_LINE_MOST].strip()
-    return _QUOTE.sub("", line).strip().strip("|").strip()
+    return unhedged(_QUOTE.sub("", line).strip().strip("|").strip())
 
 
 def _read(lines: list[str], at: int, found: Pasted) -> int:
@@ -129,7 +137,7 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     if label is not None and parts[1]:
         value = with_its_unit(label, parts[1].strip(" .;|{}\"'"))
         told = tried_said(label.key, value) or _type_told(value)
-        if _in_pieces(line, at, len(told), found):
+        if _BETWEEN.search(line) and _in_pieces(line, at, len(told), found):
             return 0
         if told:
             found.add(told)
@@ -155,7 +163,8 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     if labelled and len(labelled) >= len(whole):
         whole = labelled
     whole = whole or _phrased(_LEADING.sub("", line).rstrip(". "))
-    if _in_pieces(line, at, len(whole), found):
+    alone = labelled and not _BETWEEN.search(line)  # one label with its value
+    if not alone and _in_pieces(line, at, len(whole), found):
         return 0
     if whole:
         found.add(whole)
@@ -171,10 +180,10 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
 
 def _in_pieces(line: str, at: int, whole: int, found: Pasted) -> bool:
     """Whether the parts of a line tell more than its ``whole`` does; they are taken then."""
-    count = len(_BETWEEN.findall(line)) + 1
-    if not 1 < count <= min(_PIECES_MOST, found.parts_left):
+    count = len(_told_apart(line))
+    if count > min(_PIECES_MOST, found.parts_left):
         return False
-    found.parts_left -= count
+    found.parts_left -= max(count, len(line.split()))
     read = [one for segment in _segments(line) for one in _pieces(segment)]
     keys = {one.key for _, told in read for one in told}
     if sum(bool(told) for _, told in read) < 2 or len(keys) <= whole:
@@ -204,10 +213,21 @@ def _beside(read: list[tuple[str, list[Told]]]) -> list[tuple[str, list[Told]]]:
     return found
 
 
+def _told_apart(line: str) -> list[str]:
+    """What is told on a line, thing by thing; what stands in brackets stays together."""
+    found: list[str] = []
+    for piece in _BETWEEN.split(line):
+        if found and found[-1].count("(") > found[-1].count(")"):
+            found[-1] += f", {piece}"
+        else:
+            found.append(piece)
+    return found
+
+
 def _segments(line: str) -> list[str]:
     """A line, cut before each label."""
     found: list[str] = []
-    for piece in _BETWEEN.split(line):
+    for piece in _told_apart(line):
         if found and _label_of(piece) is None:
             found[-1] += f", {piece}"
         else:
@@ -221,10 +241,34 @@ def _pieces(segment: str) -> list[tuple[str, list[Told]]]:
     whole = _piece(segment)
     if key is not None and is_list(key):
         return [(segment, whole)]
-    parts = (one.strip() for one in _BETWEEN.split(segment))
-    read = [(one, _piece(one)) for one in parts if one]
+    parts = (one.strip() for one in _told_apart(segment))
+    read = [found for one in parts if one for found in _unmarked(one)]
     more = len({one.key for _, told in read for one in told}) > len(whole)
     return read if more else [(segment, whole)]
+
+
+def _unmarked(piece: str) -> list[tuple[str, list[Told]]]:
+    """A part of a line, or the runs of its words that tell something, where these tell more.
+
+    Nothing need stand between them: ``i5-8250U 8GB 256GB SSD``. Words that tell nothing, such as a
+    model's, are a run that tells nothing; of a sentence, which has more of these, none is taken.
+    """
+    told, words = _piece(piece), re.findall(_WORD, piece)
+    wished = piece.endswith("?") or _WISHED & {*fold(piece).split()}
+    if not 2 < len(words) <= _PIECES_MOST or wished or plainly(piece) is None:
+        return [(piece, told)]
+    best = best_cut(words, _run)
+    keys = best.keys()
+    more = len(keys) > 1 and keys > {one.key for one in told}
+    before = 0 if best.runs[0][1] else len(best.runs[0][0].split())
+    listed = best.missed - before <= _MISSED_MOST and before <= _LABEL_MOST
+    return best.runs if more and listed else [(piece, told)]
+
+
+def _run(text: str) -> list[Told]:
+    """What a run of words tells; a generation alone may be a machine's."""
+    told = _piece(text)
+    return [] if [one.key for one in told] == ["processor.generation"] else told
 
 
 def _begun(line: str, labels: Collection[str]) -> tuple[str, str] | None:

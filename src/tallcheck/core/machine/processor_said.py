@@ -19,6 +19,9 @@ _COUNTS = (
     ("processor.cores",
      r"(?:physical )?(?:core|kern|c\u0153ur|coeur)(?:\((?:s|e)\)|s\b|e\b|en\b|\b)"),
 )  # fmt: skip
+_CACHE = rf"(?i),?\s*{NUMBER}\s*mi?b?\s+(?:\w+\s+){{0,2}}cache\b"
+_OF_A_MODEL = r"(?!\d{2,}\s+core\s+(?:i[3579]|m[357]?|ultra|duo|2)\b)"
+"""Not a machine's number before a line's name, as in "Satchel 14 core i5"."""
 _GENERATION = (
     r"(?i)\b(\d{1,2})(?:st|nd|rd|th|\.|te|e|eme|\u00e8me)?\s*-?(?:gen(?:eration)?|g\u00e9n(?:\u00e9ration)?)\b"
     r"|\bgen(?:eration)?\s*(\d{1,2})\b|\b(\d)000(?:[\s-]*series)?\b|\b(\d{1,2})(?:st|nd|rd|th)\b"
@@ -45,7 +48,7 @@ def counts_said(text: str) -> tuple[dict[str, int], str]:
     if match := scan.take(r"\b(\d+)\s*c\s*/\s*(\d+)\s*t\b"):
         return {"processor.cores": int(match[1]), "processor.threads": int(match[2])}, scan.text
     for key, what in _COUNTS:
-        if match := scan.take(rf"\b(\d+|{_COUNTED})[\s-]*{what}"):
+        if match := scan.take(rf"\b{_OF_A_MODEL}(\d+|{_COUNTED})[\s-]*{what}"):
             word = match[1].lower()
             told[key] = NUMBER_WORDS.get(word) or int(word)
     return told, scan.text
@@ -55,7 +58,7 @@ def processor_said(text: str, namer: Namer) -> list[Told]:
     """What a text says of the processor. Raises InputError where that is not understood."""
     told: dict[str, Any] = {}
     beside = re.search(_THREADS_BESIDE, text)
-    text = re.sub(_THREADS_BESIDE, "", text)
+    text = re.sub(_CACHE, "", re.sub(_THREADS_BESIDE, "", text))
     counts, rest = counts_said(text)
     scan = Scan(rest)
     if beside:
@@ -79,7 +82,8 @@ def processor_said(text: str, namer: Namer) -> list[Told]:
         told |= line
     elif name is not None:
         # as it stands there, but for what is told apart
-        written = " ".join(text.split(",")[0].split())
+        written = re.sub(r"\s*\((?!(?:R|TM|C)\))[^()]*\)", "", text, flags=re.IGNORECASE)
+        written = " ".join(written.split(",")[0].split())
         written = re.sub(r"(@.*?hz)\s.*$", r"\1", written, flags=re.IGNORECASE)
         written = re.sub(r"\s*@\s*[\d.]+$", "", written)
         if "@" not in written:

@@ -19,7 +19,7 @@ from tallcheck.core.machine.readings import (
     not_zero,
     resolve_key,
 )
-from tallcheck.core.machine.scanning import NUMBER, NUMBER_WORDS, SAID_MOST, SIZE, fold
+from tallcheck.core.machine.scanning import NUMBER, NUMBER_WORDS, SAID_MOST, SIZE, fold, unhedged
 from tallcheck.core.machine.sheet import Program
 from tallcheck.core.machine.sheet_words import OWN_WORDS, SAID_FOR
 from tallcheck.core.machine.sizes_said import memory_said, storage_said
@@ -60,6 +60,7 @@ def read_said(key: str, text: str) -> list[Told]:
     """The readings in what somebody says for one; none where they do not know. InputError."""
     if text in OWN_WORDS.get(key, ()):
         return [Told(key, text)]
+    text = unhedged(text)
     if is_unknown(text) and not (key == "memory.modules" and text.strip() == "-"):
         return []
     try:
@@ -117,19 +118,24 @@ def parse_told(text: str) -> list[Told]:
 
 _OF_GRAPHICS = r"\b(?:vram|(?:video|graphics)(?: memory)?|grafikspeicher)\b"
 _VIRTUAL = ("vm", "virtual machine", "virtual")
-_DRIVES = r"\b(?:ssd|hdd|nvme|(?:hard )?(?:disk|drive)|festplatte|disque)\b"
+_NOT_ITS_OWN = rf"{NUMBER}\s*(?:[gt]i?b|gigs?)\b"
+"""A size that is none of a processor's: of its caches, or as in "Athlon 3000G"."""
+_DRIVES = r"\b(?:ssd|hdd|nvme|emmc|(?:hard )?(?:disk|drive)|festplatte|disque)\b"
 
 
 def plainly(text: str) -> str | None:
     """The reading that a text answers without doubt, whatever was asked; None where none."""
     if len(text) > SAID_MOST:
         return None
-    if shape_said(text) is not None or fold(text) in _VIRTUAL:
+    words = vocabulary()
+    system = words.systems.called(re.sub(r"[\d. ]+$", "", text))
+    if system is None and (shape_said(text) is not None or fold(text) in _VIRTUAL):
         return "system.shape"
     if fold(text) == "uefi":
         return "firmware.mode"
-    words = vocabulary()
-    if words.processors.named(text) is not None or _tells_line(text, words.processors):
+    if not re.search(_NOT_ITS_OWN, text, re.IGNORECASE) and (
+        words.processors.named(text) is not None or _tells_line(text, words.processors)
+    ):
         return "processor.name"
     if re.search(SIZE, text, re.IGNORECASE):
         if re.search(_DRIVES, text, re.IGNORECASE):
@@ -141,7 +147,6 @@ def plainly(text: str) -> str | None:
         return "memory.installed"
     if re.search(r"(?<!\S)\d{3,4}\s*(?:ssd|hdd|nvme)\b", text, re.IGNORECASE):
         return "storage.drive"
-    system = words.systems.called(re.sub(r"[\d. ]+$", "", text))
     if system is None:
         try:
             said = words.systems.said(text)
@@ -149,7 +154,8 @@ def plainly(text: str) -> str | None:
             return None
         if not said.known:
             return None
-        return "system.os" if said.version or _is_edition(words.systems, said) else None
+        plain = _is_edition(words.systems, said) if said.edition else said.version
+        return "system.os" if plain else None
     return "system.os"
 
 

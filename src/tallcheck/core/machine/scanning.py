@@ -9,6 +9,11 @@ def fold(text: str) -> str:
     return " ".join(re.sub(r"[^\w()]+", " ", text.lower()).split())
 
 
+def unhedged(text: str) -> str:
+    """A text without what people put beside what they are not quite sure of."""
+    return re.sub(_HEDGES, " ", text).strip(" ,") if " " in text else text
+
+
 def whole_numbers(text: str) -> list[int]:
     """The whole numbers in a text, in order: a version's parts, to be compared."""
     return [int(one) for one in re.findall(r"\d+", text)]
@@ -33,6 +38,10 @@ class Scan:
         return " ".join(one for one in words if one.lower() not in fillers and one != "-")
 
 
+_HEDGES = (
+    r"(?i)[,(]?\s*(?<!\w)(?:i (?:think|guess|believe|suppose|reckon)|maybe|probably|perhaps|or so"
+    r"|glaube? ich|ich glaube?|denke ich|je (?:crois|pense)|peut-\u00eatre)(?!\w)\s*\)?"
+)
 SAID_MOST = 400
 """What one says of a reading, in characters; what is longer is no such thing."""
 NUMBER = r"(?:\d{1,3}(?: \d{3})+(?!\d)|\d+)(?:[.,'\u2019\u00a0\u202f]\d+)*"

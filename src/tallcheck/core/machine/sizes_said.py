@@ -188,10 +188,13 @@ def storage_size(text: str) -> int:
 
 
 def _one_size(text: str, parse: Callable[[str], int]) -> int:
-    scan = Scan(text)
-    match = scan.take(ALONE)
-    if match is None or scan.left((*_MEMORY_FILLERS, *_STORAGE_FILLERS, "ssd", "hdd")):
+    try:
         return parse(text)
+    except InputError:
+        scan = Scan(text)
+        match = scan.take(ALONE)
+        if match is None or scan.left((*_MEMORY_FILLERS, *_STORAGE_FILLERS, "ssd", "hdd")):
+            raise
     return parse(match[1])
 
 
@@ -211,6 +214,8 @@ _STORAGE_FILLERS = (
 
 def _names_drive(left: str, kind: bool) -> bool:
     """Whether words beside a drive's size are its maker's and model's: "Osier MZ512-L7"."""
+    if re.search(SIZE, left, re.IGNORECASE):
+        return False  # of another thing
     words = left.split()
     plain = all(re.fullmatch(r"(?!\d{1,2}$)(?=.*[A-Z0-9])[^\W_][\w+./-]*", word) for word in words)
     coded = any(re.fullmatch(r"(?=.*\d)(?=.*[A-Za-z])[\w-]{5,}", word) for word in words)

@@ -88,9 +88,11 @@ def system_type_said(key: str, text: str) -> list[Told]:
 
 def bits_said(key: str, text: str) -> list[Told]:
     """32 or 64, with the architecture where a word for it is said. Raises InputError."""
-    word = fold(re.sub(r"[\s-]*bits?\b", "", text.strip(), flags=re.IGNORECASE))
-    behind = r"\s*(?:based|based pc|based processor|os|operating system|system|edition)$"
-    word = re.sub(behind, "", word)
+    word = fold(text)
+    if word not in _BITS:
+        word = fold(re.sub(r"[\s-]*bits?\b", "", text.strip(), flags=re.IGNORECASE))
+        behind = r"\s*(?:based|based pc|based processor|os|operating system|system|edition)$"
+        word = re.sub(behind, "", word)
     if word not in _BITS:
         raise InputError(f'found "{text.strip()}"', "32 or 64")
     told = [Told(key, _BITS[word])]

@@ -9,8 +9,8 @@ from tallcheck.core.machine.scanning import whole_numbers
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.versions import in_range
 
-_MAKERS = re.compile(r"^(?:microsoft|майкрософт|ms|apple|canonical|the)\s+", re.IGNORECASE)
-_MARKS = re.compile(r"\((?:r|tm|c)\)|[®™©]", re.IGNORECASE)
+_MAKERS = r"^(?:microsoft|майкрософт|ms|apple|canonical|the)\s+"
+_MARKS = r"\((?:r|tm|c|R|TM|C)\)|®|™|©"
 # searched for as text: to compile what only told systems need takes time from every start
 _BITS = (
     r"(?i)[,(]?\s*\b(?:(32|64)[\s-]*bits?\b|x(64|86)\b(?:-based(?: pc| processor)?)?"
@@ -59,7 +59,8 @@ class SystemSaid(Struct, frozen=True):
 
 def fold_system(name: str) -> str:
     """A system's name by which it is compared: case, marks, makers and "GNU/Linux" aside."""
-    text = _MAKERS.sub("", _MARKS.sub(" ", name).strip()).lower().replace("gnu/linux", " ")
+    text = re.sub(_MARKS, " ", name).strip().lower()
+    text = re.sub(_MAKERS, "", text).replace("gnu/linux", " ")
     text = " ".join(re.sub(r"[\s_-]+", " ", text).split())
     return text.removesuffix(" linux").strip() or text
 
@@ -76,8 +77,8 @@ class Systems:
         self.words = words
         self._names: dict[str, SystemWord] = {}
         for word in reversed(words):
-            for name in filter(fold_system, (*word.also, word.name)):
-                self._names[fold_system(name)] = word
+            for name in filter(None, map(fold_system, (*word.also, word.name))):
+                self._names[name] = word
         self._families = {word.family for word in words if word.family}
         self._plain: dict[tuple[str | None, str], str] = {}
         self._longest = sorted(self._names, key=len, reverse=True)
@@ -124,7 +125,7 @@ class Systems:
 
     def said(self, text: str) -> SystemSaid:
         """A system as people and screens write it. Raises InputError."""
-        rest = " ".join(re.sub(r"[\[\]]", " ", _MARKS.sub(" ", text)).split())
+        rest = " ".join(re.sub(r"[\[\]]", " ", re.sub(_MARKS, " ", text)).split())
         bits = None
         if match := re.search(_BITS, rest):
             bits = 32 if match[1] == "32" or match[2] == "86" else 64
@@ -152,7 +153,7 @@ class Systems:
             word = next((one for one in self.words if first in one.called.get(word.name, ())), word)
         if match := re.search(_RELEASE, rest):
             release, rest = match[1], rest.replace(match[0], " ", 1)
-        words = [one for one in re.split(r"[\s,]+", rest) if one]
+        words = [one for one in re.split(r"[\s,()]+", rest) if one]
         editions = " ".join(one for one in words if one.lower() not in ("edition", "version"))
         return SystemSaid(
             word.name, version, bits, editions or None, release, build[1] if build else None, True
@@ -160,7 +161,7 @@ class Systems:
 
     def _known(self, text: str) -> tuple[SystemWord, str] | None:
         """The system that a text begins with, and the rest of it."""
-        plain = _MAKERS.sub("", text)
+        plain = re.sub(f"(?i){_MAKERS}", "", text)
         lower = re.sub(r"[\s_-]", " ", plain.lower())
         for name in self._longest:
             if not _begins(lower, name):
