@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.helpers import run
+from tests.helpers import GIB, run
 
 LIST = """part,type,form,size,registered,ecc,price,currency,stock
 S4-4,DDR4,SODIMM,4 GB,no,no,10,EUR,
@@ -68,3 +68,31 @@ def test_what_is_bought(name: str, tmp_path: Path) -> None:
     assert [one["size"] >> 30 for one in plan.get("remove", [])] == out
     assert [one["part"] for one in plan.get("add", [])] == bought, plan["sentence"]
     assert plan.get("cost") == cost
+
+
+@pytest.mark.parametrize(
+    ("told", "target", "out", "into"),
+    [
+        # channels that are not known: pairs are kept
+        ("modules=4GB,4GB", "16GB", [4, 4], [8, 8]),
+        ("modules=4GB,4GB,-,-", "16GB", [], [4, 4]),
+        ("modules=8GB,-", "16GB", [], [8]),
+        ("modules=8GB,-", "24GB", [], [16]),
+        ("modules=8GB", "16GB", [8], [16]),
+        # people do not count soldered memory among the positions, firmware does
+        ("modules=4GB soldered,4GB;slots=1", "12GB", [4], [8]),
+        ("modules=4GB soldered,4GB;slots=2", "12GB", [4], [8]),
+        ("modules=4GB soldered,4GB soldered;slots=1", "16GB", [], [8]),
+        ("modules=4GB soldered;slots=0", "8GB", None, []),
+    ],
+)
+def test_what_is_bought_without_a_list(
+    told: str, target: str, out: list[int] | None, into: list[int]
+) -> None:
+    sheet = run("describe", "x", *told.split(";"), "shape=notebook").out
+    assert "doubts" not in sheet
+    plan = run("upgrade", "-", "--to", target, "--format", "json", stdin=sheet.encode()).json()
+    assert plan["answer"] == ("impossible" if out is None else "plan")
+    if out is not None:
+        assert [one["size"] // GIB for one in plan["remove"]] == out
+        assert [one["size"] // GIB for one in plan["add"]] == into

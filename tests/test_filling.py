@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallcheck.core.upgrade.filling import Filling, Search, Spot
+from tallcheck.core.upgrade.arranging import Filling, Spot
+from tallcheck.core.upgrade.filling import Search
 
 Costs = dict[int, list[int]]
 Key = tuple[int, int, int, int]
@@ -17,7 +18,12 @@ def _uneven(spots: list[Spot], sizes: list[int]) -> int:
     channels: dict[str | None, int] = {}
     for spot, size in zip(spots, sizes, strict=True):
         channels[spot.channel] = channels.get(spot.channel, 0) + size
-    return 0 if None in channels else max(channels.values()) - min(channels.values())
+    if None not in channels:
+        return max(channels.values()) - min(channels.values())
+    left, apart = sorted(sizes), 0
+    while left and len(spots) > 1:
+        apart += left.pop() - (left.pop() if left else 0)
+    return apart
 
 
 def _needless(spots: list[Spot], ways: tuple[int, ...], total: int, limit: int | None) -> bool:

@@ -240,7 +240,7 @@ def test_more_cannot_be_used_than_the_system_addresses(
         ({"storage": [{"drive": "256 MB", "system": True}]},
          "a drive of 256 MB is not likely: look at the unit"),
         ({"memory": {"slots": 1, "modules": [{"size": "4 GB"}, {"size": 0}]}},
-         "2 positions are listed, more than the 1 that there are said to be"),
+         "the listed positions (2) are more than there are said to be (1)"),
     ],
 )  # fmt: skip
 def test_a_doubt_says_both_sides_with_their_units(sections: dict[str, Any], said: str) -> None:

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from tallcheck.core.machine.amounts import Amounts, completed
 from tallcheck.core.machine.derive import BITS_OF, BY_LIST, bits_by_line, bits_by_system
 from tallcheck.core.machine.doubts import RULES, type_count
+from tallcheck.core.machine.modules import in_positions
 from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
 from tallcheck.core.machine.telling import level_and_sets
@@ -252,7 +253,7 @@ class _Numbers:
         self._own: dict[str, Any] = {
             "fitted": np.where(raw.how == 2, np.nan, raw.installed),
             "memory.in_modules": raw.in_modules,
-            "memory.listed": raw.listed,
+            "memory.listed": modules.mapped(in_positions),
             "memory.types": modules.mapped(type_count),
             "server": fleet.word("system.shape").mapped(lambda word: float(word == "server")),
             "processor.line_bits": line_bits(fleet),

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from tallcheck.core.fleet.at_machine import In, Out
 from tallcheck.core.fleet.choices import Kind, Sizes, kind_of_module
 from tallcheck.core.fleet.columns import Ints
+from tallcheck.core.upgrade.arranging import Arranging, Spot
 from tallcheck.core.upgrade.board import Board, Position
-from tallcheck.core.upgrade.filling import Search, Spot
 from tallcheck.core.upgrade.parts import Offer
 
 _WAYS_MOST = 64  # ways to pick the positions that are emptied
@@ -132,7 +132,6 @@ def _placed(
         combinations([at for at, kind in enumerate(kinds) if kind == wanted], count)
         for wanted, count in Counter(out).items()
     ))  # fmt: skip
-    costs = {size: [0] * count for size, count in Counter(sizes).items()}
     best: tuple[int, list[int], list[int]] | None = None
     for _, picked in zip(range(_WAYS_MOST), ways, strict=False):
         gone = [at for group in picked for at in group]
@@ -145,7 +144,7 @@ def _placed(
             for at, one in enumerate(positions)
         ]
         total = sum(spot.size for spot in spots) + sum(sizes)
-        filling = Search(spots, costs, total).arranged(Counter(sizes), total, 0)
+        filling = Arranging(spots, total).arranged(Counter(sizes), total, 0)
         if filling is not None and (best is None or filling.uneven < best[0]):
             best = (filling.uneven, sorted(gone), list(filling.new))
     assert best is not None, "a choice fits its board"

@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.amounts import BY_USABLE, completed
 from tallcheck.core.machine.derive import amounts_of, bits_by_line, bits_by_system
-from tallcheck.core.machine.modules import one_type, soldered, types_of
+from tallcheck.core.machine.modules import in_positions, one_type, soldered, types_of
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Doubt, Machine, Module
 from tallcheck.core.values.either import UNKNOWN, known, or_else, pick
@@ -88,7 +88,7 @@ RULES = (
          "{0} fitted is not what the modules add up to ({1})"),
     Rule(("memory.slots",), ("memory.slots", "memory.listed"),
          lambda r: r("memory.slots") < r("memory.listed"),
-         "{1} positions are listed, more than the {0} that there are said to be"),
+         "the listed positions ({1}) are more than there are said to be ({0})"),
     Rule(("memory.modules",), ("memory.types",), lambda r: r("memory.types") > 1,
          "modules of {0} types are said to sit on one board, which takes only one"),
     Rule(("processor.bits", "system.os_bits"), ("system.os_bits", "processor.bits"),
@@ -162,7 +162,7 @@ def numbers_of(machine: Machine) -> Numbers:
     own: dict[str, float] = {
         "fitted": UNKNOWN if by_usable else raw.installed,
         "memory.in_modules": raw.in_modules,
-        "memory.listed": float(len(machine.memory.modules or [])),
+        "memory.listed": float(in_positions(machine.memory.modules)),
         "memory.types": type_count(machine.memory.modules),
         "server": float(machine.system.shape == "server"),
         "processor.line_bits": bits_by_line(machine.processor.name, machine.processor.line),

@@ -88,6 +88,20 @@ def soldered(module: Module) -> bool:
     )
 
 
+def in_positions(modules: list[Module] | None) -> int:
+    """How many positions are listed that a module can come out of, or go into."""
+    return sum(not soldered(one) for one in modules or [])
+
+
+def position_count(modules: list[Module], slots: int) -> int:
+    """How many positions there are, with those of soldered modules.
+
+    Firmware counts these among its positions, people and makers' pages do not: where fewer are
+    counted than listed, soldered ones come on top.
+    """
+    return slots if slots >= len(modules) else slots + len(modules) - in_positions(modules)
+
+
 def only_soldered(kind: str | None, form: str | None) -> bool:
     """Whether memory of a type is only ever soldered: LPDDR, unless its form is CAMM (JESD318)."""
     return (kind or "").upper().startswith("LPDDR") and "CAMM" not in (form or "").upper()

@@ -15,6 +15,7 @@ from tallcheck.core.machine.modules import (
     family,
     module_sizes,
     one_type,
+    position_count,
     soldered,
     types_of,
 )
@@ -67,6 +68,8 @@ def makeup_of(
     if slots is None and not all(fixed for _, fixed, _ in spots):
         # a free position is assumed where none is listed; the answer says so
         slots = len(spots) + all(size for size, _, _ in spots)
+    elif slots is not None:
+        slots = position_count(modules, slots)
     return MakeUp(spots, slots, most, False, kind)
 
 

@@ -9,6 +9,7 @@ from tallcheck.core.machine.modules import (
     family,
     form_of,
     one_type,
+    position_count,
     registered_by_form,
     running_is_clock,
     soldered,
@@ -16,7 +17,7 @@ from tallcheck.core.machine.modules import (
     types_of,
 )
 from tallcheck.core.machine.sheet import Machine, Module
-from tallcheck.core.upgrade.filling import Spot
+from tallcheck.core.upgrade.arranging import Spot
 from tallcheck.core.upgrade.parts import Offer
 from tallcheck.core.values.quantities import GIB
 
@@ -154,7 +155,7 @@ def _positions(machine: Machine) -> tuple[list[Position], tuple[str, ...]] | Non
             if all(one.size and not one.fixed for one in found):
                 found.append(Position("a free slot", assumed=True))
             return found, ("memory.slots",)
-        free = min(max(memory.slots - len(modules), 0), POSITIONS_MOST)
+        free = min(max(position_count(modules, memory.slots) - len(modules), 0), POSITIONS_MOST)
         count = len(found)
         found += [_position(Module(size=0), count + at) for at in range(free)]
         return found, ()

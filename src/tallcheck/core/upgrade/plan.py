@@ -8,8 +8,9 @@ from tallcheck.core.machine.amounts import ROUND_TOTALS
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.machine.totals import makeup_of, smallest_total
+from tallcheck.core.upgrade.arranging import Filling
 from tallcheck.core.upgrade.board import Board, Position, Why, board_of
-from tallcheck.core.upgrade.filling import Filling, Search
+from tallcheck.core.upgrade.filling import Search
 from tallcheck.core.upgrade.parts import Offer, PartsList
 from tallcheck.core.upgrade.shelf import Rejected, Shelf, least_speed, shelf_of
 from tallcheck.core.values.either import at_or_above
@@ -229,7 +230,8 @@ def _alternatives(
             add("fewer modules, each larger", fewer)
     if best.uneven:
         even = search.matched(target)
-        if even is not None and even.uneven < best.uneven:
+        told = all(one.channel for one in board.positions)
+        if even is not None and even.uneven < (best.uneven if told else 1):
             add("best balanced", even)
             if _little_more(found[-1][1], best):
                 found.insert(0, found.pop())

@@ -199,7 +199,7 @@ def plan_notes(found: Upgrade) -> list[str]:
     if plan.spare:
         what = "1 module of a kit is" if plan.spare == 1 else f"{plan.spare} modules of kits are"
         notes.append(f"{what} left over, for a kit is sold whole")
-    if plan.uneven:
+    if plan.uneven and all(position.channel for position in plan.after):
         notes.append(
             "the channels are not filled evenly "
             f"({format_memory(plan.uneven)} apart): part of the memory runs on fewer channels"
