@@ -61,6 +61,16 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
     ("OS: Brackenwold 4.5 or later\nMemory: 4 GB", False,
      {"os": ["Brackenwold >= 4.5"], "memory": "4 GB"}, {}, []),
     ("Brackenwold 4.5 or later\nMemory: 4 GB", False, {"memory": "4 GB"}, {}, [1]),
+    ("Systemvoraussetzungen\nProzessor: mindestens 4 Kerne, 2,5 GHz\nFestplatte: 50 GB freier "
+     "Speicherplatz\nArbeitsspeicher: mindestens 8 GB, empfohlen 16 GB", False,
+     {"cores": 4, "clock": "2,5 GHz", "storage_free": "50 GB", "memory": "8 GB"},
+     {"memory": "16 GB"}, []),
+    ("Configuration minimale :\n- M\u00e9moire vive : 4 Go\n- Espace disque : 3 Go\n"
+     "Configuration recommand\u00e9e :\n- M\u00e9moire vive : 8 Go", False,
+     {"memory": "4 Go", "storage_free": "3 Go"}, {"memory": "8 Go"}, []),
+    ("It wants 1 gigahertz (GHz) or faster, 4 gigabytes (GB) of RAM and 64 gigabytes of storage",
+     True, {"clock": "1 GHz", "memory": "4 GB", "storage": "64 GB"}, {}, [1]),
+    ("Memory: 4 GB\nMemory: 8 GB", False, {"memory": "4 GB"}, {}, [2]),
 ]  # fmt: skip
 
 
@@ -71,6 +81,12 @@ def test_pages(
     page = read_page(text, system)
     assert page.levels == {"minimum": minimum, "recommended": better}
     assert [number for number, _ in page.left] == left
+
+
+def test_a_system_does_not_ask_for_itself() -> None:
+    text = "Merrow 10 requires 4 GB of RAM. It replaces Windows 7 and newer."
+    assert read_page(text, True, "Merrow").levels["minimum"]["os"] == ["Windows >= 7"]
+    assert read_page(text, False, "Wattle").levels["minimum"]["os"][0] == "Merrow >= 10"
 
 
 @given(st.text(max_size=200) | st.lists(st.sampled_from(PROSE.split()), max_size=30).map(" ".join))

@@ -105,7 +105,8 @@ def _new(args: argparse.Namespace) -> int:
         from tallcheck.files.inputs import read, shown
         from tallcheck.files.inputs import text as decoded
 
-        page = read_page(decoded(read(args.text), shown(args.text)), args.system)
+        text = decoded(read(args.text), shown(args.text))
+        page = read_page(text, args.system, args.words[0])
         for number, left in page.left:
             line = f"{shown(args.text)}: line {number} not understood: {left}"
             print(printable(line), file=sys.stderr)

@@ -10,23 +10,45 @@ from msgspec import Struct
 
 from tallcheck.core.machine.instructions import LEVELS, canonical
 from tallcheck.core.machine.processor_said import counts_said, processor_said
-from tallcheck.core.machine.scanning import ALONE, NUMBER, SAID_MOST, Scan, fold, whole_numbers
+from tallcheck.core.machine.scanning import (
+    ALONE,
+    NUMBER,
+    SAID_MOST,
+    SIZE,
+    Scan,
+    fold,
+    whole_numbers,
+)
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
 MINIMUM, RECOMMENDED = "minimum", "recommended"
 _BULLET = re.compile(r"^[\s>*\u2022\u00b7\u25cf\u25aa\u25e6\u2013-]+")
 _CELLS = re.compile(r"\s*(?:\t+|\s\|\s|\||\s{2,})\s*")
+_WHAT = (
+    r"(?:(?:the|system|hardware|requirements?|specifications?|specs?|config(?:uration)?"
+    r"|(?:system)?anforderung(?:en)?|(?:system)?voraussetzung(?:en)?|requise?s?|syst\u00e8me)\s*)*"
+)
 _SECTION = re.compile(
-    r"(minimum|mindest\w*|minimal\w*|minimale\w*|recommended|empfohlen\w*|recommand\u00e9\w*)"
-    r"(?:\s+(?:system\s+)?(?:requirements?|specifications?|specs?|configuration))?\s*:?",
+    rf"{_WHAT}(min(?:imum|imal\w*|dest\w*|imaux)|recommended|empfohlen\w*|recommand\u00e9\w*)"
+    rf"\s*{_WHAT}:?",
     re.IGNORECASE,
 )
-_TITLE = re.compile(r"(?:[\w :,-]{0,60}\s)?(?:requirements|specifications)\s*:?", re.IGNORECASE)
-_HALF = (
-    rf"\(\s*(?:at least |or )?({NUMBER}\s*[kmgt]i?b)(?:\s*\w+)?\s+(?:is )?recommended\s*\)"
-    rf"|[,;]\s*({NUMBER}\s*[kmgt]i?b)(?:\s*\w+)?\s+(?:is )?recommended\b"
+_TITLE = re.compile(
+    r"(?:[\w :,-]{0,60}\s)?(?:requirements|specifications"
+    r"|(?:system)?(?:anforderungen|voraussetzungen)|configuration(?: requise)?)\s*:?",
+    re.IGNORECASE,
 )
+_BETTER = r"(?:recommended|empfohlen|recommand\u00e9e?s?)"
+_HALF = (
+    rf"[(,;]\s*(?:at least |or )?({SIZE})(?:\s*\w+)?\s+(?:is )?{_BETTER}\b\s*\)?"
+    rf"|[(,;]\s*{_BETTER}\s*:?\s+({SIZE})\s*\)?"
+)
+_MORE_CORES = rf"[(,;]\s*(\d+\s*(?:vcpus?|cores?|threads?))\s+(?:is |are )?{_BETTER}\b\s*\)?"
+_NOT = r"(?i)\b(?:not|no longer|cannot|nicht|kein\w*|pas|jamais|except)\b|n['\u2019]t\b"
+"""Words of what a page does not ask for, or does not allow."""
+_SPELLED = r"(?i)\b([kmgt])(?:ilo|ega|iga|era)(b|o|h)(?:ytes?|ctets?|ertz)\b(?:\s*\(\1\2z?\))?"
+"""A unit in full, which may stand in brackets again: "4 gigabytes (GB)"."""
 
 
 class Page(Struct):
@@ -37,8 +59,11 @@ class Page(Struct):
     """Number and text of each line, whole or the part that is left."""
 
 
-def read_page(text: str, system: bool) -> Page:
-    """The page; ``system``: it is of an operating system, whose storage is the whole drive."""
+def read_page(text: str, system: bool, title: str = "") -> Page:
+    """The page; ``system``: it is of an operating system, whose storage is the whole drive.
+
+    ``title`` is what the page is of: a system does not ask for itself.
+    """
     page = Page({MINIMUM: {}, RECOMMENDED: {}}, [])
     level, columns = MINIMUM, False
     for number, raw in enumerate(text.replace("\ufeff", "").splitlines(), 1):
@@ -62,7 +87,20 @@ def read_page(text: str, system: bool) -> Page:
                 _statement(f"{' '.join(cells[: -len(order)])}: {cell}", one, number, page, system)
         else:
             _statement(_joined(cells), level, number, page, system)
+    if system:
+        for values in page.levels.values():
+            _without(title, values)
     return page
+
+
+def _without(title: str, values: dict[str, Any]) -> None:
+    """Take a system's own name out of the systems that are asked for."""
+    own, same = re.sub(r"[\s\d.]+$", "", title), vocabulary().systems.same
+    others = [one for one in values.get("os", []) if not same(one.partition(" >=")[0], own)]
+    if others:
+        values["os"] = others
+    else:
+        values.pop("os", None)
 
 
 def _joined(cells: list[str]) -> str:
@@ -78,11 +116,17 @@ def _level(cell: str) -> str | None:
 
 def _statement(text: str, level: str, number: int, page: Page, system: bool) -> None:
     """One statement into the page's values; what is left of it is handed back."""
+    if re.search(_NOT, text):
+        page.left.append((number, text))
+        return
     found: dict[str, Any] = {}
-    label, scan = _label(text)
+    label, scan = _label(re.sub(_SPELLED, _short_unit, text))
     better = None
     if match := scan.take(_HALF):
-        better = match[1] or match[2]
+        better = next(filter(None, match.groups()))
+    if match := scan.take(_MORE_CORES):
+        for name, value in counts_said(match[1])[0].items():
+            page.levels[RECOMMENDED].setdefault(name.removeprefix("processor."), value)
     for taker in (_system, _module, _firmware, _processor, _sets, _graphics, _sizes, _display):
         taker(label, scan, found, system)
     if better is not None:
@@ -92,13 +136,17 @@ def _statement(text: str, level: str, number: int, page: Page, system: bool) -> 
         own = page.levels[level]
         if isinstance(value, list) and key in own:
             own[key] = [*own[key], *(one for one in value if one not in own[key])]
-        else:
-            own.setdefault(key, value)
+        elif own.setdefault(key, value) != value:
+            page.left.append((number, f"{text} ({key} was {own[key]} before)"))
     rest = scan.left(vocabulary().phrases.page).strip("+/&, ")
     if not found and better is None:
         page.left.append((number, text))
     elif rest:
         page.left.append((number, f"{rest} (of: {text})"))
+
+
+def _short_unit(match: re.Match[str]) -> str:
+    return f"{match[1].upper()}{'Hz' if match[2].lower() == 'h' else 'B'}"
 
 
 def _label(text: str) -> tuple[str, Scan]:
@@ -114,7 +162,8 @@ def _label(text: str) -> tuple[str, Scan]:
 
 _HEADS = {
     "disk space": "storage.free", "hard disk space": "storage.free",
-    "free disk space": "storage.free",
+    "free disk space": "storage.free", "espace disque": "storage.free", "syst\u00e8me": "system.os",
+    "speicherplatz": "storage.free", "freier speicherplatz": "storage.free",
     "hard drive space": "storage.free", "available storage": "storage.free",
     "hard drive": "storage.drive", "video card": "graphics", "graphics": "graphics",
     "graphics card": "graphics", "system firmware": "firmware.mode", "supported os": "system.os",
@@ -134,14 +183,20 @@ def _system(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None
     places: dict[str, int] = {}
     whole = scan.text
     for word in sorted(names.every_name(), key=lambda name: (-len(name), name)):
+        called = names.called(word)
+        if called is None:
+            continue
+        by_name = "|".join(map(re.escape, called.versions)) or "(?!)"
         pattern = (
-            rf"\b{re.escape(word)}\b(?:\s+(?:GNU/)?Linux)?(?:\s+(?:version\s+)?(\d+(?:\.\d+)*))?"
+            rf"\b{re.escape(word)}\b(?:\s+(?:GNU/)?Linux)?(?:\s+kernel)?(?:\s+({by_name})\b)?"
+            r"(?:\s+(?:version\s+)?(\d+(?:\.\d+)*)(?:\s+SP\d)?)?"
             r"((?:\s*(?:/|,|or|and)\s*\d+(?:\.\d+)*(?!\s*(?:[kmgt]i?b|[gm]hz|-?bit)))*)"
         )
         while match := scan.take(pattern):
-            called = names.called(word)
-            assert called is not None
-            versions = re.findall(r"\d+(?:\.\d+)*", f"{match[1] or ''} {match[2]}")
+            versions = re.findall(r"\d+(?:\.\d+)*", f"{match[2] or ''} {match[3]}")
+            if match[1] and not versions:
+                versions = [one for name, one in called.versions.items()
+                            if name.lower() == match[1].lower()]  # fmt: skip
             version = min(versions, key=whole_numbers, default="")
             at = max(whole.find(match[0]), 0)
             places[called.name] = min(at, places.get(called.name, at))
@@ -195,6 +250,10 @@ def _firmware(label: str, scan: Scan, found: dict[str, Any], system: bool) -> No
         found["virtualization"] = "able"
 
 
+_ARCHITECTURES = r"\b(?:x64|x86[-_]64|amd64|arm64|aarch64)\b"
+_ARCHITECTURE = {"arm64": "arm64", "aarch64": "arm64"}
+
+
 def _processor(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
     if match := scan.take(rf"\b({NUMBER}\s*[gm]hz)\b"):
         found["clock"] = match[1]
@@ -204,8 +263,13 @@ def _processor(label: str, scan: Scan, found: dict[str, Any], system: bool) -> N
         found[key.removeprefix("processor.")] = value
     if match := scan.take(r"\b(32|64)[\s-]*bits?(?:\s*\(?x\d\d\)?)?\s*(?:processor|cpu|chip)?\b"):
         found["os_bits" if label == "system.os" else "processor_bits"] = int(match[1])
-    if scan.take(r"\b(?:x64|x86-64|amd64)\b"):
+    words = re.findall(_ARCHITECTURES, scan.text, re.IGNORECASE)
+    if any(word.lower() in ("arm64", "aarch64") for word in words):
+        found["architecture"] = [_ARCHITECTURE.get(word.lower(), "x86-64") for word in words]
+    elif words:
         found["processor_bits"] = 64
+    while scan.take(_ARCHITECTURES):
+        pass
     lines = {}
     for part in re.split(r"\s+or\s+(?!newer|later|higher|better|above|greater)|[/;]", scan.text):
         if not re.search(r"\bgen(?:eration)?\b", part, re.IGNORECASE):
@@ -253,18 +317,18 @@ def _graphics(label: str, scan: Scan, found: dict[str, Any], system: bool) -> No
         found["graphics_memory"] = match[1]
 
 
-_FREE = (
-    r"(?:of\s+)?(?:free|available|disk space|hard[\s-]?(?:disk|drive) space|storage space|space)"
-)
+_FREE = r"(?:of\s+)?(?:free|available|freier|freien|libres?|(?:d'|d\u2019)espace|disk space|hard[\s-]?(?:disk|drive) space|storage space|space)"
 
 
 def _sizes(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
-    if match := scan.take(rf"{ALONE}\s*(?:of\s+)?(?:system )?(?:ram|memory|arbeitsspeicher)\b"):
+    if match := scan.take(
+        rf"{ALONE}\s*(?:of\s+|de\s+)?(?:system |unified |main |physical )?(?:ram|memory|arbeitsspeicher|m\u00e9moire)\b"
+    ):
         found["memory"] = match[1]
     more = r"\s*(?:or (?:larger|more|greater)\s*)?"
     if match := scan.take(rf"{ALONE}{more}{_FREE}"):
         found["storage_free"] = match[1]
-    if match := scan.take(rf"{ALONE}{more}(?:storage|drive|(?:hard )?disk|ssd|hdd)\b"):
+    if match := scan.take(rf"{ALONE}{more}(?:of )?(?:storage|drive|(?:hard )?disk|ssd|hdd)\b"):
         found["storage" if system else "storage_free"] = match[1]
     if match := scan.take(ALONE) if label.startswith(("memory", "storage")) else None:
         key = "memory" if label.startswith("memory") else "storage_free"
