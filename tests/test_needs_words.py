@@ -71,6 +71,12 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
     ("It wants 1 gigahertz (GHz) or faster, 4 gigabytes (GB) of RAM and 64 gigabytes of storage",
      True, {"clock": "1 GHz", "memory": "4 GB", "storage": "64 GB"}, {}, [1]),
     ("Memory: 4 GB\nMemory: 8 GB", False, {"memory": "4 GB"}, {}, [2]),
+    ("macOS Ventura or later\n8 GB unified memory\nNot supported: 32-bit systems", False,
+     {"os": ["macOS >= 13"], "memory": "8 GB"}, {}, [3]),
+    ("CPU: 2 vCPU (4 vCPU recommended)\nLinux kernel 4.18 or later, x86_64 or arm64", False,
+     {"threads": 2, "os": ["Linux >= 4.18"], "architecture": ["x86-64", "arm64"]},
+     {"threads": 4}, []),
+    ("OS: Windows 7 SP1 / 8.1 / 10", False, {"os": ["Windows >= 7"]}, {}, []),
 ]  # fmt: skip
 
 

@@ -317,13 +317,18 @@ def _graphics(label: str, scan: Scan, found: dict[str, Any], system: bool) -> No
         found["graphics_memory"] = match[1]
 
 
-_FREE = r"(?:of\s+)?(?:free|available|freier|freien|libres?|(?:d'|d\u2019)espace|disk space|hard[\s-]?(?:disk|drive) space|storage space|space)"
+_FREE = (
+    r"(?:of\s+)?(?:free|available|freien?|freier|libres?|d['\u2019]espace|disk space"
+    r"|hard[\s-]?(?:disk|drive) space|storage space|space)"
+)
+_OF_MEMORY = (
+    r"(?:(?:of|de)\s+)?(?:(?:system|unified|main|physical) )?"
+    r"(?:ram|memory|arbeitsspeicher|m\u00e9moire)\b"
+)
 
 
 def _sizes(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
-    if match := scan.take(
-        rf"{ALONE}\s*(?:of\s+|de\s+)?(?:system |unified |main |physical )?(?:ram|memory|arbeitsspeicher|m\u00e9moire)\b"
-    ):
+    if match := scan.take(rf"{ALONE}\s*{_OF_MEMORY}"):
         found["memory"] = match[1]
     more = r"\s*(?:or (?:larger|more|greater)\s*)?"
     if match := scan.take(rf"{ALONE}{more}{_FREE}"):
