@@ -318,7 +318,7 @@ def _graphics(label: str, scan: Scan, found: dict[str, Any], system: bool) -> No
 
 
 _FREE = (
-    r"(?:of\s+)?(?:free|available|freien?|freier|libres?|d['\u2019]espace|disk space"
+    r"(?:of\s+)?(?:free\b|available|freie[nr]?\b|libres?|d['\u2019]espace|disk space"
     r"|hard[\s-]?(?:disk|drive) space|storage space|space)"
 )
 _OF_MEMORY = (
