@@ -27,6 +27,11 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("ram", "8 Gigs of RAM", {"memory.installed": 8 * GIB}),
     ("memory", "8GB DDR4", {"memory.installed": 8 * GIB, "extra.memory_type": "DDR4"}),
     ("memory", "2x4GB", {MODULES: [4 * GIB] * 2}),
+    ("memory", "12 GB (8+4)", {"memory.installed": 12 * GIB, MODULES: [8 * GIB, 4 * GIB]}),
+    ("memory", "8 gb single stick", {MODULES: [8 * GIB]}),
+    ("memory", "8 GB RAM in 2 modules, DDR4", {MODULES: [4 * GIB] * 2}),
+    ("memory", "2x4GB, two slots free", {MODULES: [4 * GIB, 4 * GIB, 0, 0]}),
+    ("memory", "8 GB soldered, no slots", {MODULES: [8 * GIB]}),
     ("memory", "8 GB, 1 of 2 slots used", {"memory.installed": 8 * GIB, "memory.slots": 2}),
     ("memory", "8GB, 4 slots (2 free)", {"memory.installed": 8 * GIB, "memory.slots": 4}),
     ("memory", "8GB PC4-21300", {"memory.installed": 8 * GIB, "extra.memory_type": "DDR4"}),
@@ -91,6 +96,7 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("architecture", "amd64", {"processor.architecture": "x86-64"}),
     ("tpm", "TPM 2.0", {"firmware.security_module": "2.0"}),
     ("secure_boot", "Disabled", {"firmware.secure_boot": "able"}),
+    ("secure_boot", "True", {"firmware.secure_boot": "on"}),
     ("storage_kind", "NVMe", {"storage.kind": "solid"}),
     ("display", "1920 × 1080", {"display": "1920x1080"}),
     ("memory", "two 4GB sticks", {MODULES: [4 * GIB] * 2}),
@@ -399,6 +405,7 @@ def test_modules_that_are_not_understood_are_refused(text: str) -> None:
         ("4 GB on board plus two slots empty", [(4, True), (0, None), (0, None)], True),
         ("2x4GB soldered", [(4, True), (4, True)], False),
         ("8 GB, soldered", [(8, True)], False),
+        ("8 GB soldered, no free slots", [(8, True)], True),
     ],
 )
 def test_what_is_soldered_says_nothing_of_what_is_beside_it(

@@ -2,8 +2,9 @@
 
 from tallcheck.core.machine.derive import BITS_OF
 
-_ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "off": "able", "able": "able",
-       "disabled": "able", "not enabled": "able", "none": "none", "unsupported": "none",
+_ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "true": "on", "off": "able",
+       "able": "able", "disabled": "able", "not enabled": "able", "false": "able",
+       "capable": "able", "supported": "able", "none": "none", "unsupported": "none",
        "not supported": "none", "no": "none"}  # fmt: skip
 SAID_FOR: dict[str, dict[str, str]] = {
     "system.shape": {

@@ -41,6 +41,11 @@ _BESIDE = r"(?i)\s*(?:[+,;&]|\b(?:and|plus|und|et|with|mit|avec)\b)\s*"
 _FREE = r"(?:free|empty|freier|leerer|libre|vide)"
 _COUNT = rf"(\d|an?|ein|une?|{'|'.join(NUMBER_WORDS)})"
 _FREE_SLOT = rf"(?i)^(?:{_COUNT}\s+)?{_FREE}\s+slots?$|^(?:{_COUNT}\s+)?slots?\s+{_FREE}$"
+_NONE = "0|zero|no|keine?"
+_FREE_BESIDE = (
+    rf"[,;+]?\s*\b(?:{_COUNT[:-1]}|{_NONE})\s+(?:slots?\s+)?{_FREE}(?:\s+slots?)?\b"
+    rf"|({_NONE})\s+(?:memory\s+)?slots?\b)"
+)
 _FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "dimm": "DIMM"}
 
 
@@ -74,6 +79,8 @@ def memory_said(text: str, phrases: Phrases) -> list[Told]:
         told["memory.slots"] = int(match[1])
     fixed = bool(scan.take(_SOLDERED))
     modules, listed = _kits(scan), False
+    match = scan.take(_FREE_BESIDE) if modules or fixed else None
+    free = _number(match[1] or match[2]) if match else None
     sizes = []
     while match := scan.take(ALONE):
         sizes.append(parse_memory(match[1]))
@@ -85,7 +92,9 @@ def memory_said(text: str, phrases: Phrases) -> list[Told]:
         modules, sizes = sizes, []
     if modules:
         kind |= {"fixed": True} if fixed else {}
-        told["memory.modules"] = Kit(Module(size=one, **kind) for one in modules)
+        there = [Module(size=one, **kind) for one in modules]
+        empty = [Module(size=0)] * (free or 0)
+        told["memory.modules"] = Kit(there) if free is None else there + empty
         listed = True
     for size in sizes:
         if can_be_fitted(size) or size < 64 * MIB or listed:
@@ -115,8 +124,14 @@ def _some_soldered(text: str) -> list[Told]:
 
 
 def _empty(match: "re.Match[str]") -> str:
-    word = (match[1] or match[2] or "one").lower()
-    return ",".join("-" * (int(word) if word.isdecimal() else NUMBER_WORDS.get(word, 1)))
+    return ",".join("-" * _number(match[1] or match[2] or "one"))
+
+
+def _number(word: str) -> int:
+    """A count in figures or words; an article is one."""
+    if word.lower() in ("zero", "no", "kein", "keine"):
+        return 0
+    return int(word) if word.isdecimal() else NUMBER_WORDS.get(word.lower(), 1)
 
 
 def _kind(scan: Scan, told: dict[str, Any]) -> dict[str, Any]:
@@ -146,10 +161,18 @@ def _kits(scan: Scan) -> list[int]:
         while match := scan.take(pattern):
             many = NUMBER_WORDS.get(match[1].lower()) or int(match[1])
             found += [parse_memory(match[2])] * many
+    whole = rf"{SIZE}(?:\s*(?:of\s+)?(?:ram|memory|arbeitsspeicher))?"
+    for pattern in (rf"{whole}\s*(?:\(|(?:in|as|on|auf|en|sur)\s+)\s*{count}\s+{pieces}\s*\)?",
+                    rf"{whole}\s*(?:in an?\s+|in\s+)?\b(single|one)\s+{pieces}"):  # fmt: skip
+        if match := scan.take(pattern):  # the size of all together
+            many = NUMBER_WORDS.get(match[2].lower()) or int(match[2])
+            found += [parse_memory(match[1]) // many] * many
     while match := scan.take(rf"{SIZE}\s*[x*]\s*(\d)\b"):
         found += [parse_memory(match[1])] * int(match[2])
     if not found and (match := scan.take(r"\(\s*(\d)\s*[x*]\s*(\d{1,3})\s*\)")):
         found = [int(match[2]) * GIB] * int(match[1])
+    elif not found and (match := scan.take(r"\(\s*(\d{1,3}(?:\s*\+\s*\d{1,3})+)\s*\)")):
+        found = [int(part) * GIB for part in match[1].split("+")]
     if not found:
         one = rf"{NUMBER}\s*{UNIT}"
         if match := scan.take(rf"\b({one}(?:\s*\+\s*{one})+)\b"):
