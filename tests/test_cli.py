@@ -96,6 +96,11 @@ def test_releases_are_checked_newest_first() -> None:
     assert [one["against"][0]["release"] for one in found["releases"]] == ["10", "9", "6"]
 
 
+def test_a_number_behind_a_name_is_its_release() -> None:
+    ran = run("check", demo_machine("potting-02"), "merrow", "10", "fernfolio", "--format", "json")
+    assert [one["release"] for one in ran.json()["against"]] == ["10", ""]
+
+
 @pytest.mark.parametrize(
     ("words", "code", "part"),
     [
@@ -117,6 +122,8 @@ def test_releases_are_checked_newest_first() -> None:
         (["gather", "--from", "nowhere.tar"], 3, "no such file"),
         (["gather", "-o", "/nowhere/x.json"], 4, "cannot be written"),
         (["schema", "parts"], 2, "invalid choice"),
+        (["confirm", "x"], 2, "are required: AFTER\n"),
+        (["version"], 2, "nearest known: '--version'"),
     ],
 )
 def test_wrong_usage_and_bad_input(words: list[str], code: int, part: str, tmp_path: Path) -> None:

@@ -105,7 +105,7 @@ def _no_command(words: list[str]) -> int:
     if parsed.command:
         from tallcheck.core.values.errors import nearest
 
-        hint = nearest(parsed.command, list(COMMANDS))
+        hint = nearest(parsed.command, [*COMMANDS, "--help", "--version"])
         parser.error(f"found no command '{parsed.command}'{hint}; there are {', '.join(COMMANDS)}")
     parser.print_help(sys.stderr)
     return 2

@@ -6,12 +6,12 @@ import os
 import sys
 
 from tallcheck.cli.inputs import (
-    Wanted,
     day_of,
     installed_here,
     machine_of,
     parts_of,
     usage_of,
+    wanted_of,
     wrong_usage,
 )
 from tallcheck.cli.options import (
@@ -20,6 +20,7 @@ from tallcheck.cli.options import (
     add_machine,
     add_models,
     add_need,
+    add_needs,
     add_needs_path,
     add_parts,
     value,
@@ -45,7 +46,7 @@ _DRAWN = ("html", "png", "svg")  # what takes a second
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     add_machine(parser)
-    parser.add_argument("needs", nargs="*", metavar="NEEDS", help="a needs sheet, NAME[@RELEASE]")
+    add_needs(parser)
     add_have(parser)
     add_need(parser)
     parser.add_argument(
@@ -140,7 +141,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
     """The check of each release that was not chosen away, newest first; and the samples used."""
     instead = tuple(args.need)
     machine = machine_of(args.machine, args.have, args.models)
-    wanted = [Wanted(word, args.needs_path) for word in args.needs]
+    wanted = wanted_of(args.needs, args.needs_path)
     several = [one for one in wanted if len(one.releases) > 1]
     if len(several) > 1:
         example = f"{several[0].sheet.title.lower()}@{several[0].releases[0].name}"

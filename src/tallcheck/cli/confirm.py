@@ -4,8 +4,15 @@ import argparse
 import sys
 from typing import TYPE_CHECKING
 
-from tallcheck.cli.inputs import Wanted, hold_log, installed_here, machine_of, wrong_usage
-from tallcheck.cli.options import add_needs_path
+from tallcheck.cli.inputs import (
+    Wanted,
+    hold_log,
+    installed_here,
+    machine_of,
+    wanted_of,
+    wrong_usage,
+)
+from tallcheck.cli.options import add_needs, add_needs_path
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.jobs.confirm import Confirmed, confirm, confirm_json
 from tallcheck.core.machine.sheet import Machine
@@ -24,7 +31,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument("before", metavar="BEFORE", help="the machine sheet from before the work")
     parser.add_argument("after", metavar="AFTER", help="the sheet from afterwards, or 'here'")
-    parser.add_argument("needs", nargs="*", metavar="NEEDS", help="what it was done for")
+    add_needs(parser)
     parser.add_argument("--plan", metavar="PLAN", help="the JSON of `tallcheck upgrade`")
     parser.add_argument(
         "--usage", nargs=2, metavar=("BEFORE", "AFTER"), help="usage logs: did it help?"
@@ -43,7 +50,7 @@ def run(args: argparse.Namespace) -> int:
         from tallcheck.files.plans import read_plan
 
         planned = read_plan(args.plan)
-    wanted = [Wanted(word, args.needs_path) for word in args.needs]
+    wanted = wanted_of(args.needs, args.needs_path)
     decisions = [
         (_checked(before, one, args), _checked(after, one, args)) for one in wanted
     ]  # fmt: skip

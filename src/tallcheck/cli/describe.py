@@ -24,7 +24,7 @@ EXAMPLE = """  tallcheck describe potting-05 memory=8GB cores=4 os_bits=64 shape
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument("name", metavar="NAME", help="the machine's name")
-    parser.add_argument("told", nargs="*", metavar="KEY=VALUE", help="what was told")
+    parser.add_argument("told", nargs="*", default=[], metavar="KEY=VALUE", help="what was told")
     parser.add_argument(
         "--text", metavar="FILE", help="pasted lines of 'label: value'; '-' for standard input"
     )

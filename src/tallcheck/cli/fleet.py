@@ -11,10 +11,10 @@ from threading import Thread
 from typing import TYPE_CHECKING
 
 from tallcheck.cli.inputs import (
-    Wanted,
     day_of,
     installed_here,
     parts_of,
+    wanted_of,
     wrong_usage,
 )
 from tallcheck.cli.options import (
@@ -22,6 +22,7 @@ from tallcheck.cli.options import (
     add_have,
     add_models,
     add_need,
+    add_needs,
     add_needs_path,
     add_parts,
     value,
@@ -60,7 +61,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "machines", metavar="MACHINES",
         help="CSV, .xlsx, .ods, JSON Lines, Parquet, or a folder of sheets and captures",
     )  # fmt: skip
-    parser.add_argument("needs", nargs="*", metavar="NEEDS", help="a needs sheet, NAME[@RELEASE]")
+    add_needs(parser)
     add_have(parser)
     add_need(parser)
     parser.add_argument(
@@ -185,7 +186,7 @@ def _captured(path: str) -> "Machine":
 def _task(args: argparse.Namespace) -> "FleetTask":
     from tallcheck.core.jobs.fleet_check import FleetTask
 
-    wanted = [Wanted(word, args.needs_path) for word in args.needs]
+    wanted = wanted_of(args.needs, args.needs_path)
     against = tuple(one.newest() for one in wanted)
     hold_level(against, args.level)
     releases: list[tuple[Chosen, ...]] = []

@@ -201,3 +201,14 @@ class Wanted:
     def newest(self) -> Chosen:
         """The chosen release, or the newest."""
         return Chosen(self.sheet, self.releases[0])
+
+
+def wanted_of(words: list[str], folders: list[str]) -> list[Wanted]:
+    """The sheets that words name; a number behind a name is its release, as in ``merrow 10``."""
+    named: list[str] = []
+    for word in words:
+        if named and re.fullmatch(r"\d[\w.]*", word) and not os.path.exists(word):
+            named[-1] += f" {word}"
+        else:
+            named.append(word)
+    return [Wanted(word, folders) for word in named]

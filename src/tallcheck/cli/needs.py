@@ -23,7 +23,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument("what", choices=("list", "show", "new", "validate", "keys", "lines"))
     parser.add_argument(
-        "words", nargs="*", metavar="WORD",
+        "words", nargs="*", default=[], metavar="WORD",
         help="show: NAME[@RELEASE]; new: TITLE [KEY=VALUE…]; validate: FILE…; keys, lines: a word"
         " to look for",
     )  # fmt: skip

@@ -62,6 +62,13 @@ def add_have(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
 
 
+def add_needs(parser: argparse.ArgumentParser) -> None:
+    """Needs sheets, as many as there are."""
+    parser.add_argument(
+        "needs", nargs="*", default=[], metavar="NEEDS", help="a needs sheet, NAME[@RELEASE]"
+    )
+
+
 def add_needs_path(parser: argparse.ArgumentParser) -> None:
     """The folders of needs sheets."""
     parser.add_argument(
