@@ -4,6 +4,7 @@ from typing import Any
 
 import pytest
 
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.pasted import read_lines
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
@@ -239,3 +240,21 @@ def test_what_is_written_in_sentences(
     assert {key: get(machine, key) for key in expected} == expected
     assert [one.text for one in left] == unread
     assert machine.doubts == []
+
+
+@pytest.mark.parametrize(
+    ("text", "system", "processor"),
+    [
+        # so a 32-bit Windows calls a machine, whatever its processor could do
+        ("System Type: X86-based PC", 32, None),
+        ("4 GB RAM, x86-based PC", 32, None),
+        ("System Type: x64-based PC", None, 64),
+        ("System type: 32-bit operating system, x64-based processor", 32, 64),
+        ("System type: 32-bit operating system, x86-based processor", 32, 32),
+    ],
+)
+def test_bits_of_the_system_are_not_the_processors(
+    text: str, system: int | None, processor: int | None
+) -> None:
+    sheet = known(tell_all(Machine("machine/1", "here"), read_lines(text)[0])).machine
+    assert (sheet.system.os_bits, sheet.processor.bits) == (system, processor)

@@ -48,6 +48,7 @@ _PHRASES = (
     (rf"(?:max(?:imum|\.)?|up to|at most) {SIZE}(?: (?:ram|memory))?", "memory.ceiling", ""),
     (r"((?:32|64)[\s-]?bit) (?:processor|cpu)", "processor.bits", ""),
     (r"((?:32|64)[\s-]?bit) (?:operating system|system|os)", "system.os_bits", ""),
+    (r"x86[\s-]based pc", "system.os_bits", "32"),
     (r"(x(?:64|86))[\s-]based(?: pc| processor)?", "processor.architecture", ""),
     (r"(?:no|without(?: an?)?|does(?: not|n't) have an?) tpm", "firmware.security_module", "none"),
 )  # fmt: skip

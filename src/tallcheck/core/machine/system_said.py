@@ -61,6 +61,10 @@ _TYPE_BITS = (
 _TYPE_PROCESSOR = r"(?i)\b(x64|x86|arm)(?:64)?[\s-]?bas\w+|processeur (x64|x86|arm)"
 
 
+_TYPE_PC = r"(?i)\bx86[\s-]?bas\w+ pc\b|\bpc\b.*\bx86\b"
+"""What a 32-bit Windows calls a machine, whatever its processor could do."""
+
+
 def is_system_type(text: str) -> bool:
     """Whether a text names the bits of a system as screens do."""
     return len(text) <= SAID_MOST and re.search(_TYPE_BITS, text) is not None
@@ -73,6 +77,8 @@ def system_type_said(key: str, text: str) -> list[Told]:
     told = []
     if match := re.search(_TYPE_BITS, text):
         told.append(Told("system.os_bits", int(match[1] or match[2])))
+    if not told and re.search(_TYPE_PC, text):
+        return [Told("system.os_bits", 32)]
     if match := re.search(_TYPE_PROCESSOR, text):
         word = (match[1] or match[2]).lower()
         architecture = {"x64": "x86-64", "x86": "x86", "arm": "arm64"}[word]
