@@ -7,7 +7,7 @@ from msgspec import Struct
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.sheet import Origin
-from tallcheck.core.words.fixes import fix_text
+from tallcheck.core.words.fixes import fix_text, kinds_text
 from tallcheck.core.words.rows import have_text, need_value, note, row_need_text
 
 
@@ -55,7 +55,7 @@ def _fix(row: Row, verdict: Verdict) -> str:
     if row.status != "short":
         return ""
     taken = [fix_text(fix, verdict) for fix in verdict.decision.fixes if row.key in fix.rows]
-    return "; ".join(taken) or " or ".join(row.fixes)
+    return "; ".join(taken) or kinds_text(row.fixes, row.key)
 
 
 def plain_rows(result: Check) -> list[ShownRow]:

@@ -6,12 +6,16 @@ from tallcheck.core.values.quantities import format_memory, format_storage
 from tallcheck.core.words.lists import listed
 
 _KINDS = {
-    "machine": "replace the machine",
-    "processor": "change the board or its processor",
-    "graphics": "change the graphics card",
-    "storage": "fit more or other storage",
+    "memory": "fit more memory",
+    "setting": "change a setting",
+    "system": "install another operating system",
     "part": "add what is missing",
+    "storage": "fit more or other storage",
+    "graphics": "change the graphics card",
+    "processor": "change the board or its processor",
+    "machine": "replace the machine",
 }
+"""Kinds of fix, the lesser ones first."""
 _SETTINGS = {
     "security_module": "switch on the security module in the firmware's setup",
     "secure_boot": "switch on secure boot in the firmware's setup",
@@ -32,7 +36,7 @@ def fix_text(fix: Fix, verdict: Verdict) -> str:
     if fix.kind == "setting":
         if virtual:
             return "change the virtual machine's settings on the host"
-        return listed([_setting(key, fix, verdict) for key in fix.rows]) or "change a setting"
+        return listed([_setting(key, fix, verdict) for key in fix.rows]) or _KINDS["setting"]
     if fix.kind == "storage":
         return _storage(fix, verdict)
     if fix.kind == "part":
@@ -42,10 +46,16 @@ def fix_text(fix: Fix, verdict: Verdict) -> str:
     return _KINDS[fix.kind]
 
 
+def kinds_text(kinds: tuple[str, ...], key: str) -> str:
+    """What kinds of fix do about a row, where it is not known yet which is needed."""
+    words = _KINDS | ({"part": f"add {_PARTS[key]}"} if key in _PARTS else {})
+    return ", or ".join(text for kind, text in words.items() if kind in kinds)
+
+
 def _memory(verdict: Verdict) -> str:
     target = verdict.decision.target_memory
     if target is None:
-        return "fit more memory"
+        return _KINDS["memory"]
     text = f"bring the memory to {format_memory(target)}"
     if verdict.world.get("system.virtual"):
         text += " on the host: a virtual machine has no modules to buy"
@@ -60,7 +70,7 @@ def _system(fix: Fix) -> str:
     bits = fix.changes.get("system.os_bits")
     if name:
         return f"install {name} ({bits}-bit)" if bits else f"install {name}"
-    return f"install a {bits}-bit operating system" if bits else "install another operating system"
+    return f"install a {bits}-bit operating system" if bits else _KINDS["system"]
 
 
 def _setting(key: str, fix: Fix, verdict: Verdict) -> str:

@@ -248,7 +248,7 @@ def _memory_note(row: Row, verdict: Verdict, world: World) -> str:
     if row.status == "short" and "machine" in row.fixes:
         texts.append(why_no_more(row, world))
     if usable is None or q.format_memory(usable) == q.format_memory(installed):
-        return "; ".join(texts)
+        return "; ".join(filter(None, texts))
     if usable < MOSTLY * installed:
         texts.append(f"{q.format_memory(installed)} is fitted, but the system can use only this")
         if "setting" in row.fixes:
