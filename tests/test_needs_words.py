@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.needs.page import read_page
-from tests.helpers import demo_machine, run
+from tests.helpers import GIB, demo_machine, run
 
 BULLETS = """\
 System requirements
@@ -205,3 +205,37 @@ def test_keys_and_lines_are_listed() -> None:
     assert run("needs", "lines", "nothing like it").code == 3
     assert key_called("RAM") == "memory"
     assert key_called("cores") == "cores"
+
+
+@pytest.mark.parametrize(
+    ("word", "key", "asked"),
+    [
+        ("memory=8 GB or more", "memory", 8 * GIB),
+        ("ram=at least 8GB", "memory", 8 * GIB),
+        ("memory=8GB max", "memory", "at most 8 GB"),
+        ("memory >= 8 GB", "memory", 8 * GIB),
+        ("cores=4+", "cores", 4),
+        ("cores=quad core", "cores", 4),
+        ("cores=between 2 and 8", "cores", "2 to 8"),
+        ("clock=2.5ghz oder h\u00f6her", "clock", 2_500_000_000),
+        ("tpm=2.0 or newer", "security_module", "2.0"),
+        ("instructions=SSE4.2 and AVX2", "instructions", ["SSE4.2", "AVX2"]),
+        ("avx2=required", "instructions", ["AVX2"]),
+        ("gpu=DirectX 12, Vulkan 1.2", "graphics", "d3d 12, vulkan 1.2"),
+        ("vram=2GB", "graphics_memory", 2 * GIB),
+        ("display=1080p", "display", "1920x1080"),
+        ("cpu=i5 8th gen or newer", "generation", "Core 8"),
+    ],
+)
+def test_a_need_as_people_type_it(word: str, key: str, asked: Any, tmp_path: Path) -> None:
+    (tmp_path / "m.json").write_text('{"tallcheck": "machine/1", "name": "m"}')
+    assert run("needs", "new", "Wattle", word, "-o", "w.needs.toml", cwd=tmp_path).code == 0
+    for words in (["--need", word], ["w.needs.toml"]):
+        rows = run("check", "m.json", *words, "--format", "json", cwd=tmp_path).json()["rows"]
+        assert [(one["key"], one["need"]) for one in rows] == [(key, asked)]
+
+
+@pytest.mark.parametrize("word", ["memory=8-16 GB", "os=not Windows 7", "memory=>8GB", "avx2=no"])
+def test_a_need_that_may_mean_two_things_is_refused(word: str) -> None:
+    assert run("check", "-", "--need", word).code == 2
+    assert run("needs", "new", "Wattle", word).code == 3

@@ -12,9 +12,9 @@ from tallcheck.core.jobs.check import installed_programs, newest_first
 from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
-from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.needs.sheet import Need, NeedsSheet
-from tallcheck.core.needs.written import parse_test, table_said
+from tallcheck.core.needs.told import need_said
+from tallcheck.core.needs.written import parse_test
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.values.text import printable
@@ -71,36 +71,13 @@ def machine_of(word: str, told: list[Told], models: str | None = None) -> Machin
     return machine
 
 
-_COMPARED = r"(?s)\s*([^<>=!]*?)\s*(>=|<=|==|!=|=|<|>)\s*(.*)"
-"""``memory=8GB``, and ``memory >= 8GB`` as it is also written."""
-
-
 def needs_of(text: str) -> Need:
     """A need told by ``--need KEY=VALUE``. Raises InputError."""
-    parts = re.fullmatch(_COMPARED, text)
-    if parts is None:
-        raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
-    key, value = key_called(parts[1]), parts[3]
-    if parts[2] != "=":
-        value = f"{parts[2]} {value}"
-    if key not in KEYS:
-        raise InputError(
-            f"found the unknown key '{key}'{nearest(key, list(KEYS))}",
-            "a key of a needs sheet",
-        )  # fmt: skip
+    key, value = need_said(text)
     try:
-        return Need(key, parse_test(key, _listed(key, value)))
+        return Need(key, parse_test(key, value))
     except InputError as error:
         raise error.at(key) from None
-
-
-def _listed(key: str, value: str) -> object:
-    """A value typed on the command line in the form a needs sheet has it."""
-    if KEYS[key].kind in ("generation", "interfaces", "extra"):
-        return table_said(key, value)
-    if KEYS[key].kind in ("words", "patterns", "named") and "," in value:
-        return [part.strip() for part in value.split(",")]
-    return value
 
 
 def parts_of(path: str | None) -> "PartsList | None":

@@ -5,10 +5,11 @@ from typing import Any
 
 import tomlkit
 
-from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.needs.page import Page
 from tallcheck.core.needs.sheet import from_table
-from tallcheck.core.needs.written import parse_test, table_said
+from tallcheck.core.needs.told import need_said
+from tallcheck.core.needs.written import parse_test
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.text import printable
 
@@ -123,14 +124,25 @@ def _sorted(words: list[str]) -> tuple[dict[str, str], list[tuple[str, Levels]]]
         elif key in _TOP:
             top[key] = _date(key, value) if key == "read_on" else value
         else:
-            level, dot, name = key.partition(".")
-            if not dot:
-                level, name = "minimum", key
-            if level not in _LEVELS or name not in KEYS:
-                known = [*KEYS, *_TOP, "release"]
-                raise InputError(f"found the unknown key '{key}'{nearest(name, known)}", "a need")
-            levels[level][name] = _value(name, value)
+            level, _, rest = word.partition(".")
+            if level not in _LEVELS:
+                level, rest = "minimum", word
+            name, written = _said(rest, key)
+            levels[level][name] = _value(name, written)
     return top, releases
+
+
+def _said(text: str, key: str) -> tuple[str, str]:
+    """The need's key, and its value as TOML has it or as text."""
+    name, _, value = text.partition("=")
+    if value.strip()[:1] in ("[", "{") and key_called(name.strip()) in KEYS:
+        return key_called(name.strip()), value.strip()
+    try:
+        name, said = need_said(text)
+    except InputError as error:
+        hint = nearest(key, [*_TOP, "release"])
+        raise InputError(f"{error.found}{hint}", error.expected) if hint else error from None
+    return name, said if isinstance(said, str) else _as_toml(said)
 
 
 def _no_levels() -> Levels:
@@ -148,9 +160,7 @@ def _value(key: str, value: str) -> str:
     """A typed value as TOML: numbers bare, lists and tables as written, the rest in quotes."""
     if value[0] in "[{" or value.isdecimal():
         written = value
-    elif KEYS[key].kind in ("generation", "interfaces", "extra"):
-        written = _as_toml(table_said(key, value))
-    elif KEYS[key].kind in ("sets", "named", "patterns", "words") and "," in value:
+    elif KEYS[key].kind == "sets" and "," in value:
         written = _toml([part.strip() for part in value.split(",")])
     else:
         written = _toml(value)

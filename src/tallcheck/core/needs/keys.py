@@ -36,5 +36,8 @@ def key_called(name: str) -> str:
     if name in KEYS:
         return name
     reading = TRADE_WORDS.get(name.lower()) or vocabulary().phrases.labels.get(fold(name))
-    found = (key.name for key in KEYS.values() if key.reading == reading)
+    found = (
+        key.name for key in KEYS.values()
+        if reading in (key.reading, key.name.replace("_", ".", 1))
+    )  # fmt: skip
     return name if reading is None else next(found, name)

@@ -9,6 +9,7 @@ from msgspec import Struct
 from tallcheck.core.machine.instructions import set_or_level
 from tallcheck.core.machine.readings import kind_of, resolve_key
 from tallcheck.core.machine.said import value_said
+from tallcheck.core.machine.scanning import NUMBER_WORDS
 from tallcheck.core.machine.sizes_said import memory_size, storage_size
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.key import Key, View
@@ -40,8 +41,27 @@ def _parse_version(text: str) -> Any:
     return q.parse_version(re.sub(r"^\s*tpm\s*", "", text, flags=re.IGNORECASE))
 
 
+_COUNTED = (
+    r"[\s-]*(?:(?:physical|logical|cpu) )?"
+    r"(?:cores?|threads?|processors?|cpus?|kerne?n?|c(?:oe|\u0153)urs?)$"
+)
+"""What is counted, beside the number."""
+
+
 def _parse_bits(text: str) -> int:
     return int(value_said("processor.bits", text))
+
+
+def _parse_count(text: str) -> int:
+    plain = re.sub(_COUNTED, "", text.strip(), flags=re.IGNORECASE).strip()
+    return NUMBER_WORDS.get(plain.lower()) or q.parse_count(plain or text)
+
+
+def _parse_display(text: str) -> Any:
+    try:
+        return q.parse_display(text)
+    except InputError:
+        return q.parse_display(str(value_said("display", text)))
 
 
 def _parse_number(text: str) -> float:
@@ -55,13 +75,13 @@ _PARSERS: dict[str, Callable[[str], Any]] = {
     "memory": memory_size,
     "storage": storage_size,
     "clock": q.parse_clock,
-    "count": q.parse_count,
+    "count": _parse_count,
     "bits": _parse_bits,
     "share": q.parse_share,
     "number": _parse_number,
     "version": _parse_version,
     "ability": _parse_ability,
-    "display": q.parse_display,
+    "display": _parse_display,
 }
 _WORDS_OF = {
     "storage_kind": "storage.kind", "firmware": "firmware.mode",
@@ -96,6 +116,8 @@ _NAME_RANGE = r"(?s)(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<>=!~]+\
 def _parse_named(value: Any, every: bool) -> Named:
     names = []
     for text in _strings(value, 'a name with a version range, such as "Merrow >= 9"'):
+        if not every and re.match(r"(?i)(?:not\s|!=)", text):
+            raise InputError(f'found "{text}"', 'the systems that may run, as in "Merrow >= 9"')
         if not every and (said := _system_range(text)) is not None:
             names.append(said)
             continue
@@ -138,18 +160,6 @@ def _parse_generations(value: Any) -> Generations:
     return Generations(lines)
 
 
-def table_said(key: str, text: str) -> dict[str, object]:
-    """A table typed on one line, ``NAME:VALUE,NAME:VALUE``. Raises InputError."""
-    table: dict[str, object] = {}
-    for part in text.split(","):
-        name, colon, entry = part.rpartition(":")
-        if not colon or not name.strip() or not entry.strip():
-            raise InputError(f'found "{text}"', f'NAME:VALUE, such as {key}="Osier Wand:5"')
-        number = entry.strip()
-        table[name.strip()] = int(number) if number.isdecimal() and key != "graphics" else number
-    return table
-
-
 def _table(value: Any, expected: str) -> dict[str, Any]:
     if not isinstance(value, dict) or not value:
         raise InputError(f"found {value!r}", expected)
@@ -163,10 +173,13 @@ def _parse_interfaces(value: Any) -> Interfaces:
     return Interfaces({name: str(version) for name, version in table.items()})
 
 
+_BETWEEN_SETS = ("", "+", "and", "with", "und", "et", "support", "supported", "required")
+
+
 def _parse_sets(value: Any) -> AllSets:
     texts = _strings(value, 'instruction sets, such as ["AVX2"]')
-    names = [word for text in texts for word in re.split(r"[;,\s]+", text)]
-    return AllSets(tuple(set_or_level(name) for name in names if name))
+    names = [word for text in texts for word in re.split(r"[;,&\s]+", text)]
+    return AllSets(tuple(set_or_level(name) for name in names if name.lower() not in _BETWEEN_SETS))
 
 
 def parse_test(name: str, value: Any) -> Test:

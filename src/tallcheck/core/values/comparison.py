@@ -13,6 +13,25 @@ AT_LEAST, AT_MOST, EXACTLY, NOT, BETWEEN = "at least", "at most", "exactly", "no
 
 _SIGNS = {">=": AT_LEAST, "<=": AT_MOST, "=": EXACTLY, "==": EXACTLY, "!=": NOT, "not ": NOT}
 _WRITTEN = re.compile(r"(>=|<=|==|!=|=|not )\s*(.+)", re.IGNORECASE | re.DOTALL)
+_MORE = (
+    r"(?:\+|(?:or|and) (?:more|higher|above|greater|larger|better|newer|later|faster|up|over)"
+    r"|oder (?:mehr|h\u00f6her|gr\u00f6\u00dfer|neuer|schneller|besser)|ou (?:plus|mieux)"
+    r"|min(?:imum|\.)?|at least)"
+)
+_AT_LEAST = r"(?:at least|(?:no|not) less than|min(?:imum|\.)?(?: of)?|mindestens|au moins)"
+_LESS = r"(?:(?:or|and) (?:less|fewer|lower|below|smaller|older|under)|max(?:imum|\.)?|at most)"
+_AT_MOST = r"(?:at most|(?:no|not) more than|max(?:imum|\.)?(?: of)?|up to|h\u00f6chstens|au plus)"
+_WORDED = (
+    (rf"(.+?)\s*{_MORE}", AT_LEAST), (rf"{_AT_LEAST}\s*(.+)", AT_LEAST),
+    (rf"(.+?)\s*{_LESS}", AT_MOST), (rf"{_AT_MOST}\s*(.+)", AT_MOST),
+    (r"(?:exactly|genau|exactement)\s+(.+)", EXACTLY),
+)  # fmt: skip
+"""What people say for a sign."""
+_FROM_TO = (
+    r"(?:between|from|zwischen|von|entre|de)\s+(\d\S*?(?:\s*[a-z]+)?)"
+    r"\s+(?:to|and|und|bis|et|\u00e0)\s+(\d.*)"
+)
+_PLAIN = r"[\d.,]+\s*[A-Za-z%/]*"
 EXPECTED = 'a value or a comparison, such as ">= 8 GB", "<= 4", "= 32", "!= 32", "2..8", "4.."'
 
 
@@ -76,26 +95,34 @@ def parse_bound(text: str, parse: Callable[[str], Any], bare: str) -> Bound:
 
     ``parse`` reads one value. Raises InputError.
     """
-    text = text.strip()
+    text = " ".join(text.split())
     low, dots, high = text.partition("..")
     if dots and not text.startswith((">", "<", "=", "!")):
-        low, high = low.strip(), high.strip()
-        if not low and not high:
-            raise InputError(f'found "{text}"', EXPECTED)
-        if not high:
-            return Bound(AT_LEAST, parse(low))
-        if not low:
-            return Bound(AT_MOST, parse(high))
-        unit = re.search(r"[^\d.,\s].*$", high)
-        if unit and low[-1].isdigit():
-            low = f"{low} {unit[0]}"
-        bound = Bound(BETWEEN, parse(low), parse(high))
-        if bound.limit > bound.most:
-            raise InputError(f'found "{text}", whose first value is above its second', EXPECTED)
-        return bound
-    match = _WRITTEN.fullmatch(text)
-    if match:
+        return _between(text, low.strip(), high.strip(), parse)
+    if match := _WRITTEN.fullmatch(text):
         return Bound(_SIGNS[match[1].lower()], parse(match[2]))
     if re.match(r"[<>!]", text):
         raise InputError(f'found "{text}"', EXPECTED)
+    if not re.fullmatch(_PLAIN, text):
+        for pattern, op in _WORDED:
+            if match := re.fullmatch(pattern, text, re.IGNORECASE):
+                return Bound(op, parse(match[1]))
+        if match := re.fullmatch(_FROM_TO, text, re.IGNORECASE):
+            return _between(text, match[1], match[2], parse)
     return Bound(bare, parse(text))
+
+
+def _between(text: str, low: str, high: str, parse: Callable[[str], Any]) -> Bound:
+    if not low and not high:
+        raise InputError(f'found "{text}"', EXPECTED)
+    if not high:
+        return Bound(AT_LEAST, parse(low))
+    if not low:
+        return Bound(AT_MOST, parse(high))
+    unit = re.search(r"[^\d.,\s].*$", high)
+    if unit and low[-1].isdigit():
+        low = f"{low} {unit[0]}"
+    bound = Bound(BETWEEN, parse(low), parse(high))
+    if bound.limit > bound.most:
+        raise InputError(f'found "{text}", whose first value is above its second', EXPECTED)
+    return bound
