@@ -62,10 +62,10 @@ _WISHED = {"need", "needs", "want", "wants", "require", "requires", "upgrade", "
 """Words of what is not there yet."""
 _LINE_MOST, _LINES_MOST = 8192, 20_000
 _LABEL_MOST, _PIECES_MOST = 6, 24  # words of a label, parts of a line
-_MISSED_MOST = 2
-"""Words that tell nothing, of those behind a machine's model, in a list without marks."""
 _PARTS_MOST = 2000
 """Parts of lines that are looked at in one text: each is held against every name that is known."""
+_WORDS_MOST = 1000
+"""Words of lines without marks that are looked at in one text, in runs of several lengths."""
 _FLAG_LABELS = ("flags", "features")
 _NAMED = ("processor.name", "system.os")
 _OF_A_LINE = ("processor.line", "processor.cores", "processor.threads")
@@ -87,7 +87,7 @@ class Pasted:
     def __init__(self) -> None:
         self.told: list[Told] = []
         self.left: list[NotUnderstood] = []
-        self.parts_left = _PARTS_MOST
+        self.parts_left, self.words_left = _PARTS_MOST, _WORDS_MOST
         self._values: dict[str, object] = {}
 
     def add(self, told: list[Told]) -> None:
@@ -164,8 +164,8 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     if labelled and len(labelled) >= len(whole):
         whole = labelled
     whole = whole or _phrased(_LEADING.sub("", line).rstrip(". "))
-    alone = labelled and not _BETWEEN.search(line)  # one label with its value
-    if not alone and _in_pieces(line, at, len(whole), found):
+    several = bool(_BETWEEN.search(line)) or (other is not None and not labelled)
+    if several and _in_pieces(line, at, len(whole), found):
         return 0
     if whole:
         found.add(whole)
@@ -184,8 +184,8 @@ def _in_pieces(line: str, at: int, whole: int, found: Pasted) -> bool:
     count = len(_told_apart(line))
     if count > min(_PIECES_MOST, found.parts_left):
         return False
-    found.parts_left -= max(count, len(line.split()))
-    read = [one for segment in _segments(line) for one in _pieces(segment)]
+    found.parts_left -= count
+    read = [one for segment in _segments(line) for one in _pieces(segment, found)]
     keys = {one.key for _, told in read for one in told}
     if sum(bool(told) for _, told in read) < 2 or len(keys) <= whole:
         return False
@@ -236,19 +236,19 @@ def _segments(line: str) -> list[str]:
     return found
 
 
-def _pieces(segment: str) -> list[tuple[str, list[Told]]]:
+def _pieces(segment: str, found: Pasted) -> list[tuple[str, list[Told]]]:
     """A label with its value, or the parts where these tell more; a list is one value."""
     key = _label_of(segment)
     whole = _piece(segment)
     if key is not None and is_list(key):
         return [(segment, whole)]
     parts = (one.strip() for one in _told_apart(segment))
-    read = [found for one in parts if one for found in _unmarked(one)]
+    read = [told for one in parts if one for told in _unmarked(one, found)]
     more = len({one.key for _, told in read for one in told}) > len(whole)
     return read if more else [(segment, whole)]
 
 
-def _unmarked(piece: str) -> list[tuple[str, list[Told]]]:
+def _unmarked(piece: str, found: Pasted) -> list[tuple[str, list[Told]]]:
     """A part of a line, or the runs of its words that tell something, where these tell more.
 
     Nothing need stand between them: ``i5-8250U 8GB 256GB SSD``. Words that tell nothing, such as a
@@ -258,12 +258,11 @@ def _unmarked(piece: str) -> list[tuple[str, list[Told]]]:
     wished = piece.endswith("?") or _WISHED & {*fold(piece).split()}
     if not 2 < len(words) <= _PIECES_MOST or wished or plainly(piece) is None:
         return [(piece, told)]
-    best = best_cut(words, _run)
-    keys = best.keys()
+    found.words_left -= len(words)
+    best = best_cut(words, _run) if found.words_left >= 0 else None
+    keys = best.keys() if best is not None else set()
     more = len(keys) > 1 and keys > {one.key for one in told}
-    before = 0 if best.runs[0][1] else len(best.runs[0][0].split())
-    listed = best.missed - before <= _MISSED_MOST and before <= _LABEL_MOST
-    return best.runs if more and listed else [(piece, told)]
+    return best.runs if best is not None and more else [(piece, told)]
 
 
 def _run(text: str) -> list[Told]:
