@@ -223,6 +223,7 @@ def test_keys_and_lines_are_listed() -> None:
         ("avx2=required", "instructions", ["AVX2"]),
         ("gpu=DirectX 12, Vulkan 1.2", "graphics", "d3d 12, vulkan 1.2"),
         ("vram=2GB", "graphics_memory", 2 * GIB),
+        ("architecture=64-bit", "processor_bits", 64),
         ("display=1080p", "display", "1920x1080"),
         ("cpu=i5 8th gen or newer", "generation", "Core 8"),
     ],

@@ -29,6 +29,8 @@ def need_said(text: str) -> tuple[str, object]:
         value = f"{sign} {value}"
     if key == "processors" and name != key and (lines := _lines(value)):
         return "generation", lines  # a line and its generation name no processor
+    if key == "architecture" and (bits := re.fullmatch(r"(?i)\s*(32|64)[\s-]?bits?\s*", value)):
+        return "processor_bits", int(bits[1])
     if key in KEYS:
         return key, _form(key, value)
     known = canonical(name)
