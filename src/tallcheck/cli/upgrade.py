@@ -6,10 +6,10 @@ import sys
 from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of
 from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts, value
 from tallcheck.core.jobs.check import Check, Task, check
+from tallcheck.core.machine.sizes_said import memory_size
 from tallcheck.core.upgrade.board import Why
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.quantities import parse_memory
 from tallcheck.core.words.conditions import LOG_OF_WHOM
 from tallcheck.core.words.lists import capital
 from tallcheck.core.words.plans import plan_sentence
@@ -77,7 +77,7 @@ def _target(text: str) -> int | str:
         return text
     if text.replace(" ", "").isalpha():
         raise InputError(f'found "{text}"', "a size, such as 16GB, or 'most'")
-    return parse_memory(text)
+    return memory_size(text)
 
 
 def _for_needs(result: Check) -> tuple[Upgrade, str, list[str]]:
