@@ -276,6 +276,25 @@ def test_a_line_of_many_things_is_read_in_its_parts(
         assert [(one["drive"], one["kind"]) for one in sheet["storage"]] == [drive]
 
 
+PARTS = (
+    ("i5-8250U", "Ryzen 5 3600", "Core i5 8th gen", "Celeron N4020", "Core 2 Duo E8400", "i5"),
+    ("8GB RAM", "8 GB", "16GB", "4gb ram", "8GB DDR4", "2x4GB", "4 gigs of ram"),
+    ("256GB SSD", "1TB HDD", "512 GB NVMe SSD", "500gb hdd", "128GB eMMC"),
+    ("Windows 10", "Windows 11 Pro", "win10", "macOS Monterey", "Ubuntu 22.04", "Debian 12"),
+)
+
+
+@given(st.tuples(*map(st.sampled_from, PARTS)).flatmap(st.permutations),
+       st.sampled_from(["", "Satchel 14", "OptiBrook 7010", "T480s"]),
+       st.sampled_from(["", "laptop", "tower", "all in one"]))  # fmt: skip
+def test_no_mark_need_stand_between_what_is_told(parts: list[str], model: str, shape: str) -> None:
+    said = [*filter(None, (model, shape)), *parts]
+    with_marks, without = (read_lines(mark.join(said))[0] for mark in (", ", " "))
+    assert {(one.key, str(one.value)) for one in without} == {
+        (one.key, str(one.value)) for one in with_marks
+    }
+
+
 def test_a_model_before_what_is_told_is_all_that_is_not_understood() -> None:
     line = "Osier Satchel 14 core i5 8th gen 8gb ram 256gb ssd windows 10 pro"
     ran = run("describe", "x", "--text", "-", stdin=f"{line}\n".encode())

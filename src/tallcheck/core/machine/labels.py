@@ -1,6 +1,7 @@
 """Labels that people, screens and lists put before a value, and the unit of plain numbers."""
 
 import re
+from collections.abc import Collection
 
 from msgspec import Struct
 
@@ -17,6 +18,8 @@ _JOINED = r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])"
 """Where words are joined as properties are named: ``NumberOfCores``."""
 LONGEST = 100
 """Characters of a label."""
+_WORDS_MOST = 6
+"""Words of a label that stands before its value with nothing between."""
 _BARE = r"\s*[\d.,]+\s*"
 
 
@@ -70,3 +73,16 @@ def with_its_unit(label: Label, text: str) -> str:
     unit = {"memory": "bytes", "storage": "bytes", "clock": "Hz"}.get(said_kind(label.key))
     large = text.strip().isdecimal() and int(text) >= BARE_LEAST
     return f"{text} {unit}" if unit and large else text
+
+
+def begun_with(line: str, labels: Collection[str]) -> tuple[str, str] | None:
+    """The longest label that a line begins with, and the rest: nothing need stand between them.
+
+    A single word is one only before a figure.
+    """
+    words = line.split()
+    for count in range(min(len(words) - 1, _WORDS_MOST), 0, -1):
+        label, value = fold(" ".join(words[:count])), " ".join(words[count:])
+        if label in labels and (count > 1 or re.search(r"\d", value)):
+            return label, value
+    return None

@@ -117,6 +117,8 @@ class Namer:
         self.lines = {}
         for line in reversed(lines):
             self.lines[line.name.lower()] = line
+        self.words = {word for name in self.lines for word in name.split() if word.isalpha()}
+        """The words of the lines' names."""
         self.makers = {line.maker.lower(): line.maker for line in self.lines.values()}
         self._found: dict[str, Named | None] = {}
 
@@ -157,6 +159,11 @@ class Namer:
         maker, _, rest = folded.partition(" ")
         found = self.lines.get(rest)
         return found if found is not None and found.maker.lower() == maker else None
+
+    def begins(self, word: str) -> bool:
+        """Whether a processor's name may begin with a word: a maker's, or a line's."""
+        word = spelled(word)
+        return word in self.makers or word in self.words
 
     def before(self, name: str) -> list[str]:
         """The lines that a line carries on, the nearest first, by name."""

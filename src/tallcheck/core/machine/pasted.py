@@ -1,12 +1,18 @@
 """What a caller pasted: labels and values on lines or in tables, lists of flags."""
 
 import re
-from collections.abc import Collection
 
 from msgspec import Struct
 
 from tallcheck.core.machine.instructions import from_flags
-from tallcheck.core.machine.labels import LONGEST, Label, folded, label_said, with_its_unit
+from tallcheck.core.machine.labels import (
+    LONGEST,
+    Label,
+    begun_with,
+    folded,
+    label_said,
+    with_its_unit,
+)
 from tallcheck.core.machine.printed import read_printed
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.said import (
@@ -18,9 +24,9 @@ from tallcheck.core.machine.said import (
     said_kind,
     tried_said,
 )
-from tallcheck.core.machine.scanning import NUMBER_WORDS, SIZE, fold, unhedged
+from tallcheck.core.machine.scanning import NUMBER_WORDS, SIZE, fold, unhedged, without_leading
 from tallcheck.core.machine.system_said import is_system_type
-from tallcheck.core.machine.unmarked import best_cut
+from tallcheck.core.machine.unmarked import best_cut, for_itself, may_list, words_of
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
@@ -34,13 +40,6 @@ _BETWEEN = re.compile(
     re.IGNORECASE,
 )
 """What stands between things that are told on one line."""
-_LEADING = re.compile(
-    r"^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|runs|running|of which"
-    r"|(?:machine|computer|rechner)(?=\s+(?:has|hat|is|ist)\b)|in|other|one(?=\s+there\b)"
-    r"|ein|eine|einen|mein|meine|hat|habe|ich|er|es|der|die|das|davon"
-    r"|un|une|j'ai|mon|ma|il|elle|est|a|de|dont)\s+)+",
-    re.IGNORECASE,
-)
 _COUNT = rf"(\d{{1,2}}|{'|'.join(NUMBER_WORDS)})"
 _PHRASES = (
     (rf"{_COUNT} (?:(?:memory|ram|dimm) )?slots?", "memory.slots", ""),
@@ -56,12 +55,8 @@ _PHRASES = (
 _OF_A_DRIVE = r"(?i)(?:120|128|240|250|256|480|500|512|960|1000|1024)\s*gb|[124]\s*tb"
 _DRIVE = {"storage.drive", "storage.size"}
 _BITS_ALONE = r"(?i)(?:32|64)[\s-]?bits?|x64"
-_WORD = r"(?i)(?:core\s+(?=i[3579]|m[357]?\b|ultra\b|duo\b|2\b))?\S+(?:\s*\([^()]*\))*"
-"""A word, with what stands in brackets behind it; a line's name is one."""
-_WISHED = {"need", "needs", "want", "wants", "require", "requires", "upgrade", "minimum", "buy"}
-"""Words of what is not there yet."""
 _LINE_MOST, _LINES_MOST = 8192, 20_000
-_LABEL_MOST, _PIECES_MOST = 6, 24  # words of a label, parts of a line
+_PIECES_MOST = 24  # parts of a line
 _PARTS_MOST = 2000
 """Parts of lines that are looked at in one text: each is held against every name that is known."""
 _WORDS_MOST = 1000
@@ -130,6 +125,7 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     if not re.search(r"\w", line) or _LISTED.match(line):
         return 0
     phrases = vocabulary().phrases
+    labels = phrases.labels
     # a tab is what a table's cells are told apart by, whatever marks stand in them
     parts = [one.strip() for one in line.split("\t", 1)] if "\t" in line else []
     if len(parts) < 2 or not parts[1]:
@@ -154,7 +150,7 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     label = label_said(line.rstrip(":"))
     if label is not None:
         return _next(lines, at, label, found)
-    if _begun(line, phrases.aside) is not None:
+    if begun_with(line, phrases.aside) is not None:
         return 0
     other = plainly(line)
     if len(parts) == 2 and other in _NAMED and plainly(parts[1]) == other:
@@ -163,14 +159,14 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     labelled = _labelled(line)
     if labelled and len(labelled) >= len(whole):
         whole = labelled
-    whole = whole or _phrased(_LEADING.sub("", line).rstrip(". "))
-    several = bool(_BETWEEN.search(line)) or (other is not None and not labelled)
+    whole = whole or _phrased(without_leading(line).rstrip(". "))
+    several = bool(_BETWEEN.search(line)) or (not labelled and may_list(line))
     if several and _in_pieces(line, at, len(whole), found):
         return 0
     if whole:
         found.add(whole)
-    elif (begun := _begun(line, phrases.labels)) and said_kind(phrases.labels[begun[0]]) != "text":
-        _take(phrases.labels[begun[0]], begun[1], at, line, found)  # and why it cannot be read
+    elif (begun := begun_with(line, labels)) and said_kind(labels[begun[0]]) != "text":
+        _take(labels[begun[0]], begun[1], at, line, found)  # and why it cannot be read
     elif other is not None:
         _take(other, line, at, line, found)
     else:
@@ -243,51 +239,27 @@ def _pieces(segment: str, found: Pasted) -> list[tuple[str, list[Told]]]:
     if key is not None and is_list(key):
         return [(segment, whole)]
     parts = (one.strip() for one in _told_apart(segment))
-    read = [told for one in parts if one for told in _unmarked(one, found)]
+    read = [told for one in parts if one for told in _runs(one, found)]
     more = len({one.key for _, told in read for one in told}) > len(whole)
     return read if more else [(segment, whole)]
 
 
-def _unmarked(piece: str, found: Pasted) -> list[tuple[str, list[Told]]]:
-    """A part of a line, or the runs of its words that tell something, where these tell more.
-
-    Nothing need stand between them: ``i5-8250U 8GB 256GB SSD``. Words that tell nothing, such as a
-    model's, are a run that tells nothing; of a sentence, which has more of these, none is taken.
-    """
-    told, words = _piece(piece), re.findall(_WORD, piece)
-    wished = piece.endswith("?") or _WISHED & {*fold(piece).split()}
-    if not 2 < len(words) <= _PIECES_MOST or wished or plainly(piece) is None:
+def _runs(piece: str, found: Pasted) -> list[tuple[str, list[Told]]]:
+    """A part of a line, or the runs of its words that tell something, where these tell more."""
+    told, words = _piece(piece), words_of(piece)
+    if not 2 < len(words) <= _PIECES_MOST or not may_list(piece):
         return [(piece, told)]
     found.words_left -= len(words)
-    best = best_cut(words, _run) if found.words_left >= 0 else None
+    best = best_cut(words, _piece) if found.words_left >= 0 else None
     keys = best.keys() if best is not None else set()
-    more = len(keys) > 1 and keys > {one.key for one in told}
-    return best.runs if best is not None and more else [(piece, told)]
-
-
-def _run(text: str) -> list[Told]:
-    """What a run of words tells; a generation alone may be a machine's."""
-    told = _piece(text)
-    return [] if [one.key for one in told] == ["processor.generation"] else told
-
-
-def _begun(line: str, labels: Collection[str]) -> tuple[str, str] | None:
-    """The longest label that a line begins with, and the rest: nothing need stand between them.
-
-    A single word is one only before a figure.
-    """
-    words = line.split()
-    for count in range(min(len(words) - 1, _LABEL_MOST), 0, -1):
-        label, value = fold(" ".join(words[:count])), " ".join(words[count:])
-        if label in labels and (count > 1 or re.search(r"\d", value)):
-            return label, value
-    return None
+    more = keys > {one.key for one in told} or not for_itself(piece, told)
+    return best.runs if best is not None and more and len(keys) > 1 else [(piece, told)]
 
 
 def _labelled(line: str) -> list[Told]:
     """What a line tells that begins with a label; nothing where it does not."""
     labels = vocabulary().phrases.labels
-    begun = _begun(line, labels)
+    begun = begun_with(line, labels)
     if begun is None:
         return []
     key, value = labels[begun[0]], begun[1]
@@ -309,7 +281,7 @@ def _piece(text: str) -> list[Told]:
     key = _label_of(text)
     if key is not None:
         return tried_said(key, text.partition(":")[2])
-    text = _LEADING.sub("", text).rstrip(". ")
+    text = without_leading(text).rstrip(". ")
     if told := _phrased(text):
         return told
     bare = re.sub(r"\s*\(.*?\)", "", text)

@@ -20,7 +20,7 @@ _COUNTS = (
      r"(?:physical )?(?:core|kern|c\u0153ur|coeur)(?:\((?:s|e)\)|s\b|e\b|en\b|\b)"),
 )  # fmt: skip
 _CACHE = rf"(?i),?\s*{NUMBER}\s*mi?b?\s+(?:\w+\s+){{0,2}}cache\b"
-_OF_A_MODEL = r"(?!\d{2,}\s+core\s+(?:i[3579]|m[357]?|ultra|duo|2)\b)"
+_OF_A_MODEL = r"(?!(?:\d{2,}|[13579])\s+core\s+(?:i[3579]|m[357]?|ultra|duo|2)\b)"
 """Not a machine's number before a line's name, as in "Satchel 14 core i5"."""
 _GENERATION = (
     r"(?i)\b(\d{1,2})(?:st|nd|rd|th|\.|te|e|eme|\u00e8me)?\s*-?(?:gen(?:eration)?|g\u00e9n(?:\u00e9ration)?)\b"
@@ -118,7 +118,7 @@ def _line(text: str, namer: Namer) -> dict[str, Any] | None:
     if rest.lower() in namer.makers and match is None:
         return {"processor.maker": namer.makers[rest.lower()]}
     found = namer.line(name or rest) if rest else None
-    if found is None:
+    if found is None or (rest.lower() == "core" and match is None):  # cores, it may be
         return None
     told: dict[str, Any] = {"processor.line": found.name}
     if found.maker:

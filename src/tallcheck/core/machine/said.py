@@ -128,7 +128,7 @@ def plainly(text: str) -> str | None:
     if len(text) > SAID_MOST:
         return None
     words = vocabulary()
-    system = words.systems.called(re.sub(r"[\d. ]+$", "", text))
+    system = words.systems.called(re.sub(r"\s*[\d.]+$", "", text))
     if system is None and (shape_said(text) is not None or fold(text) in _VIRTUAL):
         return "system.shape"
     if fold(text) == "uefi":

@@ -14,6 +14,11 @@ def unhedged(text: str) -> str:
     return re.sub(_HEDGES, " ", text).strip(" ,") if " " in text else text
 
 
+def without_leading(text: str) -> str:
+    """A part of a sentence without the words that lead to what it tells."""
+    return _LEADING.sub("", text)
+
+
 def whole_numbers(text: str) -> list[int]:
     """The whole numbers in a text, in order: a version's parts, to be compared."""
     return [int(one) for one in re.findall(r"\d+", text)]
@@ -38,6 +43,13 @@ class Scan:
         return " ".join(one for one in words if one.lower() not in fillers and one != "-")
 
 
+_LEADING = re.compile(
+    r"^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|runs|running|of which"
+    r"|(?:machine|computer|rechner)(?=\s+(?:has|hat|is|ist)\b)|in|other|one(?=\s+there\b)"
+    r"|ein|eine|einen|mein|meine|hat|habe|ich|er|es|der|die|das|davon"
+    r"|un|une|j'ai|mon|ma|il|elle|est|a|de|dont)\s+)+",
+    re.IGNORECASE,
+)
 _HEDGES = (
     r"(?i)[,(]?\s*(?<!\w)(?:i (?:think|guess|believe|suppose|reckon)|maybe|probably|perhaps|or so"
     r"|glaube? ich|ich glaube?|denke ich|je (?:crois|pense)|peut-\u00eatre)(?!\w)\s*\)?"
