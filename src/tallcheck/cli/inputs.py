@@ -13,7 +13,6 @@ from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.needs.sheet import Need, NeedsSheet
-from tallcheck.core.needs.told import need_said
 from tallcheck.core.needs.written import parse_test
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import format_memory
@@ -73,6 +72,8 @@ def machine_of(word: str, told: list[Told], models: str | None = None) -> Machin
 
 def needs_of(text: str) -> Need:
     """A need told by ``--need KEY=VALUE``. Raises InputError."""
+    from tallcheck.core.needs.told import need_said
+
     key, value = need_said(text)
     try:
         return Need(key, parse_test(key, value))

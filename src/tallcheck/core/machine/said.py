@@ -32,7 +32,7 @@ from tallcheck.core.machine.system_said import (
 )
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
 from tallcheck.core.machine.systems import Systems, SystemSaid
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary, vocabulary
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
 
@@ -125,9 +125,12 @@ _DRIVES = r"\b(?:ssd|hdd|nvme|emmc|(?:hard )?(?:disk|drive)|festplatte|disque)\b
 
 def plainly(text: str) -> str | None:
     """The reading that a text answers without doubt, whatever was asked; None where none."""
-    if len(text) > SAID_MOST:
-        return None
-    words = vocabulary()
+    return _plainly(text, vocabulary()) if len(text) <= SAID_MOST else None
+
+
+@lru_cache(maxsize=256)
+def _plainly(text: str, words: Vocabulary) -> str | None:
+    """The same by a vocabulary; it is asked for often."""
     system = words.systems.called(re.sub(r"\s*[\d.]+$", "", text))
     if system is None and (shape_said(text) is not None or fold(text) in _VIRTUAL):
         return "system.shape"
@@ -159,9 +162,8 @@ def plainly(text: str) -> str | None:
     return "system.os"
 
 
-@lru_cache(maxsize=256)
 def _tells_line(text: str, namer: Namer) -> bool:
-    """Whether a text names a line of processors, as "i5, 8th gen" does; it is asked for often."""
+    """Whether a text names a line of processors, as "i5, 8th gen" does."""
     try:
         told = processor_said(text, namer)
     except InputError:

@@ -16,7 +16,7 @@ def unhedged(text: str) -> str:
 
 def without_leading(text: str) -> str:
     """A part of a sentence without the words that lead to what it tells."""
-    return _LEADING.sub("", text)
+    return re.sub(_LEADING, "", text)
 
 
 def whole_numbers(text: str) -> list[int]:
@@ -43,12 +43,11 @@ class Scan:
         return " ".join(one for one in words if one.lower() not in fillers and one != "-")
 
 
-_LEADING = re.compile(
-    r"^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|runs|running|of which"
+_LEADING = (
+    r"(?i)^(?:(?:an?|the|it'?s|it|has|have|i|my|is|there|old|new|about|runs|running|of which"
     r"|(?:machine|computer|rechner)(?=\s+(?:has|hat|is|ist)\b)|in|other|one(?=\s+there\b)"
     r"|ein|eine|einen|mein|meine|hat|habe|ich|er|es|der|die|das|davon"
-    r"|un|une|j'ai|mon|ma|il|elle|est|a|de|dont)\s+)+",
-    re.IGNORECASE,
+    r"|un|une|j'ai|mon|ma|il|elle|est|a|de|dont)\s+)+"
 )
 _HEDGES = (
     r"(?i)[,(]?\s*(?<!\w)(?:i (?:think|guess|believe|suppose|reckon)|maybe|probably|perhaps|or so"

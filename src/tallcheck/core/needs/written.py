@@ -99,7 +99,8 @@ def _strings(value: Any, expected: str) -> list[str]:
 
 def _refusal(words: list[str]) -> tuple[list[str], bool]:
     """A single word behind ``!=``, ``not`` or ``=``; and whether it is refused."""
-    match = re.fullmatch(r"(!=|=|not\s)\s*(.+)", words[0]) if len(words) == 1 else None
+    signed = len(words) == 1 and words[0].startswith(("!=", "=", "not"))
+    match = re.fullmatch(r"(!=|=|not\s)\s*(.+)", words[0]) if signed else None
     return ([match[2]], match[1] != "=") if match else (words, False)
 
 

@@ -12,7 +12,7 @@ from tallcheck.core.values.errors import InputError
 AT_LEAST, AT_MOST, EXACTLY, NOT, BETWEEN = "at least", "at most", "exactly", "not", "between"
 
 _SIGNS = {">=": AT_LEAST, "<=": AT_MOST, "=": EXACTLY, "==": EXACTLY, "!=": NOT, "not ": NOT}
-_WRITTEN = re.compile(r"(>=|<=|==|!=|=|not )\s*(.+)", re.IGNORECASE | re.DOTALL)
+_WRITTEN = r"(?is)(>=|<=|==|!=|=|not )\s*(.+)"
 _MORE = (
     r"(?:\+|(?:or|and) (?:more|higher|above|greater|larger|better|newer|later|faster|up|over)"
     r"|oder (?:mehr|h\u00f6her|gr\u00f6\u00dfer|neuer|schneller|besser)|ou (?:plus|mieux)"
@@ -31,7 +31,7 @@ _FROM_TO = (
     r"(?:between|from|zwischen|von|entre|de)\s+(\d\S*?(?:\s*[a-z]+)?)"
     r"\s+(?:to|and|und|bis|et|\u00e0)\s+(\d.*)"
 )
-_PLAIN = r"[\d.,]+\s*[A-Za-z%/]*"
+_PLAIN = r"\d[\d,]*(?:\.\d[\d,]*)*\s*[A-Za-z%/]*"
 EXPECTED = 'a value or a comparison, such as ">= 8 GB", "<= 4", "= 32", "!= 32", "2..8", "4.."'
 
 
@@ -96,19 +96,20 @@ def parse_bound(text: str, parse: Callable[[str], Any], bare: str) -> Bound:
     ``parse`` reads one value. Raises InputError.
     """
     text = " ".join(text.split())
+    if re.fullmatch(_PLAIN, text):
+        return Bound(bare, parse(text))
     low, dots, high = text.partition("..")
     if dots and not text.startswith((">", "<", "=", "!")):
         return _between(text, low.strip(), high.strip(), parse)
-    if match := _WRITTEN.fullmatch(text):
+    if match := re.fullmatch(_WRITTEN, text):
         return Bound(_SIGNS[match[1].lower()], parse(match[2]))
-    if re.match(r"[<>!]", text):
+    if text.startswith(("<", ">", "!")):
         raise InputError(f'found "{text}"', EXPECTED)
-    if not re.fullmatch(_PLAIN, text):
-        for pattern, op in _WORDED:
-            if match := re.fullmatch(pattern, text, re.IGNORECASE):
-                return Bound(op, parse(match[1]))
-        if match := re.fullmatch(_FROM_TO, text, re.IGNORECASE):
-            return _between(text, match[1], match[2], parse)
+    for pattern, op in _WORDED:
+        if match := re.fullmatch(pattern, text, re.IGNORECASE):
+            return Bound(op, parse(match[1]))
+    if match := re.fullmatch(_FROM_TO, text, re.IGNORECASE):
+        return _between(text, match[1], match[2], parse)
     return Bound(bare, parse(text))
 
 
