@@ -213,12 +213,13 @@ def _beside(read: list[tuple[str, list[Told]]]) -> list[tuple[str, list[Told]]]:
 def _told_apart(line: str) -> list[str]:
     """What is told on a line, thing by thing; what stands in brackets stays together."""
     found: list[str] = []
-    for piece in _BETWEEN.split(line):
-        if found and found[-1].count("(") > found[-1].count(")"):
-            found[-1] += f", {piece}"
-        else:
+    start = 0
+    for mark in _BETWEEN.finditer(line):
+        piece = line[start : mark.start()]
+        if piece.count("(") <= piece.count(")"):
             found.append(piece)
-    return found
+            start = mark.end()
+    return [*found, line[start:]]
 
 
 def _segments(line: str) -> list[str]:
