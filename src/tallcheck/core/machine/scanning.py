@@ -11,7 +11,8 @@ def fold(text: str) -> str:
 
 def unhedged(text: str) -> str:
     """A text without what people put beside what they are not quite sure of."""
-    return re.sub(_HEDGES, " ", text).strip(" ,") if " " in text else text
+    plain = re.sub(_HEDGES, " ", text) if " " in text else text
+    return plain.strip(" ,") if plain != text else text
 
 
 def without_leading(text: str) -> str:

@@ -153,7 +153,7 @@ def _kind(scan: Scan, told: dict[str, Any]) -> dict[str, Any]:
 def _kits(scan: Scan) -> list[int]:
     """Modules as ``2x4GB``, ``2x4`` behind a size, ``4GB x 2`` or ``4GB + 4GB``, taken out."""
     found: list[int] = []
-    count = rf"(\d|{'|'.join(NUMBER_WORDS)})"
+    count = rf"([1-9]|{'|'.join(NUMBER_WORDS)})"
     pieces = r"(?:sticks?|modules?|dimms?|riegel|barrettes?)"
     for pattern in (rf"\b{count}\s*[x*]\s*{SIZE}",
                     rf"\b{count}\s+{pieces}\s+(?:of|with|\u00e0|de|mit)\s+{SIZE}",

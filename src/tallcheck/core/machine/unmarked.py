@@ -20,8 +20,6 @@ _RUN_MOST = 6
 """Words of which a run is made, at most."""
 _MODEL_MOST, _MISSED_MOST = 6, 2
 """Words that tell nothing: of a machine's model in front, and of those behind it."""
-
-
 _SHORT_LIST = 8
 """Words of a text each of which is held against every name."""
 _NAMED = ("processor.name", "system.os")
