@@ -159,6 +159,14 @@ def test_lists_of_processors_match_real_names(entry: str) -> None:
         assert found == ("met" if answer == "ready" else "short"), (entry, name)
 
 
+@pytest.mark.parametrize("entry", ["i5", "Core i5", "Intel Core i5", "i5*", "Ryzen 7, i5"])
+def test_a_line_on_a_list_stands_for_all_of_it(entry: str) -> None:
+    for name, answer in (("i5-8365U", "ready"), ("i7-8650U", "replace"), ("R5 3600", "replace")):
+        ran = run("check", demo_machine("herbarium-01"), "--need", f"cpu={entry}",
+                  "--have", f"cpu={name}", "--have", "shape=notebook", "--quiet")  # fmt: skip
+        assert ran.out.strip() == answer
+
+
 # --- review -----------------------------------------------------------------------------------
 
 

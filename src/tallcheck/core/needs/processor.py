@@ -1,11 +1,13 @@
 """The processor: clock, generation, names, bits, architecture, virtualization."""
 
+import re
 from collections.abc import Iterable
 from fnmatch import fnmatchcase
 from functools import lru_cache
 from typing import Any
 
 from tallcheck.core.machine.naming import normal_name
+from tallcheck.core.machine.processor_said import processor_said
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.machine.world import World
 from tallcheck.core.needs.key import Choice, Held, Key, View
@@ -21,6 +23,7 @@ from tallcheck.core.needs.numbers import (
 from tallcheck.core.needs.tests import ABILITY, Generations, OneOf
 from tallcheck.core.needs.worded import OTHER
 from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, NOT, Bound
+from tallcheck.core.values.errors import InputError
 
 
 def _hold_clock(bound: Bound, view: View) -> Held:
@@ -141,8 +144,20 @@ def _is_model(words: list[str]) -> bool:
 @lru_cache(maxsize=64)
 def _sorted_list(words: tuple[str, ...]) -> tuple[frozenset[str], tuple[str, ...]]:
     """Plain names and patterns: a list may name thousands, and few of them are patterns."""
-    wild = tuple(normal_pattern(one) for one in words if set(one) & _WILD)
+    lines = [f"{one} *" for one in words if not set(one) & _WILD and _names_line(one)]
+    wild = tuple(normal_pattern(one) for one in [*words, *lines] if set(one) & _WILD)
     return frozenset(normal_name(one) for one in words if not set(one) & _WILD), wild
+
+
+def _names_line(entry: str) -> bool:
+    """Whether an entry names a whole line, such as "Core i5", of which any processor will do."""
+    if re.search(r"\d{3}", entry):
+        return False  # a model, as nearly all entries are
+    try:
+        told = processor_said(entry, vocabulary().processors)
+    except InputError:
+        return False
+    return {one.key for one in told} - {"processor.maker"} == {"processor.line"}
 
 
 def normal_pattern(pattern: str) -> str:
@@ -153,7 +168,7 @@ def normal_pattern(pattern: str) -> str:
     found = normal_name(pattern)
     for sign, word in kept.items():
         found = found.replace(word, sign)
-    return found
+    return re.sub(r"^(?=i[3579](?![0-9a-z]))", "core ", found)
 
 
 def stands_for(entry: str) -> bool:
@@ -176,7 +191,9 @@ def _hold_name(test: OneOf, view: View) -> Held:
 def _name_choices(tests: list[Any], view: View) -> Iterable[Choice]:
     fix = processor_fix(view)
     names = (
-        word.translate({ord("*"): None, ord("?"): "0", ord("["): None, ord("]"): None})
+        normal_pattern(word).translate(
+            {ord("*"): None, ord("?"): "0", ord("["): None, ord("]"): None}
+        )
         for test in sorted(tests, key=lambda one: len(one.words))
         for word in test.words
     )
