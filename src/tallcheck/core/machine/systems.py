@@ -9,8 +9,9 @@ from tallcheck.core.machine.scanning import whole_numbers
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.versions import in_range
 
-_MAKERS = r"^(?:microsoft|майкрософт|ms|apple|canonical|the)\s+"
+_MAKERS = ("microsoft", "майкрософт", "ms", "apple", "canonical", "the")
 _MARKS = r"\((?:r|tm|c|R|TM|C)\)|®|™|©"
+_MARKED = frozenset("(®™©")
 # searched for as text: to compile what only told systems need takes time from every start
 _BITS = (
     r"(?i)[,(]?\s*\b(?:(32|64)[\s-]*bits?\b|x(64|86)\b(?:-based(?: pc| processor)?)?"
@@ -59,9 +60,14 @@ class SystemSaid(Struct, frozen=True):
 
 def fold_system(name: str) -> str:
     """A system's name by which it is compared: case, marks, makers and "GNU/Linux" aside."""
-    text = re.sub(_MARKS, " ", name).strip().lower()
-    text = re.sub(_MAKERS, "", text).replace("gnu/linux", " ")
-    text = " ".join(re.sub(r"[\s_-]+", " ", text).split())
+    text = name.lower()
+    if not _MARKED.isdisjoint(text):
+        text = re.sub(_MARKS, " ", text)
+    first, *rest = text.split(None, 1)[:2] or [""]
+    if rest and first in _MAKERS:
+        text = rest[0]
+    text = text.replace("gnu/linux", " ").replace("_", " ").replace("-", " ")
+    text = " ".join(text.split())
     return text.removesuffix(" linux").strip() or text
 
 
@@ -161,7 +167,7 @@ class Systems:
 
     def _known(self, text: str) -> tuple[SystemWord, str] | None:
         """The system that a text begins with, and the rest of it."""
-        plain = re.sub(f"(?i){_MAKERS}", "", text)
+        plain = re.sub(rf"(?i)^(?:{'|'.join(_MAKERS)})\s+", "", text)
         lower = re.sub(r"[\s_-]", " ", plain.lower())
         for name in self._longest:
             if not _begins(lower, name):

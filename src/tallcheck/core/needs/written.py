@@ -53,6 +53,8 @@ def _parse_bits(text: str) -> int:
 
 
 def _parse_count(text: str) -> int:
+    if text.isdecimal():
+        return q.parse_count(text)
     plain = re.sub(_COUNTED, "", text.strip(), flags=re.IGNORECASE).strip()
     return NUMBER_WORDS.get(plain.lower()) or q.parse_count(plain or text)
 

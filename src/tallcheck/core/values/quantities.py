@@ -13,6 +13,8 @@ MIB = 1 << 20
 GIB = 1 << 30
 TIB = 1 << 40
 
+_BLANKS = frozenset("'\u2019\u00a0\u202f ")
+"""What stands between thousands."""
 _MOST = (1 << 63) - 1  # what a signed 64-bit field holds; no machine comes near
 _NUMBER = re.compile(
     r"\s*(\d+(?:[.,]\d+|['\u2019\u00a0\u202f ]\d{3}(?!\d))*)\s*([^\d\s.,].*?)?\s*", re.DOTALL
@@ -114,7 +116,8 @@ def numbers_of(text: str) -> list[tuple[str, str]]:
     """
     if text.isdecimal():
         return [(text, "")]
-    text = re.sub(r"(?<=\d)['\u2019\u00a0\u202f ](?=\d{3}(?!\d))", "", text)
+    if not _BLANKS.isdisjoint(text):
+        text = re.sub(r"(?<=\d)['\u2019\u00a0\u202f ](?=\d{3}(?!\d))", "", text)
     parts = re.split(r"([.,])", text)
     groups, marks = parts[0::2], parts[1::2]
     if not marks:
