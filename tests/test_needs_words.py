@@ -76,6 +76,13 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
     ("CPU: 2 vCPU (4 vCPU recommended)\nLinux kernel 4.18 or later, x86_64 or arm64", False,
      {"threads": 2, "os": ["Linux >= 4.18"], "architecture": ["x86-64", "arm64"]},
      {"threads": 4}, []),
+    ("OS: Windows\u00ae 10 (32-bit or 64-bit)\nCPU: 1 GHz or faster x86- or x64-bit processor",
+     False, {"os": ["Windows >= 10"], "clock": "1 GHz"}, {}, []),
+    ("CPU: Osier Wand S5 214 @ 3.3 GHz\nDirectX: Version 11\n2+ cores, 4+ GB RAM, 10+ GB disk",
+     False, {"graphics": {"d3d": "11"}, "cores": 2, "memory": "4 GB", "storage_free": "10 GB"},
+     {}, [1]),
+    ("RAM: minimum of 2 GB; 4 GB recommended for 64-bit", False, {"memory": "2 GB"},
+     {"memory": "4 GB"}, [1]),
     ("OS: Windows 7 SP1 / 8.1 / 10", False, {"os": ["Windows >= 7"]}, {}, []),
 ]  # fmt: skip
 

@@ -47,6 +47,12 @@ _HALF = (
 _MORE_CORES = rf"[(,;]\s*(\d+\s*(?:vcpus?|cores?|threads?))\s+(?:is |are )?{_BETTER}\b\s*\)?"
 _NOT = r"(?i)\b(?:not|no longer|cannot|nicht|kein\w*|pas|jamais|except)\b|n['\u2019]t\b"
 """Words of what a page does not ask for, or does not allow."""
+_EITHER_BITS = (
+    r"\(?\b(?:x86|32)[\s-]*(?:bits?)?(?:\s*\(x86\))?\s*(?:or|and|/|,|&|oder|und|ou|et)\s*"
+    r"(?:x64|x86[-_]64|64)(?:[\s-]*bits?)?(?:\s*\(x64\))?(?:\s*(?:versions?|editions?))?(?!\w)\)?"
+)
+"""Of either kind: nothing is asked for."""
+_COUNT_OR_MORE = r"(?i)(\d)\s*\+(?=\s*(?:[kmgt]i?b|[gm]hz|cores?|threads?|v?cpus?)\b)"
 _SPELLED = r"(?i)\b([kmgt])(?:ilo|ega|iga|era)(b|o|h)(?:ytes?|ctets?|ertz)\b(?:\s*\(\1\2z?\))?"
 """A unit in full, which may stand in brackets again: "4 gigabytes (GB)"."""
 
@@ -120,7 +126,8 @@ def _statement(text: str, level: str, number: int, page: Page, system: bool) -> 
         page.left.append((number, text))
         return
     found: dict[str, Any] = {}
-    label, scan = _label(re.sub(_SPELLED, _short_unit, text))
+    label, scan = _label(_plain(text))
+    scan.take(_EITHER_BITS)
     better = None
     if match := scan.take(_HALF):
         better = next(filter(None, match.groups()))
@@ -145,6 +152,13 @@ def _statement(text: str, level: str, number: int, page: Page, system: bool) -> 
         page.left.append((number, f"{rest} (of: {text})"))
 
 
+def _plain(text: str) -> str:
+    """A statement without marks of trade, and with its units as they are written in short."""
+    text = re.sub(r"(?i)\s?(?:\((?:r|tm)\)|[\u00ae\u2122])", "", text)
+    text = re.sub(_COUNT_OR_MORE, r"\1", text)
+    return re.sub(_SPELLED, _short_unit, text)
+
+
 def _short_unit(match: re.Match[str]) -> str:
     return f"{match[1].upper()}{'Hz' if match[2].lower() == 'h' else 'B'}"
 
@@ -152,6 +166,8 @@ def _short_unit(match: re.Match[str]) -> str:
 def _label(text: str) -> tuple[str, Scan]:
     """The reading that a statement's label stands for, if it has one, and the rest."""
     head, colon, rest = text.partition(":")
+    if fold(head) in _INTERFACES:
+        return "", Scan(f"{head} {rest}")
     key = vocabulary().phrases.labels.get(fold(head), "") if colon and rest.strip() else ""
     if not key and colon and rest.strip():
         key = _HEADS.get(fold(head), "")
@@ -160,6 +176,7 @@ def _label(text: str) -> tuple[str, Scan]:
     return "", Scan(text)
 
 
+_INTERFACES = ("directx", "opengl", "vulkan")
 _HEADS = {
     "disk space": "storage.free", "hard disk space": "storage.free",
     "free disk space": "storage.free", "espace disque": "storage.free", "syst\u00e8me": "system.os",
@@ -255,13 +272,16 @@ _ARCHITECTURE = {"arm64": "arm64", "aarch64": "arm64"}
 
 
 def _processor(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
-    if match := scan.take(rf"\b({NUMBER}\s*[gm]hz)\b"):
+    # behind a processor's name it is that one's
+    if match := scan.take(rf"(?<![@\d.,])(?<!@ )({NUMBER}\s*[gm]hz)\b"):
         found["clock"] = match[1]
     more = r"(\d)\s+or (?:more|greater|higher)\s+(?=(?:physical |logical )?(?:core|thread|proc))"
     counts, scan.text = counts_said(re.sub(more, r"\1 ", scan.text))
     for key, value in counts.items():
         found[key.removeprefix("processor.")] = value
-    if match := scan.take(r"\b(32|64)[\s-]*bits?(?:\s*\(?x\d\d\)?)?\s*(?:processor|cpu|chip)?\b"):
+    if match := scan.take(
+        r"(?<!for )\b(32|64)[\s-]*bits?(?:\s*\(?x\d\d\)?)?\s*(?:processor|cpu|chip)?\b"
+    ):
         found["os_bits" if label == "system.os" else "processor_bits"] = int(match[1])
     words = re.findall(_ARCHITECTURES, scan.text, re.IGNORECASE)
     if any(word.lower() in ("arm64", "aarch64") for word in words):
@@ -302,7 +322,8 @@ def _sets(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
 def _graphics(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
     api: dict[str, str] = {}
     for name, pattern in (
-        ("d3d", r"\b(?:directx|direct3d|d3d|dx)\s*(\d+(?:\.\d+)?)"), ("wddm", r"\bwddm\s*(\d\.\d)"),
+        ("d3d", r"\b(?:directx|direct3d|d3d|dx)\s*(?:version\s*)?(\d+(?:\.\d+)?)"),
+        ("wddm", r"\bwddm\s*(\d\.\d)"),
         ("opengl", r"\bopengl\s*(\d\.\d)"), ("vulkan", r"\bvulkan\s*(\d\.\d)"),
     ):  # fmt: skip
         if match := scan.take(pattern):
