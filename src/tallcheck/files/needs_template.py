@@ -10,7 +10,7 @@ from tallcheck.core.needs.page import Page
 from tallcheck.core.needs.sheet import from_table
 from tallcheck.core.needs.told import need_said
 from tallcheck.core.needs.written import parse_test
-from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import printable
 
 _TOP = ("publisher", "source", "read_on", "support_ends")
@@ -127,21 +127,17 @@ def _sorted(words: list[str]) -> tuple[dict[str, str], list[tuple[str, Levels]]]
             level, _, rest = word.partition(".")
             if level not in _LEVELS:
                 level, rest = "minimum", word
-            name, written = _said(rest, key)
+            name, written = _said(rest)
             levels[level][name] = _value(name, written)
     return top, releases
 
 
-def _said(text: str, key: str) -> tuple[str, str]:
+def _said(text: str) -> tuple[str, str]:
     """The need's key, and its value as TOML has it or as text."""
     name, _, value = text.partition("=")
     if value.strip()[:1] in ("[", "{") and key_called(name.strip()) in KEYS:
         return key_called(name.strip()), value.strip()
-    try:
-        name, said = need_said(text)
-    except InputError as error:
-        hint = nearest(key, [*_TOP, "release"])
-        raise InputError(f"{error.found}{hint}", error.expected) if hint else error from None
+    name, said = need_said(text, (*_TOP, "release"))
     return name, said if isinstance(said, str) else _as_toml(said)
 
 

@@ -26,7 +26,7 @@ from tallcheck.core.machine.said import (
 )
 from tallcheck.core.machine.scanning import NUMBER_WORDS, SIZE, fold, unhedged, without_leading
 from tallcheck.core.machine.system_said import is_system_type
-from tallcheck.core.machine.unmarked import best_cut, for_itself, may_list, words_of
+from tallcheck.core.machine.unmarked import NAMED, best_cut, for_itself, may_list, words_of
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 
@@ -62,7 +62,6 @@ _PARTS_MOST = 2000
 _WORDS_MOST = 1000
 """Words of lines without marks that are looked at in one text, in runs of several lengths."""
 _FLAG_LABELS = ("flags", "features")
-_NAMED = ("processor.name", "system.os")
 _OF_A_LINE = ("processor.line", "processor.cores", "processor.threads")
 _LISTED = re.compile(r"\[\d+\]:")
 """What an entry of a list under a label begins with."""
@@ -153,7 +152,7 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
     if begun_with(line, phrases.aside) is not None:
         return 0
     other = plainly(line)
-    if len(parts) == 2 and other in _NAMED and plainly(parts[1]) == other:
+    if len(parts) == 2 and other in NAMED and plainly(parts[1]) == other:
         line = parts[1]  # a label that is not known: what stands behind it is the name
     whole = tried_said(other, line) if other is not None else _type_told(line)
     labelled = _labelled(line)

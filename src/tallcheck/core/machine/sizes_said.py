@@ -39,11 +39,12 @@ _SLOTS = (
 _SOLDERED = rf"\b(?:{'|'.join(SOLDERED)}|on[ -]board)\b"
 _BESIDE = r"(?i)\s*(?:[+,;&]|\b(?:and|plus|und|et|with|mit|avec)\b)\s*"
 _FREE = r"(?:free|empty|freier|leerer|libre|vide)"
-_COUNT = rf"(\d|an?|ein|une?|{'|'.join(NUMBER_WORDS)})"
+_COUNTS = rf"\d|an?|ein|une?|{'|'.join(NUMBER_WORDS)}"
+_COUNT = rf"({_COUNTS})"
 _FREE_SLOT = rf"(?i)^(?:{_COUNT}\s+)?{_FREE}\s+slots?$|^(?:{_COUNT}\s+)?slots?\s+{_FREE}$"
 _NONE = "0|zero|no|keine?"
 _FREE_BESIDE = (
-    rf"[,;+]?\s*\b(?:{_COUNT[:-1]}|{_NONE})\s+(?:slots?\s+)?{_FREE}(?:\s+slots?)?\b"
+    rf"[,;+]?\s*\b(?:({_COUNTS}|{_NONE})\s+(?:slots?\s+)?{_FREE}(?:\s+slots?)?\b"
     rf"|({_NONE})\s+(?:memory\s+)?slots?\b)"
 )
 _FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "dimm": "DIMM"}

@@ -22,7 +22,8 @@ _MODEL_MOST, _MISSED_MOST = 6, 2
 """Words that tell nothing: of a machine's model in front, and of those behind it."""
 _SHORT_LIST = 8
 """Words of a text each of which is held against every name."""
-_NAMED = ("processor.name", "system.os")
+NAMED = ("processor.name", "system.os")
+"""Readings that are told by a name alone."""
 _WORD = r"(?i)(?:core\s+(?=i[3579]|m[357]?\b|ultra\b|duo\b|2(?![.\w])))?\S+(?:\s*\([^()]*\))*"
 """A word, with what stands in brackets behind it; a line's name is one."""
 _WISHED = {"need", "needs", "want", "wants", "require", "requires", "upgrade", "minimum", "buy"}
@@ -97,7 +98,7 @@ def may_list(text: str) -> bool:
     words = vocabulary()
     if any(word in words.processors.words or words.systems.called(word) for word in said):
         return True
-    return len(said) <= _SHORT_LIST and any(plainly(word) in _NAMED for word in said)
+    return len(said) <= _SHORT_LIST and any(plainly(word) in NAMED for word in said)
 
 
 def for_itself(run: str, told: list[Told]) -> bool:

@@ -1,6 +1,7 @@
 """A need as people type it, ``KEY=VALUE``, into the key and the value of a needs sheet."""
 
 import re
+from collections.abc import Collection
 
 from tallcheck.core.machine.instructions import canonical
 from tallcheck.core.machine.processor_said import processor_said
@@ -18,8 +19,11 @@ _INTERFACE = (
 _LATER = r"(?i)\s*(?:\+|\b(?:or|and)\s+(?:newer|later|higher|better|above|up))\s*$"
 
 
-def need_said(text: str) -> tuple[str, object]:
-    """The key, and the value in the form that a needs sheet has it. Raises InputError."""
+def need_said(text: str, besides: Collection[str] = ()) -> tuple[str, object]:
+    """The key, and the value in the form that a needs sheet has it. Raises InputError.
+
+    ``besides`` are other words that may stand there: the nearest to a misspelt one is told.
+    """
     parts = re.fullmatch(_COMPARED, text)
     if parts is None or not parts[3]:
         raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
@@ -37,7 +41,7 @@ def need_said(text: str) -> tuple[str, object]:
     if known is not None and value.lower() in ("yes", "true", "required", "needed", "1"):
         return "instructions", known
     raise InputError(
-        f"found the unknown key '{key}'{nearest(key, list(KEYS))}", "a key of a needs sheet"
+        f"found the unknown key '{key}'{nearest(key, [*KEYS, *besides])}", "a key of a needs sheet"
     )
 
 

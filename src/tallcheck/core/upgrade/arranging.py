@@ -171,10 +171,11 @@ class Arranging:
         """The filling nearest to pairs of equal modules, where channels are not known."""
         sizes = [size for size in sorted(vector, reverse=True) if vector[size]]
         new, (channel,) = Counter(vector), self._channels
+        added = sum(new.elements())
         there = [*new.elements(), *(spot.size for spot in self._spots if spot.fixed)]
         best: tuple[int, int, _Fill] | None = None
         for stay, number, kept, least_out in channel.stays:
-            total = self.soldered + sum(new.elements()) + kept
+            total = self.soldered + added + kept
             room = len(self.open) - number - new.total()
             if self._allowed(total, target, room, least_out):
                 uneven = _unpaired([*there, *Counter(dict(stay)).elements()])
