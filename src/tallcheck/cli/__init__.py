@@ -7,7 +7,9 @@ import argparse
 import gc
 import os
 import sys
+from contextlib import suppress
 from importlib import import_module
+from typing import NoReturn
 
 from tallcheck import __version__
 from tallcheck.cli.streams import open_up
@@ -28,7 +30,7 @@ COMMANDS = {
     "demo": "write the demo data and run one full example on it",
 }
 
-BAD_INPUT, BAD_OUTPUT, NOT_INSTALLED, INTERRUPTED = 3, 4, 5, 130
+BAD_INPUT, BAD_OUTPUT, NOT_INSTALLED, FAULT, INTERRUPTED = 3, 4, 5, 70, 130
 
 FULL = frozenset(
     {"numpy", "scipy", "matplotlib", "pyarrow", "jinja2", "python_calamine", "xlsxwriter"}
@@ -45,10 +47,19 @@ example:
 `tallcheck COMMAND --help` tells more, with an example for each."""
 
 
-def _top_parser() -> argparse.ArgumentParser:
+class Parser(argparse.ArgumentParser):
+    """What reads a command's words, and says plainly what is wrong with them."""
+
+    def error(self, message: str) -> NoReturn:
+        from tallcheck.core.values.text import printable
+
+        super().error(printable(message))
+
+
+def _top_parser() -> Parser:
     width = max(map(len, COMMANDS))
     commands = "\n".join(f"  {name:<{width}}  {text}" for name, text in COMMANDS.items())
-    parser = argparse.ArgumentParser(
+    parser = Parser(
         prog="tallcheck",
         usage="tallcheck COMMAND ...",
         description="Will this machine run it, and does a memory upgrade alone do?",
@@ -71,14 +82,35 @@ def program() -> None:
         code = main()
     except SystemExit as end:
         code = end.code if isinstance(end.code, int) else 0
-    try:
-        if sys.stdout is not None:
-            sys.stdout.flush()
-    except BrokenPipeError:
-        code = BAD_OUTPUT
-    except OSError as error:
-        code = _unwritable(error)
+    except KeyboardInterrupt:
+        code = _interrupted()
+    except BaseException as error:  # nobody foresaw it; tests and fuzzers call what is below this
+        code = _fault(error)
+    for stream in (sys.stdout, sys.stderr):
+        try:
+            if stream is not None:
+                stream.flush()
+        except BrokenPipeError:
+            code = BAD_OUTPUT
+        except OSError as error:
+            code = _unwritable(error)
     os._exit(code)
+
+
+def _fault(error: BaseException) -> int:
+    """One line for a fault of the tool itself; the whole of it where much is asked for."""
+    if isinstance(error, MemoryError):
+        return _complain("this machine has too little memory left for it", FAULT)
+    import traceback
+
+    if "--verbose" in sys.argv:
+        _say("".join(traceback.format_exception(error)))
+    place = traceback.extract_tb(error.__traceback__)[-1]
+    reason = str(error).partition("\n")[0][:200]
+    return _complain(
+        f"a fault of tallcheck itself, please report it: {type(error).__name__}: {reason} "
+        f"({os.path.basename(place.filename)}, line {place.lineno}; --verbose tells more)", FAULT,
+    )  # fmt: skip
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -120,11 +152,16 @@ def _run(command: str, words: list[str]) -> int:
         module = import_module(f"tallcheck.cli.{command}")
         code: int = module.run(parse(command, module, words))
         sys.stdout.flush()
-    except ModuleNotFoundError as error:
-        if (error.name or "").partition(".")[0] not in FULL:
+    except ImportError as error:
+        package = (error.name or "").partition(".")[0]
+        if package not in FULL:
             raise
+        if isinstance(error, ModuleNotFoundError):
+            what = "which is not installed"
+        else:
+            what = f"which cannot be loaded: {str(error).partition(chr(10))[0][:120]}"
         return _complain(
-            f"{command} needs {error.name} for this, which is not installed; "
+            f"{command} needs {package} for this, {what}; "
             "expected the full installation: pip install 'tall-check[full]'", NOT_INSTALLED,
         )  # fmt: skip
     except OutputError as error:
@@ -138,9 +175,13 @@ def _run(command: str, words: list[str]) -> int:
     except OSError as error:
         return _unwritable(error)
     except KeyboardInterrupt:
-        print("tallcheck: interrupted", file=sys.stderr)
-        return INTERRUPTED
+        return _interrupted()
     return code
+
+
+def _interrupted() -> int:
+    _say("tallcheck: interrupted\n")
+    return INTERRUPTED
 
 
 def _unwritable(error: OSError) -> int:
@@ -152,5 +193,12 @@ def _unwritable(error: OSError) -> int:
 def _complain(error: Exception | str, code: int) -> int:
     from tallcheck.core.values.text import printable
 
-    print(f"tallcheck: error: {printable(str(error))}", file=sys.stderr)
+    _say(f"tallcheck: error: {printable(str(error))}\n")
     return code
+
+
+def _say(text: str) -> None:
+    """What goes to the error output, where that takes anything."""
+    with suppress(OSError):
+        sys.stderr.write(text)
+        sys.stderr.flush()

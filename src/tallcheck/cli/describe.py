@@ -4,6 +4,7 @@ import argparse
 import sys
 
 from tallcheck.cli.options import add_force, add_needs_path
+from tallcheck.cli.streams import say, tell
 from tallcheck.core.machine.known import with_findings
 from tallcheck.core.machine.pasted import NotUnderstood, read_lines
 from tallcheck.core.machine.readings import Told
@@ -11,8 +12,8 @@ from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.text import printable
-from tallcheck.files.inputs import read, shown, text
+from tallcheck.core.values.plain import text_of
+from tallcheck.files.inputs import read, shown
 from tallcheck.files.sheets import machine_json
 
 EXAMPLE = """  tallcheck describe potting-05 memory=8GB cores=4 os_bits=64 shape=notebook
@@ -47,7 +48,7 @@ def run(args: argparse.Namespace) -> int:
     pasted: list[Told] = []
     left: list[NotUnderstood] = []
     if args.text:
-        lines = text(read(args.text), shown(args.text))
+        lines = text_of(read(args.text), shown(args.text))
         try:
             pasted, left = read_lines(lines)
         except InputError as error:
@@ -61,7 +62,7 @@ def run(args: argparse.Namespace) -> int:
     machine = with_findings(tell_all(machine, told, "by a person"))
     for one in left:
         line = f"{shown(args.text)}: line {one.line} not understood ({one.why}): {one.text}"
-        print(printable(line), file=sys.stderr)
+        tell(line)
     code = 0
     if args.needs:
         machine, code = _call(machine, args)
@@ -78,7 +79,7 @@ def run(args: argparse.Namespace) -> int:
 
         count = count_text(len(machine.origins), "reading")
         missed = f"; {count_text(len(left), 'line')} not understood" if left else ""
-        print(f"wrote {printable(machine.name)}: {count} to {args.output}{missed}")
+        say(f"wrote {machine.name}: {count} to {args.output}{missed}")
     return code
 
 
@@ -93,7 +94,7 @@ def _call(machine: Machine, args: argparse.Namespace) -> tuple[Machine, int]:
     against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
     call = hold_call(machine, Task(against))
     decision = call.result.verdict.decision
-    print(f"{decision.answer}: {printable(sentence(call.result))}", file=sys.stderr)
+    tell(f"{decision.answer}: {sentence(call.result)}")
     for condition in conditions(call.result.verdict, call.result.ages):
-        print(f"  rests on: {printable(condition)}", file=sys.stderr)
+        tell(f"  rests on: {condition}")
     return call.machine, decision.exit_code

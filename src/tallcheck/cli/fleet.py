@@ -28,12 +28,11 @@ from tallcheck.cli.options import (
     value,
 )
 from tallcheck.cli.progress import progress
-from tallcheck.cli.streams import muted
+from tallcheck.cli.streams import muted, say
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import hold_level
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import parse_money
-from tallcheck.core.values.text import printable
 from tallcheck.files.holding import FLEET, OTHER, PAGE, hold_own
 from tallcheck.files.output import hold_writable
 
@@ -121,7 +120,7 @@ def run(args: argparse.Namespace) -> int:
         if args.quiet and not args.save and args.format == "text":
             with muted():
                 counts = counts_only(file.fleet, task)
-            print(printable(fleet_sentence(counts)))
+            say(fleet_sentence(counts))
             return 0
         every = any(path.lower().endswith((*_TABLES, ".md")) for path in args.save)
         with muted():
@@ -274,7 +273,7 @@ def _print(found: "FleetCheck", file: "FleetFile", args: argparse.Namespace) -> 
     if args.quiet and args.format == "text":
         from tallcheck.core.words.fleet import fleet_sentence
 
-        print(printable(fleet_sentence(found)))
+        say(fleet_sentence(found))
         return
     if args.format == "json":
         from tallcheck.files.json_out import json_text

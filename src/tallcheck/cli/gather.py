@@ -64,16 +64,17 @@ def run(args: argparse.Namespace) -> int:
     from tallcheck.files.output import write
 
     write(args.output, sheet)
+    from tallcheck.cli.streams import say
+
     if not args.quiet:
-        from tallcheck.core.values.text import printable
         from tallcheck.core.words.lists import count_text
 
         count = count_text(len(machine.origins), "reading")
         said = f"wrote {machine.name}: {count} to {args.output}"
-        print(printable(said))
+        say(said)
         for doubt in machine.doubts:
-            print(f"doubt: {printable(doubt.text)}")
+            say(f"doubt: {doubt.text}")
     if args.verbose:
         for key, origin in machine.origins.items():
-            print(f"  {key}: {origin.how}, {printable(origin.source)}")
+            say(f"  {key}: {origin.how}, {origin.source}")
     return 0

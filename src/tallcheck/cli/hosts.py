@@ -1,25 +1,44 @@
-"""Gathering from other machines: a sheet for each, several at once, a line for each that failed."""
+"""Gathering from other machines: a sheet for each, several at once, and an end for each of them."""
 
 import argparse
 import os
 import re
-import sys
-from concurrent.futures import ThreadPoolExecutor, as_completed
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
+from threading import Event
 
-from tallcheck.cli import BAD_INPUT
+from msgspec import Struct
+
+from tallcheck.cli import BAD_INPUT, INTERRUPTED
 from tallcheck.cli.inputs import wrong_usage
 from tallcheck.cli.progress import progress
+from tallcheck.cli.streams import say, tell
 from tallcheck.core.machine.sheet import SHEET_ENDING
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.text import printable
+from tallcheck.core.values.plain import text_of
 from tallcheck.core.words.lists import count_text
 from tallcheck.files.holding import READ, hold_own
-from tallcheck.files.inputs import read, text
+from tallcheck.files.inputs import read
 from tallcheck.files.kit import script_path
-from tallcheck.files.output import OutputError, write
-from tallcheck.files.sheets import machine_json
+from tallcheck.files.output import OutputError, ended_in_order, write
+from tallcheck.files.sheets import machine_from, machine_json
 
 _AT_ONCE = 8
+_NAME_MOST = 200
+"""Characters of a host's name: with the ending, a file's name is no longer than any system has."""
+
+
+class Host(Struct):
+    """One host that was named, and what became of it."""
+
+    host: str
+    place: str
+    """Where it was named: an option, or a file and a line."""
+    path: str = ""
+    made: bool = False
+    there: bool = False
+    """Its sheet was there already."""
+    fault: str = ""
+    """Why there is no sheet."""
 
 
 def gather_hosts(args: argparse.Namespace) -> int:
@@ -35,70 +54,134 @@ def gather_hosts(args: argparse.Namespace) -> int:
         os.makedirs(args.output, exist_ok=True)
     except OSError as error:
         raise OutputError(f"cannot be made: {error.strerror}", where=args.output) from None
-    paths = {host: os.path.join(args.output, _file_name(host)) for host in hosts}
-    missing = [host for host in hosts if args.again or not os.path.exists(paths[host])]
-    for host in missing:
-        hold_own(paths[host], READ, args.force)
-    failed: dict[str, str] = {}
-    with progress(args, len(missing)) as step, ThreadPoolExecutor(_AT_ONCE) as pool:
-        running = {
-            pool.submit(_gather, host, script, args.system, args.within, paths[host]): host
-            for host in missing
-        }
-        for done in as_completed(running):
-            host = running[done]
-            step(host)
-            try:
-                done.result()
-            except OutputError:
-                raise
-            except InputError as error:
-                failed[host] = str(error)
-    for host in missing:
-        if host in failed:
-            print(printable(f"tallcheck: {host}: {failed[host]}"), file=sys.stderr)
-    if not args.quiet:
-        print(printable(_summary(len(missing) - len(failed), hosts, missing, failed, args.output)))
-    return BAD_INPUT if failed else 0
+    for one in hosts:
+        _look(one, args)
+    missing = [one for one in hosts if not one.fault and not one.there]
+    ended = Event()
+    try:
+        with ended_in_order():
+            _gather_all(missing, script, args, ended)
+    except KeyboardInterrupt:
+        for one in missing:
+            if not one.made:
+                one.fault = one.fault or "interrupted before it answered"
+    _tell(hosts, args)
+    if ended.is_set():
+        tell("tallcheck: interrupted")
+        return INTERRUPTED
+    return BAD_INPUT if any(one.fault for one in hosts) else 0
 
 
-def _summary(
-    made: int, hosts: list[str], missing: list[str], failed: dict[str, str], folder: str
-) -> str:
-    said = f"wrote {count_text(made, 'sheet')} to {folder}"
-    there = len(hosts) - len(missing)
-    if there:
-        said += f"; {there} {'was' if there == 1 else 'were'} there already (--again reads all)"
-    return said + (f"; {len(failed)} failed" if failed else "")
+def _look(one: Host, args: argparse.Namespace) -> None:
+    """Whether a sheet of the host is there, or something else in its place."""
+    one.path = os.path.join(args.output, _file_name(one.host))
+    if one.fault or not os.path.lexists(one.path):
+        return
+    try:
+        if os.path.isdir(one.path):
+            raise OutputError("is a folder", "a place for the sheet", one.path)
+        hold_own(one.path, READ, args.force)
+        if not args.again:
+            machine_from(read(one.path), one.path)
+            one.there = True
+    except OutputError as error:
+        one.fault = str(error)
+    except InputError:
+        pass  # a sheet that does not read is made anew
 
 
-def _gather(host: str, script: bytes, system: str, seconds: float, path: str) -> None:
+def _gather_all(missing: list[Host], script: bytes, args: argparse.Namespace, ended: Event) -> None:
+    """Each host's sheet, or its fault. An interrupt sets ``ended``, and is raised again."""
+    pool = ThreadPoolExecutor(_AT_ONCE)
+    try:
+        with progress(args, len(missing)) as step:
+            running: set[Future[Host]] = {
+                pool.submit(_gather, one, script, args, ended) for one in missing
+            }
+            while running:
+                done, running = wait(running, return_when=FIRST_COMPLETED)
+                for future in done:
+                    step(future.result().host)
+    except BaseException:
+        ended.set()
+        raise
+    finally:
+        pool.shutdown(cancel_futures=True)
+
+
+def _gather(one: Host, script: bytes, args: argparse.Namespace, ended: Event) -> Host:
     from tallcheck.gather import gather
     from tallcheck.gather.remote import capture_of
     from tallcheck.gather.source import capture_from
 
-    source = capture_from(capture_of(host, script, system, seconds))
-    write(path, machine_json(gather(source, _name(host))))
+    try:
+        data = capture_of(one.host, script, args.system, args.within, ended)
+        write(one.path, machine_json(gather(capture_from(data), _name(one.host))))
+        one.made = True
+    except InputError as error:
+        one.fault = str(error)
+    except Exception as error:  # a fault of ours with one host hides none of the others
+        one.fault = f"a fault of tallcheck itself: {type(error).__name__}: {error}"
+    return one
 
 
-def _hosts(args: argparse.Namespace) -> list[str]:
-    """All hosts, each once. Raises InputError."""
-    told = list(args.ssh or ())
+def _tell(hosts: list[Host], args: argparse.Namespace) -> None:
+    """A line for each host, and the sum of them."""
+    for one in hosts:
+        if one.fault:
+            place = "" if one.place == "--ssh" else f"{one.place}: "
+            tell(f"tallcheck: {place}{one.host}: {one.fault}")
+        elif not args.quiet:
+            what = "there already" if one.there else f"wrote {one.path}"
+            say(f"{one.host}: {what}")
+    if args.quiet:
+        return
+    there = sum(one.there for one in hosts)
+    failed = [one.host for one in hosts if one.fault]
+    said = f"wrote {count_text(sum(one.made for one in hosts), 'sheet')} to {args.output}"
+    if there:
+        said += f"; {there} {'was' if there == 1 else 'were'} there already (--again reads all)"
+    if failed:
+        said += f"; {len(failed)} failed: {', '.join(failed)}"
+    say(said)
+
+
+def _hosts(args: argparse.Namespace) -> list[Host]:
+    """All hosts, each once; one that cannot be is a fault. Raises InputError where none can."""
+    told = [Host(host, "--ssh") for host in args.ssh or ()]
     if args.hosts is not None:
-        lines = text(read(args.hosts), args.hosts).splitlines()
-        told += [line.strip() for line in lines if line.strip() and not line.startswith("#")]
-    hosts = list(dict.fromkeys(told))
+        lines = text_of(read(args.hosts), args.hosts).splitlines()
+        told += [
+            Host(line.strip(), f"{args.hosts}, line {number}")
+            for number, line in enumerate(lines, 1)
+            if line.strip() and not line.startswith("#")
+        ]
+    by_name: dict[str, Host] = {}
+    for one in told:
+        by_name.setdefault(one.host, one)
+    hosts = [*by_name.values()]
     if not hosts:
         raise InputError("found no host", "one on each line", args.hosts or "--ssh")
     names: dict[str, str] = {}
-    for host in hosts:
-        if not _name(host) or len(host.split()) != 1 or not host.isprintable():
-            raise InputError(f"found '{printable(host)}'", "the name of a host", "--ssh")
-        other = names.setdefault(_file_name(host).lower(), host)
-        if other != host:
-            raise InputError(f"found '{other}' and '{host}', which have one name",
-                             "a name of its own for each sheet", "--ssh")  # fmt: skip
+    for one in hosts:
+        if fault := _fault(one.host, names):
+            one.fault = str(fault)
+    if all(one.fault for one in hosts):
+        raise InputError(hosts[0].fault, where=hosts[0].place)
     return hosts
+
+
+def _fault(host: str, names: dict[str, str]) -> InputError | None:
+    """What keeps a host from being asked: no such name, or one whose sheet another has."""
+    if not _name(host) or len(host.split()) != 1 or not host.isprintable():
+        return InputError(f"found '{host[:80]}'", "the name of a host")
+    if len(host) > _NAME_MOST:
+        return InputError(f"found {len(host)} characters", f"at most {_NAME_MOST} of a host's name")
+    other = names.setdefault(_file_name(host).lower(), host)
+    if other != host:
+        return InputError(f"found '{other}' and '{host}', which have one name",
+                          "a name of its own for each sheet")  # fmt: skip
+    return None
 
 
 def _name(host: str) -> str:

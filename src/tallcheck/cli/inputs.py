@@ -3,10 +3,10 @@
 import datetime
 import os
 import re
-import sys
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
+from tallcheck.cli.streams import tell
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import installed_programs, newest_first
 from tallcheck.core.machine.programs import named_version
@@ -16,7 +16,6 @@ from tallcheck.core.needs.sheet import Need, NeedsSheet
 from tallcheck.core.needs.written import parse_test
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import format_memory
-from tallcheck.core.values.text import printable
 from tallcheck.files.config import config_folder, settings
 from tallcheck.files.inputs import is_archive, read, shown
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
@@ -92,7 +91,7 @@ def parts_of(path: str | None) -> "PartsList | None":
 
     found = parts_list(path)
     for fault in found.faults:
-        print(printable(f"tallcheck: left out: {fault}"), file=sys.stderr)
+        tell(f"tallcheck: left out: {fault}")
     return found
 
 
@@ -137,7 +136,7 @@ def day_of(text: str) -> datetime.date:
 
 def wrong_usage(text: str) -> SystemExit:
     """Wrong usage that argparse cannot see: the message is printed, the exit code is 2."""
-    print(printable(f"tallcheck: error: {text}"), file=sys.stderr)
+    tell(f"tallcheck: error: {text}")
     return SystemExit(2)
 
 

@@ -7,8 +7,8 @@ import sys
 
 from tallcheck.cli.inputs import Wanted, wrong_usage
 from tallcheck.cli.options import add_force, add_needs_path
+from tallcheck.cli.streams import say, tell
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.text import printable
 from tallcheck.files.needs_path import DEMO_FOLDER, needs_folders, sheets_on
 
 EXAMPLE = """  tallcheck needs list
@@ -62,12 +62,12 @@ def _list(args: argparse.Namespace) -> int:
         try:
             sheet = read_needs(path)
         except InputError as error:
-            print(f"{name:<16}{printable(str(error))}")
+            say(f"{name:<16}{error}")
             code = 3
             continue
         releases = ", ".join(one.name for one in sheet.releases if one.name) or "one release"
         where = "" if sample else f"  {os.path.dirname(path)}"
-        print(printable(f"{name:<16}{sheet.title}: {releases}{sample}{where}"))
+        say(f"{name:<16}{sheet.title}: {releases}{sample}{where}")
     return code
 
 
@@ -102,14 +102,14 @@ def _new(args: argparse.Namespace) -> int:
     page = None
     if args.text:
         from tallcheck.core.needs.page import read_page
+        from tallcheck.core.values.plain import text_of
         from tallcheck.files.inputs import read, shown
-        from tallcheck.files.inputs import text as decoded
 
-        text = decoded(read(args.text), shown(args.text))
+        text = text_of(read(args.text), shown(args.text))
         page = read_page(text, args.system, args.words[0])
         for number, left in page.left:
             line = f"{shown(args.text)}: line {number} not understood: {left}"
-            print(printable(line), file=sys.stderr)
+            tell(line)
     text = template(args.words[0], kind, args.words[1:], datetime.date.today(), page)
     if not args.output or args.output == "-":
         sys.stdout.write(text)
@@ -120,7 +120,7 @@ def _new(args: argparse.Namespace) -> int:
         raise OutputError("exists already", "a new file, or --force to overwrite it", args.output)
     write(args.output, text)
     if not args.quiet:
-        print(f"wrote {printable(args.output)}: fill it in, then `tallcheck needs validate` it")
+        say(f"wrote {args.output}: fill it in, then `tallcheck needs validate` it")
     return 0
 
 
@@ -133,12 +133,12 @@ def _validate(args: argparse.Namespace) -> int:
         problems, warnings = review(word)
         path = shown(word)
         for line in problems:
-            print(printable(f"{path}: {line}"))
+            say(f"{path}: {line}")
         for line in warnings:
-            print(printable(f"{path}: warning: {line}"))
+            say(f"{path}: warning: {line}")
         if problems:
             code = 3
         elif not args.quiet:
             more = f", {len(warnings)} to think about" if warnings else ""
-            print(printable(f"{path}: sound{more}"))
+            say(f"{path}: sound{more}")
     return code

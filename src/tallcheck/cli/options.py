@@ -5,8 +5,8 @@ from collections.abc import Callable
 from types import ModuleType
 from typing import TypeVar
 
+from tallcheck.cli import Parser
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.text import printable
 
 _Value = TypeVar("_Value")
 
@@ -18,7 +18,7 @@ def value(read: Callable[[str], _Value]) -> Callable[[str], _Value]:
         try:
             return read(text)
         except InputError as error:
-            raise argparse.ArgumentTypeError(printable(str(error))) from None
+            raise argparse.ArgumentTypeError(str(error)) from None
 
     return reader
 
@@ -32,13 +32,13 @@ def parse(command: str, module: ModuleType, words: list[str]) -> argparse.Namesp
     if unknown:
         options = [one for action in parser._actions for one in action.option_strings]
         hint = nearest(unknown[0].partition("=")[0], options) if unknown[0][:1] == "-" else ""
-        parser.error(f"found '{printable(unknown[0])}', which {command} does not take{hint}")
+        parser.error(f"found '{unknown[0]}', which {command} does not take{hint}")
     return found
 
 
 def parser_for(command: str, module: ModuleType) -> argparse.ArgumentParser:
     """The parser of one command's module."""
-    parser = argparse.ArgumentParser(
+    parser = Parser(
         prog=f"tallcheck {command}",
         description=module.__doc__,
         epilog=f"example:\n{module.EXAMPLE}",

@@ -9,6 +9,7 @@ from types import FrameType
 from msgspec import structs
 
 from tallcheck.cli.options import value
+from tallcheck.cli.streams import say, tell
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_duration, format_memory, parse_duration
 from tallcheck.core.values.text import printable
@@ -77,7 +78,7 @@ def run(args: argparse.Namespace) -> int:
             progress.close()
     if not args.quiet:
         spent = format_duration(time.monotonic() - start)
-        print(f"wrote {count_text(writer.rows, 'row')} in {spent} to {printable(args.output)}")
+        say(f"wrote {count_text(writer.rows, 'row')} in {spent} to {args.output}")
     if lost:
         raise OutputError(f"{lost} samples could not be written", where=args.output)
     return 0
@@ -86,7 +87,7 @@ def run(args: argparse.Namespace) -> int:
 def _tell(writer: UsageWriter, args: argparse.Namespace) -> None:
     """What was noticed about the file, each thing once."""
     for text in writer.remarks:
-        print(printable(f"tallcheck: {args.output}: {text}"), file=sys.stderr)
+        tell(f"tallcheck: {args.output}: {text}")
     writer.remarks.clear()
 
 

@@ -7,6 +7,8 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+from tallcheck.core.values.text import printable
+
 
 def open_up() -> None:
     """Make the standard streams take and give any text.
@@ -49,6 +51,16 @@ def _stand_in() -> None:
         sys.stdout = _Closed()
     if sys.stderr is None:
         sys.stderr = open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115
+
+
+def say(text: str) -> None:
+    """A line of plain text, whatever stands in it, to the standard output."""
+    print(printable(text))
+
+
+def tell(text: str) -> None:
+    """The same to the error output."""
+    print(printable(text), file=sys.stderr)
 
 
 @contextmanager

@@ -4,6 +4,7 @@ import sys
 
 from msgspec import Struct
 
+from tallcheck.cli.streams import tell
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import Told, get, keys, kind_of, label_of
@@ -11,7 +12,6 @@ from tallcheck.core.machine.said import is_unknown, plainly, read_said
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.text import printable
 from tallcheck.core.words.aloud import read_out
 from tallcheck.core.words.values import told_text
 
@@ -54,7 +54,7 @@ def hold_call(machine: Machine, task: Task) -> Call:
     """Ask on standard error, read answers line by line from standard input, until settled."""
     skipped: set[str] = set()
     asked: set[str] = set()
-    _say("Enter alone passes a question.")
+    tell("Enter alone passes a question.")
     while True:
         result = check(machine, task)
         key = _next(result, machine, skipped)
@@ -73,8 +73,8 @@ def hold_call(machine: Machine, task: Task) -> Call:
 def _ask(key: str, machine: Machine) -> list[Told]:
     """What a person tells for a reading; nothing for "don't know" or the end of the input."""
     example = _EXAMPLE_OF.get(key) or _EXAMPLES.get(kind_of(key), "")
-    _say(f"{label_of(key)}?" + (f"  (such as {example})" if example else ""))
-    _say(f"  where: {read_out(key, machine.system.os)}")
+    tell(f"{label_of(key)}?" + (f"  (such as {example})" if example else ""))
+    tell(f"  where: {read_out(key, machine.system.os)}")
     while True:
         sys.stderr.write("> ")
         sys.stderr.flush()
@@ -84,9 +84,7 @@ def _ask(key: str, machine: Machine) -> list[Told]:
         try:
             return _understood(key, line.strip(), machine)
         except InputError as error:
-            _say(
-                f"  not understood: {printable(error.found)}; expected {error.expected or example}"
-            )
+            tell(f"  not understood: {error.found}; expected {error.expected or example}")
 
 
 def _understood(key: str, text: str, machine: Machine) -> list[Told]:
@@ -99,9 +97,9 @@ def _understood(key: str, text: str, machine: Machine) -> list[Told]:
         if other is None:
             raise
         told = read_said(other, text)
-        _say(f"  that is the {label_of(other)}: taken for it")
+        tell(f"  that is the {label_of(other)}: taken for it")
     shown = ", ".join(told_text(one) for one in told)
-    _say(f"  understood: {printable(shown)}")
+    tell(f"  understood: {shown}")
     return told
 
 
@@ -111,7 +109,3 @@ def _refuse_implausible(told: list[Told], text: str, machine: Machine) -> None:
     for one in known(tell_all(machine, told, "")).doubts:
         if tuple(one.about) not in before:
             raise InputError(f'found "{text}": {one.text}', "a likely value")
-
-
-def _say(text: str) -> None:
-    sys.stderr.write(text + "\n")

@@ -105,11 +105,11 @@ def _print(found: Upgrade, text: str, remarks: list[str], args: argparse.Namespa
         raw["notes"] = [*remarks, *raw["notes"]]
         sys.stdout.write(json_text(raw))
         return
-    from tallcheck.core.values.text import printable
+    from tallcheck.cli.streams import say
     from tallcheck.report.plain import show
 
     if args.quiet:
-        print(printable(text))
+        say(text)
         return
     from tallcheck.report.upgrade_view import upgrade_lines
 

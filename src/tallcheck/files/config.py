@@ -6,7 +6,8 @@ import sys
 import msgspec
 
 from tallcheck.core.values.errors import InputError, closest, nearest
-from tallcheck.files.inputs import read, toml_of
+from tallcheck.core.values.plain import toml_of
+from tallcheck.files.inputs import read
 
 NAME = "config.toml"
 _PORTABLE = "tallcheck.portable"
@@ -68,9 +69,9 @@ def settings(*keys: str) -> Settings:
     """
     path = os.path.join(config_folder(), NAME)
     found = Settings()
-    if not os.path.isfile(path):
+    if not os.path.lexists(path):
         return found
-    raw = toml_of(read(path), path, ", ".join(_EXPECTED))
+    raw = toml_of(read(path), ", ".join(_EXPECTED), path)
     known = list(_EXPECTED)
     for key in raw:
         if key not in known and closest(key, known) in (None, *keys):

@@ -11,17 +11,18 @@ from pyarrow import csv as pacsv
 
 from tallcheck.core.fleet.columns import Ints
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import utf8
 from tallcheck.files.csv_cells import count_of, hold_cells
 from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
 from tallcheck.files.fleet_table import Rows
-from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, shown, utf8
+from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, shown
 
 _UNKNOWN = ["", "?", "unknown", "Unknown", "n/a", "N/A", "NA", "null", "NULL"]
 
 
 def csv_table(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table, Rows]:
     """The table, and which line each row stood on. Raises InputError."""
-    data = utf8(data, path)
+    data = utf8(data, shown(path))
     if b"\n" not in data:  # lines may end as old systems had them
         data = data.replace(b"\r", b"\n")
     kept, comments = _without_comments(data)

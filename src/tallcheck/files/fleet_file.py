@@ -8,21 +8,23 @@ import os
 from collections.abc import Callable
 from typing import Any
 
-import msgspec
 import numpy as np
 import pyarrow as pa
 
 from tallcheck.core.fleet.columns import Fleet, FleetFile
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, SHEET_ENDING, Machine
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import json_of
 from tallcheck.files.fleet_csv import csv_table
 from tallcheck.files.fleet_headings import Theirs, key_of, recognised
 from tallcheck.files.fleet_table import Rows, from_table, named_twice
-from tallcheck.files.inputs import SPREADSHEETS, look_at, read, shown
+from tallcheck.files.inputs import SPREADSHEETS, read, shown
 from tallcheck.files.sheets import machine_from, machine_from_table
 from tallcheck.files.spreadsheet import Cells, spreadsheet
 
 _FLEET_MOST = 16 << 30
+_WHOLE = 1 << 53
+"""Whole numbers below this are what they are in every column of numbers."""
 
 
 Capture = Callable[[str], Machine]
@@ -50,7 +52,9 @@ def read_fleet(
     if sheet is not None:
         raise InputError("found --sheet for a file that has none", "a spreadsheet", shown(path))
     if ending == ".parquet":
-        return from_table(_parquet(path), Rows(), headings, path, keep)
+        from tallcheck.files.parquet_table import parquet_table
+
+        return from_table(parquet_table(path), Rows(), headings, path, keep)
     data = _bytes(path)
     start = data.lstrip()[:1]
     if ending in (".jsonl", ".ndjson") or (ending != ".csv" and start == b"{"):
@@ -80,19 +84,6 @@ def _cells(found: Cells, headings: dict[str, Theirs], path: str, keep: bool) -> 
     return file
 
 
-def _parquet(path: str) -> pa.Table:
-    from pyarrow import parquet
-
-    try:
-        look_at(path)
-        return parquet.read_table(path)
-    except FileNotFoundError:
-        raise InputError("cannot be read: no such file", where=shown(path)) from None
-    except (pa.ArrowException, OSError) as error:
-        reason = str(error).partition("\n")[0]
-        raise InputError(f"found no Parquet: {reason}", "a Parquet file", shown(path)) from None
-
-
 def _json_lines(data: bytes, headings: dict[str, Theirs], path: str, keep: bool) -> FleetFile:
     """Machine sheets, or flat objects with the columns of the CSV, one on each line."""
     objects: list[dict[str, Any]] = []
@@ -102,9 +93,9 @@ def _json_lines(data: bytes, headings: dict[str, Theirs], path: str, keep: bool)
         if not line.strip():
             continue
         try:
-            raw = msgspec.json.decode(line)
-        except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
-            unreadable.append((number, f"found no JSON: {error}"))
+            raw = json_of(line, "one JSON object on each line")
+        except InputError as error:
+            unreadable.append((number, str(error)))
             continue
         if not isinstance(raw, dict):
             unreadable.append((number, "found no object"))
@@ -137,8 +128,12 @@ def _json_lines(data: bytes, headings: dict[str, Theirs], path: str, keep: bool)
 
 def _array(values: list[Any]) -> pa.Array:
     """Numbers as numbers; where anything else is among them, all as text."""
-    plain = all(value is None or isinstance(value, int | float) for value in values)
-    return pa.array(values if plain else [None if v is None else str(v) for v in values])
+    kinds = {type(value) for value in values if value is not None}
+    if kinds <= {int} and all(value is None or -_WHOLE < value < _WHOLE for value in values):
+        return pa.array(values)
+    if kinds <= {int, float}:
+        return pa.array([None if value is None else float(value) for value in values])
+    return pa.array([None if value is None else str(value) for value in values])
 
 
 def _flat(value: Any) -> Any:

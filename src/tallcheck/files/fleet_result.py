@@ -3,7 +3,6 @@
 import io
 from typing import Any
 
-import msgspec
 import numpy as np
 import pyarrow as pa
 from pyarrow import csv as pacsv
@@ -15,6 +14,7 @@ from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.text import guarded
 from tallcheck.core.words.conditions import conditions
 from tallcheck.core.words.work import in_text, out_text
+from tallcheck.files.json_out import json_line
 from tallcheck.files.spreadsheet import workbook
 
 _WORSE = ("absent", "met", "unknown", "short")
@@ -28,8 +28,7 @@ def result_bytes(found: FleetCheck, file: FleetFile, ending: str) -> bytes:
         parquet.write_table(table, out)
         return out.getvalue()
     if ending == ".jsonl":
-        lines = [msgspec.json.encode(row) for row in table.to_pylist()]
-        return b"".join(line + b"\n" for line in lines)
+        return "".join(map(json_line, table.to_pylist())).encode()
     if ending == ".xlsx":
         return workbook([(name, table[name].to_pylist()) for name in table.column_names])
     out = io.BytesIO()
@@ -100,4 +99,4 @@ def _guarded(table: pa.Table) -> pa.Table:
             safe = pa.array([guarded(one) for one in coded.dictionary.to_pylist()], pa.string())
             column = pa.DictionaryArray.from_arrays(coded.indices, safe).cast(pa.string())
             table = table.set_column(at, field.name, column)
-    return table
+    return table.rename_columns([guarded(name) for name in table.column_names])

@@ -16,6 +16,11 @@ def json_text(value: Any) -> str:
     return re.sub(_BEYOND, _shown, text) + "\n"
 
 
+def json_line(value: Any) -> str:
+    """The value on a line of its own."""
+    return re.sub(_BEYOND, _shown, msgspec.json.encode(value).decode()) + "\n"
+
+
 _BEYOND = r"[^\0-~]"
 """What JSON leaves as it is, and a terminal may not."""
 

@@ -5,16 +5,17 @@ import os
 from tallcheck.core.needs.review import Remark, line_of, lines_of, problems, suspicions
 from tallcheck.core.needs.sheet import from_table
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.inputs import read, shown, text, toml_of
+from tallcheck.core.values.plain import text_of, toml_of
+from tallcheck.files.inputs import read, shown
 from tallcheck.files.sheets import with_name_files
 
 
 def review(path: str) -> tuple[list[str], list[str]]:
     """Problems and warnings of a sheet, each with its line. Raises InputError if unreadable."""
     data = read(path)
-    content = text(data, shown(path))
+    content = text_of(data, shown(path))
     try:
-        raw = with_name_files(toml_of(data, "", "a needs sheet"), os.path.dirname(path))
+        raw = with_name_files(toml_of(content, "a needs sheet"), os.path.dirname(path))
     except InputError as error:
         return [str(error)], []
     lines = lines_of(content)

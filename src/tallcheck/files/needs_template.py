@@ -1,6 +1,7 @@
 """A new needs sheet: a commented template, or one filled from ``KEY=VALUE``."""
 
 import datetime
+import re
 from typing import Any
 
 import tomlkit
@@ -92,9 +93,9 @@ def _fill(releases: list[tuple[str, Levels]], page: Page) -> None:
 def _as_toml(value: Any) -> str:
     """A value of a page: text as it is, the rest as TOML has it."""
     if isinstance(value, dict):
-        return "{" + ", ".join(f"{_toml(k)} = {tomlkit.item(v).as_string()}"
+        return "{" + ", ".join(f"{_toml(k)} = {_toml(v)}"
                                for k, v in value.items()) + "}"  # fmt: skip
-    return value if isinstance(value, str) else tomlkit.item(value).as_string()
+    return value if isinstance(value, str) else _toml(value)
 
 
 def _left(page: Page | None) -> list[str]:
@@ -170,5 +171,10 @@ def _value(key: str, value: str) -> str:
     return written
 
 
-def _toml(value: str | list[str]) -> str:
-    return tomlkit.item(value).as_string()
+def _toml(value: Any) -> str:
+    """A value as TOML has it, what does not show escaped."""
+    return re.sub(r"[^\0-~]", _shown, tomlkit.item(value).as_string())
+
+
+def _shown(match: re.Match[str]) -> str:
+    return match[0] if match[0].isprintable() else f"\\U{ord(match[0]):08x}"

@@ -1,6 +1,8 @@
 """Writing outputs: to a temporary file beside the target, then renamed, so nothing is half."""
 
 import os
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.inputs import was_read
@@ -27,17 +29,51 @@ def write(path: str, data: bytes | str) -> None:
         return
     temporary = ""
     try:
-        handle, temporary = tempfile.mkstemp(prefix=".tallcheck-", dir=folder)
-        with os.fdopen(handle, "wb") as file:
-            file.write(content)
-            file.flush()
-            os.fsync(file.fileno())
-        os.chmod(temporary, _mode(path))
-        os.replace(temporary, path)
+        with ended_in_order():
+            try:
+                handle, temporary = tempfile.mkstemp(prefix=".tallcheck-", dir=folder)
+                with os.fdopen(handle, "wb") as file:
+                    file.write(content)
+                    file.flush()
+                    os.fsync(file.fileno())
+                os.chmod(temporary, _mode(path))
+                os.replace(temporary, path)
+            except BaseException:
+                if temporary:
+                    with suppress(OSError):
+                        os.unlink(temporary)
+                raise
     except OSError as error:
-        if temporary and os.path.exists(temporary):
-            os.unlink(temporary)
-        raise OutputError(f"cannot be written: {error.strerror}", where=path) from None
+        reason = (error.strerror or "error").lower()
+        raise OutputError(f"cannot be written: {reason}", where=path) from None
+
+
+@contextmanager
+def ended_in_order() -> Iterator[None]:
+    """Whoever ends the program meanwhile ends it as an error does, so that nothing is left behind.
+
+    Only the main thread may ask for that.
+    """
+    import signal
+    import threading
+
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    before = {}
+    for name in ("SIGTERM", "SIGHUP"):
+        number = getattr(signal, name, None)  # there is no SIGHUP on Windows
+        if number is not None and signal.getsignal(number) is signal.SIG_DFL:
+            before[number] = signal.signal(number, _end)
+    try:
+        yield
+    finally:
+        for number, kept in before.items():
+            signal.signal(number, kept)
+
+
+def _end(number: int, frame: object) -> None:
+    raise SystemExit(128 + number)
 
 
 def hold_writable(paths: list[str]) -> None:

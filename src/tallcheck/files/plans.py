@@ -4,7 +4,8 @@ import msgspec
 
 from tallcheck.core.jobs.confirm_modules import Planned, PlannedModule
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.inputs import json_of, read, shown
+from tallcheck.core.values.plain import json_of
+from tallcheck.files.inputs import read, shown
 
 _EXPECTED = "a plan of `tallcheck upgrade --format json`"
 
@@ -20,7 +21,7 @@ class _Raw(msgspec.Struct):
 
 def read_plan(path: str) -> Planned:
     """The plan in a file. Raises InputError that names file, key, and what was expected."""
-    decoded = json_of(read(path), path, _EXPECTED)
+    decoded = json_of(read(path), _EXPECTED, shown(path))
     try:
         raw = msgspec.convert(decoded, _Raw)
     except msgspec.ValidationError as error:

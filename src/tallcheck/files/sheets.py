@@ -17,7 +17,8 @@ from tallcheck.core.needs.sheet import (
 from tallcheck.core.needs.validation import validation_error
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.inputs import json_of, read, shown, text, toml_of
+from tallcheck.core.values.plain import json_of, text_of, toml_of
+from tallcheck.files.inputs import read, shown
 
 _MEMORY = ("installed", "usable", "available", "swap", "swap_used", "ceiling", "position_most",
            "addressable")  # fmt: skip
@@ -29,7 +30,7 @@ _NAME_MOST = 200
 
 def machine_from(data: bytes, name: str) -> Machine:
     """A machine sheet from its bytes; ``name`` stands in errors. Raises InputError."""
-    raw = json_of(data, name, "a machine sheet")
+    raw = json_of(data, "a machine sheet", name)
     try:
         return machine_from_table(raw)
     except InputError as error:
@@ -137,7 +138,7 @@ def read_needs(path: str) -> NeedsSheet:
 
 def needs_from(data: bytes, name: str) -> NeedsSheet:
     """A needs sheet from its bytes; ``name`` stands in errors. Raises InputError."""
-    raw = toml_of(data, name, "a needs sheet")
+    raw = toml_of(data, "a needs sheet", name)
     try:
         return from_table(with_name_files(raw, os.path.dirname(name)))
     except InputError as error:
@@ -167,7 +168,7 @@ def _names_in(path: str, listed: str) -> list[str]:
     if not inside or not re.fullmatch(r"[^/\\\\:\0]+", listed):
         raise InputError(f"found '{listed}'", "a file beside the sheet", "processors")
     names = []
-    for number, line in enumerate(text(read(path), path).splitlines(), 1):
+    for number, line in enumerate(text_of(read(path), path).splitlines(), 1):
         name = line.strip()
         if not name or name.startswith("#"):
             continue

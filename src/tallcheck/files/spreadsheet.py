@@ -3,16 +3,18 @@
 import datetime
 import io
 import zipfile
+import zlib
 from collections.abc import Callable, Sequence
 from typing import Any
 
 from msgspec import Struct
 
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.text import printable
+from tallcheck.files.foreign import foreign
 from tallcheck.files.inputs import CELL_MOST, COLUMNS_MOST, look_at, shown
+from tallcheck.files.spreadsheet_extent import hold_extent
 
-_UNPACKED_MOST = 1 << 30
-"""Bytes of a spreadsheet's parts, unpacked."""
 _HEADER_WITHIN = 20
 """Rows within which a table's header stands; titles may stand above it."""
 
@@ -32,25 +34,23 @@ def spreadsheet(path: str, sheet: str | None, is_header: Callable[[list[str]], b
 
     ``is_header`` tells a header's cells from a title's.
     """
-    from python_calamine import CalamineError, CalamineWorkbook
+    from python_calamine import CalamineWorkbook
 
     _hold(path)
-    try:
+    with foreign("spreadsheet", shown(path)):
         book = CalamineWorkbook.from_path(path)
         names = book.sheet_names
-        if sheet is not None and sheet not in names:
-            raise InputError(
-                f"found no sheet '{sheet}'{nearest(sheet, names)}", "one of: " + ", ".join(names),
-                shown(path),
-            )  # fmt: skip
-        for name in names if sheet is None else [sheet]:
-            found = _table(name, book.get_sheet_by_name(name).to_python(skip_empty_area=False),
-                           is_header)  # fmt: skip
-            if found is not None:
-                return _held(found, path)
-    except (CalamineError, OSError, ValueError) as error:
-        reason = str(error).partition("\n")[0]
-        raise InputError(f"found no spreadsheet: {reason}", "one", shown(path)) from None
+    if sheet is not None and sheet not in names:
+        raise InputError(
+            f"found no sheet '{sheet}'{nearest(sheet, names)}", "one of: " + ", ".join(names),
+            shown(path),
+        )  # fmt: skip
+    for name in names if sheet is None else [sheet]:
+        with foreign("spreadsheet", f"{shown(path)}, sheet '{name}'"):
+            rows = book.get_sheet_by_name(name).to_python(skip_empty_area=False)
+        found = _table(name, rows, is_header)
+        if found is not None:
+            return _held(found, path)
     where = "on it" if sheet is not None else "on any sheet"
     raise InputError(f"found no table {where}", "a header and rows", shown(path))
 
@@ -60,16 +60,20 @@ def _hold(path: str) -> None:
     try:
         look_at(path)
         with zipfile.ZipFile(path) as packed:
-            size = sum(one.file_size for one in packed.infolist())
-        if size > _UNPACKED_MOST:
-            raise InputError(
-                f"found {size >> 20} MiB unpacked", f"{_UNPACKED_MOST >> 20} MiB at most",
-                shown(path),
-            )  # fmt: skip
+            hold_extent(packed)
+    except InputError as error:
+        raise error.at(shown(path)) from None
     except OSError as error:
         reason = (error.strerror or "error").lower()
         raise InputError(f"cannot be read: {reason}", where=shown(path)) from None
-    except (zipfile.BadZipFile, ValueError):
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        NotImplementedError,
+        RuntimeError,
+        ValueError,
+        EOFError,
+    ):
         raise InputError("found no spreadsheet", "one", shown(path)) from None
 
 
@@ -134,10 +138,10 @@ def workbook(columns: Sequence[tuple[str, list[Any]]]) -> bytes:
         sheet = book.add_worksheet("fleet")
         bold = book.add_format({"bold": True})
         for at, (name, values) in enumerate(columns):
-            sheet.write_string(0, at, name, bold)
+            sheet.write_string(0, at, printable(name), bold)
             for line, value in enumerate(values, 1):
                 if isinstance(value, bool) or (value is not None and not _is_number(value)):
-                    sheet.write_string(line, at, str(_value(value) or "")[:_XLSX_CELL])
+                    sheet.write_string(line, at, printable(str(_value(value) or ""))[:_XLSX_CELL])
                 elif value is not None:
                     sheet.write_number(line, at, value)
         sheet.freeze_panes(1, 1)

@@ -11,9 +11,10 @@ from tallcheck.core.machine.sizes_said import memory_size, module_size
 from tallcheck.core.upgrade.parts import Model, Offer, PartsList
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.money import parse_price
+from tallcheck.core.values.plain import text_of
 from tallcheck.core.values.quantities import parse_count, parse_speed
 from tallcheck.core.values.text import unguarded
-from tallcheck.files.inputs import SPREADSHEETS, delimiter_of, read, shown, text
+from tallcheck.files.inputs import SPREADSHEETS, delimiter_of, read, shown
 
 PARTS_COLUMNS = (
     "part", "type", "form", "size", "speed", "ecc", "registered", "price", "currency", "stock",
@@ -133,7 +134,7 @@ def _rows(
     if path.lower().endswith(SPREADSHEETS):
         yield from _sheet_rows(path, known, needed)
         return
-    content = text(read(path), path)
+    content = text_of(read(path), shown(path))
     start = next((line for line in content.splitlines() if line and line[:1] != "#"), "")
     reader = csv.reader(
         io.StringIO(content, newline=""), delimiter=delimiter_of(start), skipinitialspace=True

@@ -16,9 +16,10 @@ from pyarrow import csv as pacsv
 from tallcheck.core.usage.growth import lasting_growth
 from tallcheck.core.usage.log import Floats, Log
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.plain import text_of, utf8, whole_number
 from tallcheck.core.values.quantities import parse_memory
 from tallcheck.files.fleet_columns import as_numpy
-from tallcheck.files.inputs import delimiter_of, read, text, utf8
+from tallcheck.files.inputs import delimiter_of, read
 from tallcheck.files.usage_writer import COLUMNS, EXTRA
 
 _SIZES = frozenset(COLUMNS[1:7])
@@ -112,8 +113,8 @@ def _table(
     head, start, end = _span(data, first)
     if end < len(data):
         problems.add(1, "at the end torn or still being written, left out")
-    mark = delimiter_of(text(head, path))
-    header = [cell.strip().strip('"').strip() for cell in text(head, path).split(mark)]
+    mark = delimiter_of(text_of(head, path))
+    header = [cell.strip().strip('"').strip() for cell in text_of(head, path).split(mark)]
     names = _names(header, theirs, path)
     if start == end:
         raise InputError("found no row", "a header and rows", path)
@@ -373,6 +374,7 @@ def _holders(programs: Any) -> dict[str, float]:
     for cell in programs.take(pa.array(range(0, len(programs), thin))).to_pylist():
         for part in (cell or "").split(";"):
             name, equals, size = part.rpartition("=")
-            if equals and size.isdecimal():
-                sizes.setdefault(name, []).append(float(size))
+            number = whole_number(size)
+            if equals and number is not None:
+                sizes.setdefault(name, []).append(float(number))
     return {name: float(np.median(values)) for name, values in sizes.items()}

@@ -14,8 +14,9 @@ from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.systems import SystemWord
 from tallcheck.core.machine.vocabulary import Phrases
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import toml_of
 from tallcheck.files.config import config_folder
-from tallcheck.files.inputs import read, toml_of
+from tallcheck.files.inputs import read
 
 _DATA = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data")
 PROCESSORS, SYSTEMS, LABELS = "processors.toml", "systems.toml", "labels.toml"
@@ -35,7 +36,7 @@ _File = TypeVar("_File", _Names, _Systems, Phrases)
 
 def _read(path: str, kind: type[_File], expected: str) -> _File:
     try:
-        return msgspec.convert(toml_of(read(path), path, expected), kind)
+        return msgspec.convert(toml_of(read(path), expected, path), kind)
     except msgspec.ValidationError as error:
         raise InputError(f"found none of them: {error}", expected, path) from None
 

@@ -4,8 +4,8 @@ import datetime
 import re
 from typing import Any
 
-import msgspec
-
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import json_of, whole_number
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.source import Source
 
@@ -22,6 +22,11 @@ def _decoded(data: bytes) -> str:
     return data.decode("utf-8-sig", "replace")
 
 
+_EPOCH = datetime.date(1970, 1, 1)
+_DAYS_MOST = 700_000
+"""Within this many days of the epoch there is a date in every calendar of ours."""
+
+
 class Cim:
     """The classes of a capture: each a list of objects; what does not read is a note."""
 
@@ -35,8 +40,8 @@ class Cim:
         if data is None:
             return None
         try:
-            return msgspec.json.decode(_decoded(data))
-        except (msgspec.DecodeError, RecursionError):
+            return json_of(_decoded(data), "JSON")
+        except InputError:
             if data.strip(b"\0 \r\n\xff\xfe\xef\xbb\xbf"):
                 self._draft.note(f"{name}.json is no JSON and was left out")
                 return None
@@ -73,8 +78,8 @@ def number(table: dict[str, Any], key: str) -> int | None:
     value = table.get(key)
     if isinstance(value, dict):
         value = value.get("value")
-    if isinstance(value, str) and value.strip().isdecimal() and len(value) < 20:
-        value = int(value)
+    if isinstance(value, str):
+        value = whole_number(value.strip())
     if isinstance(value, bool) or not isinstance(value, int | float):
         return None
     return int(value) if 0 <= value < 1 << 63 else None
@@ -98,8 +103,8 @@ def cim_date(value: Any) -> str | None:
         return None
     ticks = re.fullmatch(r"/Date\((-?\d{1,15})(?:[+-]\d{4})?\)/", value)
     if ticks:
-        moment = datetime.datetime(1970, 1, 1) + datetime.timedelta(milliseconds=int(ticks[1]))
-        return moment.date().isoformat()
+        days = int(ticks[1]) // 86_400_000
+        return (_EPOCH + datetime.timedelta(days)).isoformat() if abs(days) < _DAYS_MOST else None
     iso = re.match(r"\d{4}-\d{2}-\d{2}", value)
     packed = re.match(r"(\d{4})(\d{2})(\d{2})\d{6}", value)
     if packed:

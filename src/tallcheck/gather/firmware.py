@@ -5,6 +5,7 @@ import re
 from tallcheck.core.machine.amounts import likely_fitted
 from tallcheck.core.machine.modules import running_is_clock
 from tallcheck.core.machine.sheet import Module
+from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.listed import as_positions
@@ -19,7 +20,7 @@ from tallcheck.gather.smbios import (
     meant,
     parse_entry,
 )
-from tallcheck.gather.source import DENIED, THERE, Source, read_int, read_text, whole_number
+from tallcheck.gather.source import DENIED, THERE, Source, read_int, read_text
 
 _TABLES = "sys/firmware/dmi/tables"
 _ID = "sys/class/dmi/id"

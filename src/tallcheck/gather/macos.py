@@ -7,9 +7,10 @@ import re
 
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.sheet import Cache, Program, Volume
+from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import MIB
 from tallcheck.gather.draft import Draft
-from tallcheck.gather.source import Source, parse_df, read_text, whole_number
+from tallcheck.gather.source import Source, parse_df, read_text
 from tallcheck.gather.volumes import volume_name
 
 _SHAPES = {

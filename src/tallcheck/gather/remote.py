@@ -6,9 +6,13 @@ password is handled.
 
 import base64
 import binascii
+import os
+import signal
 import subprocess
 import tempfile
 import threading
+import time
+from contextlib import suppress
 from typing import IO
 
 from tallcheck.core.values.errors import InputError
@@ -22,10 +26,13 @@ _MESSAGE_MOST = 8192
 _TAR_END = bytes(1024)
 
 
-def capture_of(host: str, script: bytes, system: str, seconds: float) -> bytes:
+def capture_of(
+    host: str, script: bytes, system: str, seconds: float, ended: threading.Event
+) -> bytes:
     """The archive that a host's kit makes of it. Raises InputError with the reason.
 
-    ``system`` is ``windows`` where the host's shell is PowerShell or starts it.
+    ``system`` is ``windows`` where the host's shell is PowerShell or starts it. It is given up
+    after some seconds, and as soon as ``ended`` is set.
     """
     with tempfile.TemporaryFile() as told, tempfile.TemporaryFile() as said:
         told.write(script)
@@ -33,36 +40,66 @@ def capture_of(host: str, script: bytes, system: str, seconds: float) -> bytes:
         try:
             process = subprocess.Popen(
                 [*_SSH, "--", host, _command(system)], stdin=told, stdout=subprocess.PIPE,
-                stderr=said,
+                stderr=said, start_new_session=True,
             )  # fmt: skip
         except FileNotFoundError:
             raise InputError("found no program 'ssh'", "the system's OpenSSH client") from None
-        late = threading.Event()
-
-        def stop() -> None:
-            late.set()
-            process.kill()
-
-        timer = threading.Timer(seconds, stop)
-        timer.start()
+        answer = _Answer(process)
         try:
-            assert process.stdout is not None
-            data = process.stdout.read(ARCHIVE_MOST + 1)
-            if len(data) > ARCHIVE_MOST:
-                process.kill()
-            code = process.wait()
+            answer.wait(seconds, ended)
         finally:
-            timer.cancel()
-            process.kill()
-        if late.is_set():
-            raise InputError(f"gave no capture within {seconds:g} s")
-        if len(data) > ARCHIVE_MOST:
+            _end(process)
+        code = process.wait()
+        if answer.data is None:
+            raise InputError(
+                "was not waited for" if ended.is_set() else f"gave no capture within {seconds:g} s"
+            )
+        if len(answer.data) > ARCHIVE_MOST:
             raise InputError(
                 f"sent more than {ARCHIVE_MOST >> 20} MiB", "a capture, which is smaller"
             )
         if code:
             raise InputError(_reason(said) or f"ended with exit code {code}")
-        return _unpacked(data, system)
+        return _unpacked(answer.data, system)
+
+
+_LOOK = 0.1
+"""Seconds after which it is looked anew whether somebody ended it."""
+
+
+class _Answer:
+    """What a process writes, read beside: another one may keep the pipe open after its end."""
+
+    def __init__(self, process: "subprocess.Popen[bytes]") -> None:
+        self.data: bytes | None = None
+        self._process = process
+        self._done = threading.Event()
+        threading.Thread(target=self._read, daemon=True).start()
+
+    def _read(self) -> None:
+        assert self._process.stdout is not None
+        with suppress(OSError, ValueError):  # it was closed meanwhile
+            data = self._process.stdout.read(ARCHIVE_MOST + 1)
+            if len(data) <= ARCHIVE_MOST:
+                self._process.wait()
+            self.data = data
+        self._done.set()
+
+    def wait(self, seconds: float, ended: threading.Event) -> None:
+        """Until all is read, the time is over, or somebody ends it."""
+        last = time.monotonic() + seconds
+        while not self._done.wait(_LOOK):
+            if ended.is_set() or time.monotonic() > last:
+                return
+
+
+def _end(process: "subprocess.Popen[bytes]") -> None:
+    """End a process and, where the system has groups of them, all that it began."""
+    with suppress(ProcessLookupError, PermissionError):
+        if hasattr(os, "killpg"):
+            os.killpg(process.pid, signal.SIGKILL)
+        else:
+            process.kill()
 
 
 def _command(system: str) -> str:

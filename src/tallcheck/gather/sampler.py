@@ -11,6 +11,7 @@ from typing import Protocol
 
 from msgspec import Struct, structs
 
+from tallcheck.core.values.plain import whole_number
 from tallcheck.gather.linux import kib
 from tallcheck.gather.source import Source, read_text
 
@@ -99,7 +100,7 @@ def _compressed_swap(source: Source, meminfo: str) -> int:
     for device in source.names("sys/block"):
         if device.startswith("zram"):
             words = (read_text(source, f"sys/block/{device}/mm_stat") or "").split()
-            held += int(words[2]) if len(words) > 2 and words[2].isdecimal() else 0
+            held += (whole_number(words[2]) or 0) if len(words) > 2 else 0
     return held
 
 

@@ -9,6 +9,7 @@ import sys
 from typing import Protocol
 
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import whole_number
 
 MANIFEST = "manifest"
 _PIECE = 1 << 16
@@ -42,13 +43,7 @@ def read_text(source: Source, path: str) -> str | None:
 
 def read_int(source: Source, path: str) -> int | None:
     """The whole number at a path, or None where there is none or no number."""
-    word = (read_text(source, path) or "").strip()
-    return int(word) if word.lstrip("-").isdecimal() and len(word) < 20 else None
-
-
-def whole_number(text: str) -> int | None:
-    """A number as a system writes it, of at most 18 digits; None where it is none."""
-    return int(text) if text.isdecimal() and len(text) < 19 else None
+    return whole_number(read_text(source, path) or "")
 
 
 class Live:

@@ -9,6 +9,7 @@ from typing import Any, Literal
 
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import GIB, KIB, MIB
 from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped, words
 from tallcheck.gather.draft import Draft
@@ -246,7 +247,7 @@ def _features(cim: Cim, draft: Draft) -> None:
     features = cim.load("features")
     if not isinstance(features, dict):
         return
-    answers = {int(k): v for k, v in features.items() if k.isdecimal() and isinstance(v, bool)}
+    answers = {whole_number(k): v for k, v in features.items() if isinstance(v, bool)}
     newer = any(answers.get(number) for number in _NEWER)
     listed: list[str] = []
     arm = draft.machine.processor.architecture == "arm64"

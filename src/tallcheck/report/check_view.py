@@ -91,7 +91,7 @@ def section(title: str, texts: list[str], page: Page, style: str = "") -> list[L
 
 def _rows(result: Check, page: Page, widths: tuple[int, int], verbose: bool) -> list[Line]:
     names = wanted_text(result)
-    title = f"{printable(result.machine.name)} against {printable(names)}, {result.level}"
+    title = f"{result.machine.name} against {names}, {result.level}"
     lines: list[Line] = [[(title, "strong")]]
     return lines + _table(plain_rows(result), page, widths, verbose, len(result.against) > 1)
 

@@ -8,7 +8,6 @@ import numpy as np
 from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.quantities import format_memory
-from tallcheck.core.values.text import printable
 from tallcheck.core.words.fleet import fleet_sentence, wanted_of
 from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE
 from tallcheck.report.picture import figure_of, picture, plain_axes
@@ -34,7 +33,7 @@ def fleet_figure(found: FleetCheck, alone: bool) -> Any:
     if has_table:
         _what_if(axes["table"], found)
     if alone:
-        text = printable(fleet_sentence(found)).partition(" What needs")[0]
+        text = fleet_sentence(found).partition(" What needs")[0]
         lines = textwrap.wrap(text, 110)
         figure.suptitle("\n".join(lines), fontsize=13, fontweight="bold")
     return figure
@@ -55,7 +54,7 @@ def _answers(axes: Any, found: FleetCheck) -> None:
     axes.invert_yaxis()
     axes.set_xlim(0, max(values) * 1.25 or 1)
     axes.set_xticks([])
-    axes.set_title(f"{len(found.fleet)} machines against {printable(wanted_of(found))}", loc="left",
+    axes.set_title(f"{len(found.fleet)} machines against {wanted_of(found)}", loc="left",
                    fontsize=11)  # fmt: skip
 
 
@@ -106,7 +105,7 @@ def _what_if(axes: Any, found: FleetCheck) -> None:
     labels = ["as it is" if one is None else f"at least {format_memory(one)}"
               for one in table.totals]  # fmt: skip
     axes.set_xticks(range(len(labels)), labels, fontsize=10.5)
-    axes.set_yticks(range(len(table.releases)), [printable(one) for one in table.releases],
+    axes.set_yticks(range(len(table.releases)), table.releases,
                     fontsize=10.5)  # fmt: skip
     axes.set_title("What if every machine had more memory, where it can take it", loc="left",
                    fontsize=11)  # fmt: skip

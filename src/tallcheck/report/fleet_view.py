@@ -13,7 +13,8 @@ from tallcheck.report.fleet_work import (
     work_table,
     work_texts,
 )
-from tallcheck.report.formats import escaped
+from tallcheck.report.markdown import bullets, escaped, heading
+from tallcheck.report.markdown import table as markdown_table
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.tables import Table
 
@@ -149,8 +150,8 @@ def used_columns(rows: list[tuple[str, ...]]) -> tuple[tuple[str, ...], list[tup
 
 def fleet_markdown(found: FleetCheck, file: FleetFile) -> str:
     """The whole fleet as Markdown, every machine listed."""
-    lines = [f"# {escaped(wanted_of(found))}", "", escaped(fleet_sentence(found)), ""]
-    lines += _markdown_table(t.answers_table(found))
+    lines = [*heading(1, wanted_of(found)), escaped(fleet_sentence(found)), ""]
+    lines += _in_markdown(t.answers_table(found))
     if t.prices_note(found):
         lines += ["", escaped(t.prices_note(found))]
     if budget_text(found):
@@ -158,14 +159,13 @@ def fleet_markdown(found: FleetCheck, file: FleetFile) -> str:
     for table in (t.deadlines_table(found), order_table(found), work_table(found),
                   t.curve_table(found), t.what_if_table(found)):  # fmt: skip
         if table is not None:
-            lines += ["", f"## {escaped(table.title)}", "", *_markdown_table(table)]
+            lines += ["", *heading(2, table.title), *_in_markdown(table)]
             lines += ["", escaped(table.note)] if table.note else []
     for answer, where in t.machines_by_answer(found):
         if len(where):
             rows = [t.machine_row(found, at) for at in where.tolist()]
-            heads, kept = used_columns(rows)
-            lines += ["", f"## {answer}: {len(where)}", ""]
-            lines += _markdown_table(Table("", heads, tuple(kept)))
+            lines += ["", *heading(2, f"{answer}: {len(where)}")]
+            lines += markdown_table(*used_columns(rows))
     for title, texts in (
         ("What would settle the undecided", t.settling_texts(found)),
         ("In doubt, and taken as unknown", t.doubt_texts(found, file, True)),
@@ -173,11 +173,9 @@ def fleet_markdown(found: FleetCheck, file: FleetFile) -> str:
         ("Rows left out", t.unreadable_texts(file)), ("Remarks", file.remarks),
     ):  # fmt: skip
         if texts:
-            lines += ["", f"## {title}", "", *(f"- {escaped(text)}" for text in texts)]
+            lines += ["", *heading(2, title), *bullets(texts)]
     return "\n".join(lines) + "\n"
 
 
-def _markdown_table(table: Table) -> list[str]:
-    rule = "|" + "|".join("---:" if at in table.numbers else "---" for at in range(len(table.head)))
-    lines = ["| " + " | ".join(table.head) + " |", rule + "|"]
-    return lines + ["| " + " | ".join(map(escaped, row)) + " |" for row in table.rows]
+def _in_markdown(table: Table) -> list[str]:
+    return markdown_table(table.head, table.rows, table.numbers)

@@ -1,11 +1,10 @@
 """A check as Markdown and as CSV."""
 
 import io
-import re
 
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.readings import label_of
-from tallcheck.core.values.text import guarded, printable
+from tallcheck.core.values.text import guarded
 from tallcheck.core.words.conditions import conditions
 from tallcheck.core.words.fixes import fix_text
 from tallcheck.core.words.hints import how_to_find
@@ -20,6 +19,7 @@ from tallcheck.core.words.sentence import (
     wanted_text,
 )
 from tallcheck.core.words.spans import support_text
+from tallcheck.report.markdown import bullets, escaped, heading, table
 from tallcheck.report.rows import plain_rows, recommended_rows
 
 TO_DO = "What to do"
@@ -27,23 +27,13 @@ TO_DO = "What to do"
 # --- Markdown ------------------------------------------------------------------------------
 
 
-def escaped(text: str) -> str:
-    """Untrusted text with everything that Markdown or HTML would read as markup escaped."""
-    return re.sub(r"([\\`*_{}\[\]()#+!|<>&~])", r"\\\1", printable(text))
-
-
-def _table(header: list[str], rows: list[list[str]]) -> list[str]:
-    lines = ["| " + " | ".join(header) + " |", "|" + "---|" * len(header)]
-    return lines + ["| " + " | ".join(escaped(cell) for cell in row) + " |" for row in rows]
-
-
 def markdown(results: list[Check]) -> str:
     """The check, or the check of each release, as Markdown."""
     first = results[0]
     if len(results) == 1:
         return "\n".join(_one_markdown(first)) + "\n"
-    lines = [f"# {escaped(first.machine.name)}", "", escaped(newest_that_runs(results)), ""]
-    lines += _table(
+    lines = [*heading(1, first.machine.name), escaped(newest_that_runs(results)), ""]
+    lines += table(
         ["release", "answer", "limited by"],
         [
             [release.label, one.verdict.decision.answer, limit_text(one)]
@@ -51,19 +41,18 @@ def markdown(results: list[Check]) -> str:
         ],
     )
     for result in results:
-        lines += ["", *_one_markdown(result, "##")]
+        lines += ["", *_one_markdown(result, 2)]
     return "\n".join(lines) + "\n"
 
 
-def _one_markdown(result: Check, heading: str = "#") -> list[str]:
+def _one_markdown(result: Check, level: int = 1) -> list[str]:
     decision = result.verdict.decision
-    names = wanted_text(result)
-    lines = [f"{heading} {escaped(result.machine.name)} against {escaped(names)}", ""]
+    lines = heading(level, f"{result.machine.name} against {wanted_text(result)}")
     lines += [f"**{decision.answer}** — {escaped(sentence(result))}", ""]
     for title, texts in sections(result):
-        lines += [f"{heading}# {title}", "", *(f"- {escaped(text)}" for text in texts), ""]
+        lines += [*heading(level + 1, title), *bullets(texts), ""]
     rows = [*plain_rows(result), *recommended_rows(result)]
-    lines += _table(
+    return lines + table(
         ["what", "strength", "asked", "there", "status", "fix", "note", "from"],
         [
             [r.key, r.strength, r.need_text, r.have_text, r.status,
@@ -71,7 +60,6 @@ def _one_markdown(result: Check, heading: str = "#") -> list[str]:
             for r in rows
         ],
     )  # fmt: skip
-    return lines
 
 
 def sections(result: Check) -> list[tuple[str, list[str]]]:

@@ -4,7 +4,6 @@ import textwrap
 from typing import Any
 
 from tallcheck.core.jobs.check import Check
-from tallcheck.core.values.text import printable
 from tallcheck.core.words.sentence import headline, sentence, wanted_text
 from tallcheck.report.bars import AXIS, MOST, TICKS, Bar, bars_of
 from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE, STATUS_INK
@@ -32,11 +31,11 @@ def height_figure(result: Check) -> Any:
     axes.set_xticks(range(len(bars)), ["\n".join(bar.label) for bar in bars], fontsize=9)
     axes.set_ylabel(AXIS)
     answer = result.verdict.decision.answer
-    wanted = printable(wanted_text(result))
-    name = printable(result.machine.name)
+    wanted = wanted_text(result)
+    name = result.machine.name
     figure.suptitle(f"{name}, held against {wanted}: {headline(result)}", fontsize=15,
                     color=ANSWER_INK[answer], fontweight="bold")  # fmt: skip
-    text = f"{printable(sentence(result))} {notes}".strip()
+    text = f"{sentence(result)} {notes}".strip()
     axes.set_title("\n".join(textwrap.wrap(text, 120)), fontsize=10, pad=14)
     return figure
 

@@ -2,14 +2,13 @@
 
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.needs.sheet import Need, NeedsSheet, Release, needs_at
-from tallcheck.core.values.text import printable
 from tallcheck.core.words.rows import need_text
 from tallcheck.report.plain import Line, Page, wrap
 
 
 def needs_lines(sheet: NeedsSheet, releases: list[Release], page: Page) -> list[Line]:
     """Title and source, then each release with its needs at each strength."""
-    lines: list[Line] = [[(printable(sheet.title), "strong"), (f"  {sheet.kind}", "dim")]]
+    lines: list[Line] = [[(sheet.title, "strong"), (f"  {sheet.kind}", "dim")]]
     read = f"read on {sheet.read_on}" if sheet.read_on else "never read, as far as is known"
     words = [sheet.publisher or "", sheet.source or "no source", read]
     lines += wrap(", ".join(word for word in words if word), page.width, "  ", "dim")
@@ -19,7 +18,7 @@ def needs_lines(sheet: NeedsSheet, releases: list[Release], page: Page) -> list[
         ends = f"  supported until {release.support_ends}" if release.support_ends else ""
         lines += [
             [],
-            [(printable(f"{sheet.title} {release.name}".strip()), "strong"), (ends, "dim")],
+            [(f"{sheet.title} {release.name}".strip(), "strong"), (ends, "dim")],
         ]
         for level in ("floor", "minimum", "recommended"):
             needs = needs_at(release, level)

@@ -1,9 +1,11 @@
 """What all pictures share: a figure with no clock in it, as PNG or SVG."""
 
 import io
+import os
 import re
 from typing import Any
 
+from tallcheck.core.values.text import printable
 from tallcheck.report.ink import INK, MUTED, PAPER, RULE
 
 KINDS = ("png", "svg")
@@ -11,9 +13,9 @@ KINDS = ("png", "svg")
 
 def figure_of(width: float = 12.8, height: float = 8.0) -> Any:
     """An empty figure of so many inches, at 100 dots to the inch."""
+    os.environ["MPLBACKEND"] = "agg"  # whatever stands there, nothing is drawn on a screen
     import matplotlib as mpl
 
-    mpl.use("agg")
     mpl.rcParams.update({
         "svg.fonttype": "none", "svg.hashsalt": "tallcheck", "text.color": INK,
         "axes.labelcolor": INK, "xtick.color": INK, "ytick.color": INK, "axes.edgecolor": RULE,
@@ -29,10 +31,29 @@ def figure_of(width: float = 12.8, height: float = 8.0) -> Any:
 
 def picture(figure: Any, kind: str) -> bytes:
     """The figure as ``png`` or ``svg``; the same figure gives the same bytes."""
+    _clean(figure)
     out = io.BytesIO()
     metadata = {"Date": None} if kind == "svg" else {"Software": None}
     figure.savefig(out, format=kind, metadata=metadata, facecolor=figure.get_facecolor())
     return out.getvalue()
+
+
+def _clean(figure: Any) -> None:
+    """Take control characters out of every text of a figure, those beside its ticks too."""
+    from matplotlib.text import Text
+    from matplotlib.ticker import FixedFormatter
+
+    for one in figure.findobj(Text):
+        one.set_text(_lines(one.get_text()))
+    for axes in figure.axes:
+        for axis in (axes.xaxis, axes.yaxis):
+            ticks = axis.get_major_formatter()
+            if isinstance(ticks, FixedFormatter):
+                ticks.seq = [_lines(text) for text in ticks.seq]
+
+
+def _lines(text: str) -> str:
+    return "\n".join(map(printable, text.split("\n")))
 
 
 def inline(figure: Any, title: str) -> str:
@@ -46,7 +67,7 @@ def inline(figure: Any, title: str) -> str:
     text = text[text.index("<svg") :]
     text = re.sub(r'(<svg[^>]*?) height="[^"]*"', r"\1", text, count=1)
     text = re.sub(r'(<svg[^>]*?) width="[^"]*"', r"\1", text, count=1)
-    label = escape(title, quote=True)
+    label = escape(printable(title), quote=True)
     text = text.replace("<svg", f'<svg role="img" aria-label="{label}"', 1)
     text = re.sub(r"<metadata>.*?</metadata>", "", text, flags=re.DOTALL)
     for ink, theirs in ((INK, "currentColor"), (RULE, "var(--rule)"), (MUTED, "var(--soft)")):

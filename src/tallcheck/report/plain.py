@@ -19,6 +19,10 @@ _ASCII = str.maketrans({"█": "#", "·": ".", "│": "|", "►": ">", "…": "~
                         "–": "-"})  # fmt: skip
 
 
+_ROOM_LEAST = 20
+"""Columns for the text itself, whatever stands before it."""
+
+
 class Page:
     """What the place of output can show: its width in columns."""
 
@@ -32,7 +36,7 @@ def wrap(text: str, width: int, indent: str = "", style: str = "", first: str = 
 
     lines = textwrap.wrap(
         printable(text),
-        max(width, 20),
+        max(width, len(first) + _ROOM_LEAST, len(indent) + _ROOM_LEAST),
         initial_indent=first or indent,
         subsequent_indent=indent,
         break_on_hyphens=False,
@@ -55,7 +59,7 @@ def show(make: Callable[[Page], list[Line]]) -> None:
 
 def as_text(lines: list[Line]) -> str:
     """Lines as plain text, without colour."""
-    return "".join("".join(piece for piece, _ in line).rstrip() + "\n" for line in lines)
+    return "".join(printable("".join(piece for piece, _ in line)).rstrip() + "\n" for line in lines)
 
 
 def _ascii(text: str) -> str:
@@ -108,6 +112,7 @@ def _show_coloured(lines: list[Line]) -> None:
     for line in lines:
         text = Text()
         for piece, style in line:
+            piece = printable(piece)
             text.append(_ascii(piece) if plain else piece, _STYLES.get(style, ""))
         text.rstrip()
         place.print(text)

@@ -7,7 +7,6 @@ from msgspec import to_builtins
 from tallcheck.core.machine.instructions import missing_for_next
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.values import quantities as q
-from tallcheck.core.values.text import printable
 from tallcheck.report.check_view import cut, section
 from tallcheck.report.plain import Line, Page, wrap
 
@@ -17,7 +16,7 @@ _DRAWN_MOST = 16
 
 def sheet_lines(machine: Machine, page: Page, verbose: bool) -> list[Line]:
     """The whole view: doubts, memory with its positions, processor, system, storage, the rest."""
-    lines: list[Line] = [[(printable(machine.name), "strong"), (_subtitle(machine), "dim")]]
+    lines: list[Line] = [[(machine.name, "strong"), (_subtitle(machine), "dim")]]
     doubts = [f"{one.text} ({', '.join(one.about)})" for one in machine.doubts]
     lines += section("In doubt", doubts, page, "bad")
     for title, facts in (
@@ -49,7 +48,7 @@ def _subtitle(machine: Machine) -> str:
     if machine.gathered:
         words.append(f"gathered {machine.gathered}")
     text = ", ".join(word for word in words if word)
-    return printable(f"  {text}") if text else ""
+    return f"  {text}" if text else ""
 
 
 def _facts(title: str, facts: list[tuple[str, str]], page: Page) -> list[Line]:
@@ -345,7 +344,7 @@ def _reading_lines(readings: list[tuple[str, str, str]], page: Page) -> list[Lin
     for key, value, origin in readings:
         lines += wrap(value, page.width, " " * 30, first=f"{cut(key, 28):<30}")
         if origin:
-            lines[-1].append((f"  ({printable(origin)})", "dim"))
+            lines[-1].append((f"  ({origin})", "dim"))
             if sum(len(text) for text, _ in lines[-1]) > page.width:
                 lines[-1].pop()
                 lines += wrap(f"({origin})", page.width, " " * 32, "dim")

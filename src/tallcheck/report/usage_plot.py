@@ -1,6 +1,5 @@
 """A usage log drawn: memory over time with its mark, swapping, levels, and cores below."""
 
-import io
 from typing import Any
 
 import numpy as np
@@ -8,6 +7,7 @@ import numpy as np
 from tallcheck.core.usage.log import Log, since_before, typical_step, weights_of
 from tallcheck.core.usage.summary import Usage
 from tallcheck.core.values.quantities import GIB, MIB, format_share
+from tallcheck.report.picture import figure_of, picture
 
 _POINTS_MOST = 4000
 # two hues that keep apart in grey and for every kind of colour blindness, and a dark line
@@ -34,14 +34,10 @@ def _thinned(time: Any, values: Any, step: float) -> tuple[Any, Any, Any]:
 
 def draw(log: Log, usage: Usage, tight: float, kind: str) -> bytes:
     """The picture as PNG or SVG."""
-    import matplotlib as mpl
-
-    mpl.use("agg")
+    figure = figure_of()
     from matplotlib import dates
-    from matplotlib.figure import Figure
 
     step = typical_step(log.time)
-    figure = Figure(figsize=(12.8, 8), dpi=100, layout="constrained")
     axes = figure.subplots(
         2, 2, width_ratios=[5, 1], height_ratios=[3, 2], sharex="col", sharey="row"
     )
@@ -76,15 +72,11 @@ def draw(log: Log, usage: Usage, tight: float, kind: str) -> bytes:
         one.grid(color="#dddddd", lw=0.6)
         one.set_axisbelow(True)
     figure.suptitle(_first_sentence(usage.sentence), fontsize=12)
-    out = io.BytesIO()
-    # no date in the file: the same log gives the same picture
-    metadata = {"Date": None} if kind == "svg" else {"Software": None}
-    figure.savefig(out, format=kind, metadata=metadata)
-    return out.getvalue()
+    return picture(figure, kind)
 
 
 def _first_sentence(text: str) -> str:
-    return text.partition(". ")[0].rstrip(".").replace("$", r"\$")
+    return text.partition(". ")[0].rstrip(".")
 
 
 def _swapping(axis: Any, log: Log, step: float, offset: float) -> None:

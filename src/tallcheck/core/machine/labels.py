@@ -8,6 +8,7 @@ from msgspec import Struct
 from tallcheck.core.machine.said import said_kind
 from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.values.plain import whole_number
 
 UNITS = ("B", "KB", "MB", "GB", "TB", "HZ", "KHZ", "MHZ", "GHZ")
 """The units that a label may name."""
@@ -71,7 +72,7 @@ def with_its_unit(label: Label, text: str) -> str:
     if label.unit:
         return f"{text} {label.unit}"
     unit = {"memory": "bytes", "storage": "bytes", "clock": "Hz"}.get(said_kind(label.key))
-    large = text.strip().isdecimal() and int(text) >= BARE_LEAST
+    large = (whole_number(text.strip()) or 0) >= BARE_LEAST
     return f"{text} {unit}" if unit and large else text
 
 

@@ -5,6 +5,7 @@ from functools import lru_cache
 
 from msgspec import Struct
 
+from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import parse_clock
 
 _NAME_MOST = 256
@@ -142,8 +143,8 @@ class Namer:
     def _told(self, rule: Rule, match: re.Match[str]) -> Named:
         number = match.groupdict().get("g")
         generation = rule.generation
-        if generation is None and number and number.isdecimal():
-            generation = int(number)
+        if generation is None and number:
+            generation = whole_number(number)
         fitting = [level for least, level in rule.levels.items() if (generation or 0) >= int(least)]
         line = self.line(rule.line) or Line(rule.line)
         return Named(

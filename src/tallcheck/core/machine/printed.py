@@ -10,6 +10,7 @@ from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.printed_tables import read_tables
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.said import tried_said
+from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import GIB, KIB, MIB
 
 _Read = tuple[list[Told], list[str]]
@@ -76,8 +77,8 @@ def _cpuinfo(lines: list[str]) -> _Read:
         rest.append("")
         if label == "processor" and value.isdecimal():
             threads += 1
-        elif label == "cpu cores" and value.isdecimal():
-            cores = int(value)
+        elif label == "cpu cores":
+            cores = whole_number(value) or cores
         elif label == "physical id":
             sockets.add(value)
         elif label in last:
@@ -93,10 +94,11 @@ def _cpuinfo(lines: list[str]) -> _Read:
 def _processors(lines: list[str]) -> _Read:
     """All processors in one listing: the cores are those of a socket times the sockets."""
     values = {label: value for label, value in map(_parts, lines) if value}
-    counts = [values.get(one, "") for one in ("core(s) per socket", "socket(s)")]
-    if not all(map(str.isdecimal, counts)) or "architecture" not in values:
+    each, sockets = (whole_number(values.get(one, ""))
+                     for one in ("core(s) per socket", "socket(s)"))  # fmt: skip
+    if each is None or sockets is None or "architecture" not in values:
         return [], lines
-    cores = int(counts[0]) * int(counts[1])
+    cores = each * sockets
     told = _processor(values.get("model name", ""), values.get("flags", ""))
     told += tried_said("processor.architecture", values["architecture"])
     modes = values.get("cpu op-mode(s)")
@@ -104,7 +106,7 @@ def _processors(lines: list[str]) -> _Read:
         told.append(Told("processor.bits", 64 if "64" in modes else 32))
     if cores:
         told.append(Told("processor.cores", cores))
-        told += tried_said("processor.sockets", counts[1])
+        told += tried_said("processor.sockets", str(sockets))
     told += tried_said("processor.threads", values.get("cpu(s)", ""))
     most = values.get("cpu max mhz", "").replace(",", ".")
     if re.fullmatch(r"\d{1,6}(?:\.\d+)?", most):
@@ -161,18 +163,20 @@ def _free(lines: list[str]) -> _Read:
 
 def _unit_sized(total: str) -> int | None:
     """What the plain numbers of free count in, by the total of memory; None where it may be two."""
-    if not total.isdecimal():
+    number = whole_number(total)
+    if number is None:
         return 1
     for least, most, unit in ((1, 1 << 8, GIB), (1 << 8, 1 << 18, MIB), (1 << 21, 1 << 31, KIB),
                               (1 << 31, 1 << 46, 1)):  # fmt: skip
-        if least <= int(total) < most:
+        if least <= number < most:
             return unit
     return None
 
 
 def _sized(key: str, text: str, unit: int) -> list[Told]:
-    if text.isdecimal():
-        return [Told(key, int(text) * unit)]
+    number = whole_number(text)
+    if number is not None:
+        return [Told(key, number * unit)]
     size = re.fullmatch(r"(\d+(?:[.,]\d+)?)([KMGT])i?B?", text)
     return tried_said(key, f"{size[1]} {size[2]}iB") if size else []
 

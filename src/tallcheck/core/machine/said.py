@@ -35,6 +35,7 @@ from tallcheck.core.machine.systems import Systems, SystemSaid
 from tallcheck.core.machine.vocabulary import Vocabulary, vocabulary
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import whole_number
 
 _LISTS = ("sets", "modules", "software")  # their texts may be long
 SYSTEM_TYPE = "system type"
@@ -250,8 +251,8 @@ def _count(key: str, text: str) -> list[Told]:
     counts, rest = counts_said(text)
     rest = re.sub(_BOTH_KINDS, " ", rest)
     rest = re.sub(r"[,()/]|\band\b", " ", rest).strip()
-    if counts and rest.isdecimal() and key not in counts:
-        counts[key], rest = int(rest), ""
+    if counts and key not in counts and (number := whole_number(rest)) is not None:
+        counts[key], rest = number, ""
     if counts and not rest:
         return [Told(one, value) for one, value in counts.items()]
     if fold(text) in NUMBER_WORDS:

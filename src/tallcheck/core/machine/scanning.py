@@ -22,7 +22,7 @@ def without_leading(text: str) -> str:
 
 def whole_numbers(text: str) -> list[int]:
     """The whole numbers in a text, in order: a version's parts, to be compared."""
-    return [int(one) for one in re.findall(r"\d+", text)]
+    return [int(one) for one in re.findall(r"\d{1,18}", text)]
 
 
 class Scan:

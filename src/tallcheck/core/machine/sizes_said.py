@@ -10,6 +10,7 @@ from tallcheck.core.machine.scanning import ALONE, NUMBER, NUMBER_WORDS, SIZE, U
 from tallcheck.core.machine.sheet import Kit, Module
 from tallcheck.core.machine.vocabulary import Phrases
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import (
     GIB,
     MEMORY_EXPECTED,
@@ -132,7 +133,7 @@ def _number(word: str) -> int:
     """A count in figures or words; an article is one."""
     if word.lower() in ("zero", "no", "kein", "keine"):
         return 0
-    return int(word) if word.isdecimal() else NUMBER_WORDS.get(word.lower(), 1)
+    return whole_number(word) or NUMBER_WORDS.get(word.lower(), 1)
 
 
 def _kind(scan: Scan, told: dict[str, Any]) -> dict[str, Any]:

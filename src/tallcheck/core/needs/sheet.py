@@ -139,7 +139,7 @@ def _sub_table(table: dict[str, Any], where: str, allowed: tuple[str, ...]) -> d
     try:
         level = msgspec.convert(table, LevelTable)
     except msgspec.ValidationError as error:
-        raise validation_error(error, LevelTable).at(where) from None
+        raise validation_error(error, LevelTable, table).at(where) from None
     values = {key: value for key, value in structs_dict(level).items() if value is not None}
     for key in ("also", "any", "when"):
         if key in values and key not in allowed:

@@ -8,6 +8,7 @@ from tallcheck.core.machine.processor_said import processor_said
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.plain import whole_number
 
 _COMPARED = r"(?s)\s*([^<>=!]*?)\s*(>=|<=|==|!=|=|<|>)\s*(.*)"
 """``memory=8GB``, and ``memory >= 8GB`` as it is also written."""
@@ -92,6 +93,7 @@ def _table(key: str, text: str) -> dict[str, object]:
         name, colon, entry = part.rpartition(":")
         if not colon or not name.strip() or not entry.strip():
             raise InputError(f'found "{text}"', f'NAME:VALUE, such as {key}="Osier Wand:5"')
-        number = entry.strip()
-        table[name.strip()] = int(number) if number.isdecimal() and key != "graphics" else number
+        word = entry.strip()
+        number = whole_number(word) if key != "graphics" else None
+        table[name.strip()] = word if number is None else number
     return table

@@ -19,13 +19,62 @@ _FITS = (
 )
 
 
-def validation_error(error: msgspec.ValidationError, table: Any, raw: Any = None) -> InputError:
+def validation_error(error: msgspec.ValidationError, table: Any, raw: Any) -> InputError:
     """A validation error as an InputError with the place, and the nearest known key or word.
 
     ``raw`` is what was validated, so that what was found can be named.
     """
+    text, where = _text_and_place(error)
+    return _in_our_words(text, _entry_named(where, raw, table), table, raw)
+
+
+def _text_and_place(error: msgspec.ValidationError) -> tuple[str, str]:
     text, _, place = str(error).partition(" - at ")
-    where = place.strip("`").removeprefix("$").lstrip(".")
+    return text, place.strip("`").removeprefix("$").lstrip(".")
+
+
+def _entry_named(where: str, raw: Any, table: Any) -> str:
+    """The place with the entry of a map by its name, which the library does not say."""
+    before, dots, behind = where.partition("[...]")
+    entries = _at(raw, before)
+    if not dots or not isinstance(entries, dict):
+        return where
+    for key, value in entries.items():
+        try:
+            msgspec.convert(_with(raw, _steps(before), {key: value}), table)
+        except msgspec.ValidationError as error:
+            if _text_and_place(error)[1] == where:
+                return f"{before}.{key}{behind}"
+    return where
+
+
+def _steps(where: str) -> list[str | int]:
+    found = re.findall(r"\[(\d+)\]|([^.\[\]]+)", where)
+    return [int(index) if index else name for index, name in found]
+
+
+def _at(raw: Any, where: str) -> Any:
+    """What stands at a place of plain values; None where there is nothing."""
+    for step in _steps(where):
+        if isinstance(step, int):
+            raw = raw[step] if isinstance(raw, list) and step < len(raw) else None
+        else:
+            raw = raw.get(step) if isinstance(raw, dict) else None
+    return raw
+
+
+def _with(raw: Any, steps: list[str | int], value: Any) -> Any:
+    """Plain values with another one at a place."""
+    if not steps:
+        return value
+    step, *rest = steps
+    inner = _with(raw[step], rest, value)
+    if isinstance(step, int):
+        return [*raw[:step], inner, *raw[step + 1 :]]
+    return {**raw, step: inner}
+
+
+def _in_our_words(text: str, where: str, table: Any, raw: Any) -> InputError:
     if unknown := re.fullmatch(r"Object contains unknown field `(.*)`", text, re.DOTALL):
         known = _field_names(table, where)
         return InputError(
@@ -47,11 +96,9 @@ def validation_error(error: msgspec.ValidationError, table: Any, raw: Any = None
 
 
 def _found(got: str | None, raw: Any, where: str) -> str:
-    if "[" not in where:  # the library does not say which entry of a list it is
-        for step in where.split("."):
-            raw = raw.get(step) if isinstance(raw, dict) else None
-        if isinstance(raw, int | float):
-            return f"found {str(raw)[:40]}"
+    value = _at(raw, where)
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return f"found {str(value)[:40]}"
     return f"found {_WORDS.get(got, got)}" if got else "found another"
 
 

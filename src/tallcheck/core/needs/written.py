@@ -27,6 +27,7 @@ from tallcheck.core.needs.tests import (
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.comparison import EXACTLY, Bound, parse_bound
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.versions import VERSION_MOST
 
 
 def _parse_ability(text: str) -> int:
@@ -131,6 +132,10 @@ def _parse_named(value: Any, every: bool) -> Named:
             names.append((old[1], f">={old[2]}"))
         else:
             names.append((match[1], span.replace(" ", "")))
+    if long := next((span for _, span in names if len(span) > VERSION_MOST), None):
+        raise InputError(
+            f'found "{long[:40]}..."', f"versions of at most {VERSION_MOST} characters"
+        )
     return Named(tuple(names), every)
 
 

@@ -4,6 +4,9 @@ import re
 from functools import lru_cache
 from typing import Any
 
+VERSION_MOST = 200
+"""Characters of a version, or of a range of them."""
+
 
 def in_range(version: str | None, span: str) -> bool | None:
     """Whether a version lies in a range such as ``>=9,<11``; None where that cannot be told."""
@@ -17,6 +20,8 @@ def _in_range(version: str, span: str) -> bool | None:
     from packaging.specifiers import InvalidSpecifier, SpecifierSet
     from packaging.version import InvalidVersion
 
+    if max(len(version), len(span)) > VERSION_MOST:
+        return None
     try:
         plain = re.sub(r"\s+R(?=\d)", ".", version)  # "2012 R2" is later than "2012"
         return SpecifierSet(span).contains(plain, prereleases=True)

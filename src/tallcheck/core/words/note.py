@@ -38,32 +38,32 @@ _FIXES = {
 def note(results: list[Check]) -> str:
     """A short text: what was checked, the answer, what it rests on, what happens next."""
     result = results[0]
-    name = printable(result.machine.name)
+    name = result.machine.name
     decision = result.verdict.decision
-    wanted = printable(wanted_text(result))
+    wanted = wanted_text(result)
     lines = [f"We checked whether your computer ({name}) can run {wanted}.", ""]
     lines += [_answer(result), ""]
     if result.would_install:
         lines += [f"As it is, {wanted} would install, without its publisher's support.", ""]
     if len(results) > 1:
-        lines += [printable(newest_that_runs(results)), ""]
+        lines += [newest_that_runs(results), ""]
     rests = conditions(result.verdict, result.ages)
     if rests:
         lines += ["This rests on what we know so far:"]
-        lines += [f"- {printable(text)}" for text in rests] + [""]
+        lines += [f"- {text}" for text in rests] + [""]
     if decision.find_out:
         lines += [_question(decision.find_out[0], result), ""]
     virtual = result.verdict.world.get("system.virtual") and decision.answer in (
         "memory-alone", "memory-plus", "not-memory",
     )  # fmt: skip
     lines.append(_VIRTUAL if virtual else _NEXT[decision.answer])
-    return "\n".join(lines) + "\n"
+    return "".join(f"{printable(line)}\n" for line in lines)
 
 
 def _question(key: str, result: Check) -> str:
     how = how_to_find(key, result.machine.system.os)
     where = "" if "`" in how else f" ({how})"
-    return printable(f"Could you find this out? {capital(label_of(key))}{where}.")
+    return f"Could you find this out? {capital(label_of(key))}{where}."
 
 
 def _answer(result: Check) -> str:
@@ -74,7 +74,7 @@ def _answer(result: Check) -> str:
         memory = f"more memory ({format_memory(decision.target_memory)} in all)"
     others = [_fix(one, verdict) for one in decision.fixes if one.kind != "memory"]
     if decision.conflicts:
-        return f"Not as things are: {printable(conflict_texts(result)[0])}."
+        return f"Not as things are: {conflict_texts(result)[0]}."
     short = " In use, though, its memory is short." if short_in_use(result) else ""
     if decision.answer == "ready":
         return f"Yes. It meets everything that is asked for, just as it is.{short}"

@@ -1,0 +1,56 @@
+"""Formats that a library reads: whatever it raises or prints is one error in our words.
+
+What a file would come to is counted before: a library that runs out of memory ends the process.
+"""
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from tallcheck.core.values.errors import InputError
+
+_REASON_MOST = 120
+
+
+@contextmanager
+def foreign(kind: str, where: str) -> Iterator[None]:
+    """What a library raises meanwhile, panics of compiled code included, as an InputError."""
+    try:
+        with _quiet():
+            yield
+    except (KeyboardInterrupt, SystemExit, InputError):
+        raise
+    except BaseException as error:
+        reason = str(error).partition("\n")[0][:_REASON_MOST] or type(error).__name__
+        raise InputError(f"found no {kind}: {reason}", "one", where) from None
+
+
+@contextmanager
+def _quiet() -> Iterator[None]:
+    """Nothing reaches the error output: compiled code tells of its panics there."""
+    try:
+        kept = os.dup(2)
+    except OSError:  # it is closed
+        yield
+        return
+    try:
+        with open(os.devnull, "wb") as nowhere:
+            os.dup2(nowhere.fileno(), 2)
+            yield
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
+
+
+def hold_cost(what: str, bytes_needed: int, size: int, where: str) -> None:
+    """Raise InputError for a table that would cost more than 1 GB and a few times its file."""
+    most = max(COST_MOST, _TIMES * size)
+    if bytes_needed > most:
+        raise InputError(
+            f"found {what}, which would take {bytes_needed / (1 << 30):.1f} GB of memory",
+            f"at most {most / (1 << 30):.1f} GB for a file of this size", where,
+        )  # fmt: skip
+
+
+COST_MOST = 1 << 30
+_TIMES = 4
