@@ -13,7 +13,6 @@ ROOT = Path(__file__).parents[2]
 HOME = ROOT / ".venv-windows"
 PYTHON = HOME / "python" / "cp311" / "python.exe"
 WINE = {"WINEPREFIX": str(HOME / "prefix"), "WINEDEBUG": "-all", "WINEPATH": ""}
-
 Run = Callable[..., Ran]
 
 
@@ -34,3 +33,10 @@ def run(tmp_path: Path) -> Run:
         return wine(str(PYTHON), "-m", "tallcheck", *words, cwd=tmp_path, stdin=stdin, env=env)
 
     return call
+
+
+@pytest.fixture(autouse=True)
+def _prepared() -> None:
+    """What could not be set up skips these tests."""
+    if not (HOME / "ready").exists():
+        pytest.skip("a Windows Python under Wine is not installed")

@@ -6,8 +6,7 @@ import os
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
-
-from tallcheck.core.values.text import printable
+from typing import TextIO
 
 
 def open_up() -> None:
@@ -55,12 +54,18 @@ def _stand_in() -> None:
 
 def say(text: str) -> None:
     """A line of plain text, whatever stands in it, to the standard output."""
-    print(printable(text))
+    _line(text, sys.stdout)
+
+
+def _line(text: str, out: TextIO) -> None:
+    from tallcheck.core.values.text import printable  # `--version` does without
+
+    print(printable(text), file=out)
 
 
 def tell(text: str) -> None:
     """The same to the error output."""
-    print(printable(text), file=sys.stderr)
+    _line(text, sys.stderr)
 
 
 @contextmanager

@@ -8,7 +8,7 @@ import re
 
 from tallcheck.core.machine.instructions import LEVELS, enabled, from_flags
 from tallcheck.core.machine.naming import stated_clock
-from tallcheck.core.machine.sheet import Cache
+from tallcheck.core.machine.sheet import ARCHITECTURES, Cache
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import KIB, MIB
 from tallcheck.gather.cpuset import parse_cpu_list
@@ -86,7 +86,8 @@ def architecture_of(machine: str | None) -> str | None:
         return "x86"
     if re.match(r"armv[4-8]", machine):
         return "arm"
-    return _MACHINES.get(machine, machine)
+    found = _MACHINES.get(machine, machine)
+    return found if found in ARCHITECTURES else None
 
 
 def _system_architecture(

@@ -10,7 +10,7 @@ from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.words.fleet import fleet_sentence, wanted_of
 from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE
-from tallcheck.report.picture import figure_of, picture, plain_axes
+from tallcheck.report.picture import figure_of, name_ticks, picture, plain_axes
 
 
 def fleet_chart(found: FleetCheck, kind: str) -> bytes:
@@ -50,7 +50,7 @@ def _answers(axes: Any, found: FleetCheck) -> None:
         share = 100 * value / max(len(found.fleet), 1)
         axes.annotate(f"{value} ({share:.0f} %)", (value, at), (7, 0), va="center",
                       textcoords="offset points", fontsize=10.5)  # fmt: skip
-    axes.set_yticks(places, ANSWERS, fontsize=11)
+    name_ticks(axes.yaxis, ANSWERS, 11)
     axes.invert_yaxis()
     axes.set_xlim(0, max(values) * 1.25 or 1)
     axes.set_xticks([])
@@ -104,9 +104,8 @@ def _what_if(axes: Any, found: FleetCheck) -> None:
                   color=PAPER if share > 0.9 else "#1f2329", fontsize=10.5)  # fmt: skip
     labels = ["as it is" if one is None else f"at least {format_memory(one)}"
               for one in table.totals]  # fmt: skip
-    axes.set_xticks(range(len(labels)), labels, fontsize=10.5)
-    axes.set_yticks(range(len(table.releases)), table.releases,
-                    fontsize=10.5)  # fmt: skip
+    name_ticks(axes.xaxis, labels, 10.5)
+    name_ticks(axes.yaxis, table.releases, 10.5)
     axes.set_title("What if every machine had more memory, where it can take it", loc="left",
                    fontsize=11)  # fmt: skip
 

@@ -7,7 +7,7 @@ from tallcheck.core.jobs.check import Check
 from tallcheck.core.words.sentence import headline, sentence, wanted_text
 from tallcheck.report.bars import AXIS, MOST, TICKS, Bar, bars_of
 from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE, STATUS_INK
-from tallcheck.report.picture import figure_of, picture, plain_axes
+from tallcheck.report.picture import figure_of, name_ticks, picture, plain_axes
 
 
 def height_chart(result: Check, kind: str) -> bytes:
@@ -28,7 +28,7 @@ def height_figure(result: Check) -> Any:
     axes.set_ylim(0, MOST + 0.2)
     axes.set_yticks([at for at, _ in TICKS], [text for _, text in TICKS])
     axes.grid(axis="y", lw=0.6, color=RULE)
-    axes.set_xticks(range(len(bars)), ["\n".join(bar.label) for bar in bars], fontsize=9)
+    name_ticks(axes.xaxis, ("\n".join(bar.label) for bar in bars), 9)
     axes.set_ylabel(AXIS)
     answer = result.verdict.decision.answer
     wanted = wanted_text(result)

@@ -153,7 +153,7 @@ class Group:
         ]  # fmt: skip
         for ask in self.asks:
             for condition in ask.when:
-                if condition.name == missing:
+                if condition.key is None and condition.name == missing:
                     found += [{missing: value} for value in condition.values()]
                 elif condition.key is not None and missing in condition.named():
                     view = View(world, condition.named() | condition.key.mends)

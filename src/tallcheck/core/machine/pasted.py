@@ -24,7 +24,14 @@ from tallcheck.core.machine.said import (
     said_kind,
     tried_said,
 )
-from tallcheck.core.machine.scanning import NUMBER_WORDS, SIZE, fold, unhedged, without_leading
+from tallcheck.core.machine.scanning import (
+    NUMBER_WORDS,
+    SIZE,
+    fold,
+    narrowed,
+    unhedged,
+    without_leading,
+)
 from tallcheck.core.machine.system_said import is_system_type
 from tallcheck.core.machine.unmarked import NAMED, best_cut, for_itself, may_list, words_of
 from tallcheck.core.machine.vocabulary import vocabulary
@@ -114,7 +121,7 @@ def read_lines(text: str) -> tuple[list[Told], list[NotUnderstood]]:
 
 
 def _plain(line: str) -> str:
-    line = line.replace("\ufeff", "").replace("\u00a0", " ")[:_LINE_MOST].strip()
+    line = narrowed(line.replace("\ufeff", "").replace("\u00a0", " ")[:_LINE_MOST].strip())
     return unhedged(_QUOTE.sub("", line).strip().strip("|").strip())
 
 
@@ -284,7 +291,7 @@ def _piece(text: str) -> list[Told]:
     text = without_leading(text).rstrip(". ")
     if told := _phrased(text):
         return told
-    bare = re.sub(r"\s*\(.*?\)", "", text)
+    bare = re.sub(r" ?\([^()]*\)", "", text)
     words = bare.split()
     for count in (2, 1):  # a notebook pc with 8 GB
         shape, rest = " ".join(words[:count]), " ".join(words[count:])

@@ -29,7 +29,7 @@ _GENERATION = (
 _LOOSE = (
     r"(?i)\b(?:some|an?|it'?s|is|the|der|with|kind of|sort of|ein|un|v ?pro|evo|inside|series)\b"
 )
-_THREADS_BESIDE = r"(?i)\s*\(\s*(\d{1,4})\s*CPUs?\s*\)|\s*\u00d7\s*(\d{1,4})\s*$"
+_THREADS_BESIDE = r"(?i)\(\s*(\d{1,4})\s*CPUs?\s*\)|\u00d7\s*(\d{1,4})\s*$"
 """How screens count the logical processors behind a name: ``(8 CPUs)``, ``× 8``."""
 _NO_NAMES = frozenset({
     "x64", "x86", "x86_64", "x86 64", "amd64", "arm64", "aarch64", "64 bit", "32 bit", "64 bits",
@@ -82,7 +82,7 @@ def processor_said(text: str, namer: Namer) -> list[Told]:
         told |= line
     elif name is not None:
         # as it stands there, but for what is told apart
-        written = re.sub(r"\s*\((?!(?:R|TM|C)\))[^()]*\)", "", text, flags=re.IGNORECASE)
+        written = re.sub(r" ?\((?!(?:R|TM|C)\))[^()]*\)", "", text, flags=re.IGNORECASE)
         written = " ".join(written.split(",")[0].split())
         written = re.sub(r"(@.*?hz)\s.*$", r"\1", written, flags=re.IGNORECASE)
         written = re.sub(r"\s*@\s*[\d.]+$", "", written)

@@ -1,20 +1,26 @@
 """Programs by name, as systems list them: with bits, language, edition and version in the name."""
 
 import re
+from functools import lru_cache
 
 from tallcheck.core.machine.sheet import Program
 
-_IN_BRACKETS = r"\s*[(\[][^)\]]*(?:bit|x64|x86|amd64|arm64|user|machine)[^)\]]*[)\]]"
-_BITS = r"\s+(?:64|32)[\s-]?bits?\b|\s+x(?:64|86)\b"
-_EDITION = (
-    r"\s+(?:professional|pro|standard|home|enterprise|community|education|edition|ltsc?|esr)$"
+_NAME_MOST = 400
+"""Characters of a name that are looked at."""
+_IN_BRACKETS = (
+    r" ?[(\[](?=[^()\[\]]*(?:bit|x64|x86|amd64|arm64|user|machine))[^()\[\]]*[)\]]"
 )
-_VERSION = r"\s+v?(\d+(?:\.\d+)*)$"
+_BITS = r" (?:64|32)[ -]?bits?\b| x(?:64|86)\b"
+_EDITION = (
+    r" (?:professional|pro|standard|home|enterprise|community|education|edition|ltsc?|esr)$"
+)
+_VERSION = r" v?(\d+(?:\.\d+)*)$"
 
 
+@lru_cache(maxsize=4096)
 def named_version(name: str) -> tuple[str, str | None]:
     """A program's name by which it is compared, and the version that stands in it, if any."""
-    text = " ".join(name.lower().split())
+    text = " ".join(name[:_NAME_MOST].lower().split())
     version = None
     while True:
         before = text

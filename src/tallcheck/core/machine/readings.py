@@ -6,6 +6,9 @@ from typing import Any
 from msgspec import Struct, structs
 
 from tallcheck.core.machine.sheet import (
+    COUNT_MOST,
+    POSITIONS_MOST,
+    SIZE_MOST,
     Graphics,
     Machine,
     Origin,
@@ -167,11 +170,17 @@ NEVER_ZERO = frozenset({
 """Readings of which every machine has some: a zero is a fault, not a fact."""
 
 
-def not_zero(told: list[Told]) -> list[Told]:
-    """The same. Raises InputError where a zero is told that cannot be."""
+_MOST = {"memory": SIZE_MOST, "storage": SIZE_MOST, "clock": SIZE_MOST, "count": COUNT_MOST}
+
+
+def in_bounds(told: list[Told]) -> list[Told]:
+    """The same. Raises InputError where a number is told that no sheet takes."""
     for one in told:
         if one.key in NEVER_ZERO and one.value == 0:
             raise InputError(f"found 0 for the {label_of(one.key)}", "one or more")
+        most = POSITIONS_MOST if one.key == "memory.slots" else _MOST.get(kind_of(one.key))
+        if most is not None and isinstance(one.value, int) and one.value > most:
+            raise InputError(f"found {one.value} for the {label_of(one.key)}", f"at most {most}")
     return told
 
 

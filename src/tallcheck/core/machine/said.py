@@ -14,12 +14,21 @@ from tallcheck.core.machine.processor_said import counts_said, processor_said
 from tallcheck.core.machine.readings import (
     SHORT_NAMES,
     Told,
+    in_bounds,
     kind_of,
     label_of,
-    not_zero,
     resolve_key,
 )
-from tallcheck.core.machine.scanning import NUMBER, NUMBER_WORDS, SAID_MOST, SIZE, fold, unhedged
+from tallcheck.core.machine.scanning import (
+    LISTED_MOST,
+    NUMBER,
+    NUMBER_WORDS,
+    SAID_MOST,
+    SIZE,
+    bounded,
+    fold,
+    unhedged,
+)
 from tallcheck.core.machine.sheet import Program
 from tallcheck.core.machine.sheet_words import OWN_WORDS, SAID_FOR
 from tallcheck.core.machine.sizes_said import memory_said, storage_said
@@ -61,12 +70,13 @@ def read_said(key: str, text: str) -> list[Told]:
     """The readings in what somebody says for one; none where they do not know. InputError."""
     if text in OWN_WORDS.get(key, ()):
         return [Told(key, text)]
-    text = unhedged(text)
+    try:
+        text = unhedged(bounded(text, LISTED_MOST if said_kind(key) in _LISTS else SAID_MOST))
+    except InputError as error:
+        raise error.at(key) from None
     if is_unknown(text) and not (key == "memory.modules" and text.strip() == "-"):
         return []
     try:
-        if len(text) > SAID_MOST and said_kind(key) not in _LISTS:
-            raise InputError(f"found {len(text)} characters", f"at most {SAID_MOST}")
         other = plainly(text) if key in _NAMES else None
         # a model or a system is often called by its shape, but that alone is none
         if other not in (None, key) and (
@@ -75,7 +85,7 @@ def read_said(key: str, text: str) -> list[Told]:
             or fold(text) in _words(other)
         ):
             raise InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
-        return not_zero(_READERS.get(key, _single)(key, text))
+        return in_bounds(_READERS.get(key, _single)(key, text))
     except InputError as error:
         raise error.at(key) from None
 
@@ -108,9 +118,9 @@ def value_said(key: str, text: str) -> Any:
 
 def parse_told(text: str) -> list[Told]:
     """The readings of a ``KEY=VALUE`` that somebody told. Raises InputError."""
-    name, equals, value = text.partition("=")
-    if not equals:
-        raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
+    name, equals, value = bounded(text, LISTED_MOST).partition("=")
+    if not equals or len(name) > SAID_MOST:
+        raise InputError(f'found "{text[:SAID_MOST]}"', "KEY=VALUE, such as memory=8GB")
     key = vocabulary().phrases.labels.get(fold(name)) if "." not in name else None
     if key is None and (known := canonical(name)) and name.strip().lower() not in SHORT_NAMES:
         return _set_told(known, value)
@@ -132,7 +142,7 @@ def plainly(text: str) -> str | None:
 @lru_cache(maxsize=256)
 def _plainly(text: str, words: Vocabulary) -> str | None:
     """The same by a vocabulary; it is asked for often."""
-    system = words.systems.called(re.sub(r"\s*[\d.]+$", "", text))
+    system = words.systems.called(text.rstrip("0123456789.").rstrip())
     if system is None and (shape_said(text) is not None or fold(text) in _VIRTUAL):
         return "system.shape"
     if fold(text) == "uefi":
@@ -257,7 +267,7 @@ def _count(key: str, text: str) -> list[Told]:
         return [Told(one, value) for one, value in counts.items()]
     if fold(text) in NUMBER_WORDS:
         return [Told(key, NUMBER_WORDS[fold(text)])]
-    plain = re.sub(r"\s*(?:slots?|positions?|sockets?|\(s\)|pieces?)\s*$", "", rest or text.strip(),
+    plain = re.sub(r"(?:slots?|positions?|sockets?|\(s\)|pieces?)$", "", rest or text.strip(),
                    flags=re.IGNORECASE)  # fmt: skip
     return [Told(key, q.parse_count(plain))]
 

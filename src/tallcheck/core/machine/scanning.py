@@ -3,10 +3,38 @@
 import re
 from collections.abc import Iterable
 
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import is_text
+
 
 def fold(text: str) -> str:
     """A label or phrase with case, marks and blanks made alike."""
     return " ".join(re.sub(r"[^\w()]+", " ", text.lower()).split())
+
+
+SAID_MOST, LISTED_MOST = 400, 16_384
+"""What one says of a reading, and of several things at once, in characters."""
+_DIGITS_MOST = 40
+
+
+def bounded(text: str, most: int = SAID_MOST) -> str:
+    """A text as it may be looked at: no longer than one says it, runs of blanks made one.
+
+    Raises InputError, for a number with too many digits too.
+    """
+    plain = re.sub(r"\s{2,}", " ", text)
+    if len(plain) > most:
+        raise InputError(f"found {len(plain):,} characters", f"at most {most:,}")
+    if re.search(rf"\d{{{_DIGITS_MOST + 1}}}", plain):
+        raise InputError(f"found a number of more than {_DIGITS_MOST} digits", "far fewer")
+    if not is_text(plain):
+        raise InputError("found half a character", "whole text")
+    return plain
+
+
+def narrowed(line: str) -> str:
+    """A line in which what parts the cells of a table is one tab, or two blanks."""
+    return re.sub(r"\s{2,}", lambda match: "\t" if "\t" in match[0] else "  ", line)
 
 
 def unhedged(text: str) -> str:
@@ -54,9 +82,11 @@ _HEDGES = (
     r"(?i)[,(]?\s*(?<!\w)(?:i (?:think|guess|believe|suppose|reckon)|maybe|probably|perhaps|or so"
     r"|glaube? ich|ich glaube?|denke ich|je (?:crois|pense)|peut-\u00eatre)(?!\w)\s*\)?"
 )
-SAID_MOST = 400
-"""What one says of a reading, in characters; what is longer is no such thing."""
-NUMBER = r"(?:\d{1,3}(?: \d{3})+(?!\d)|\d+)(?:[.,'\u2019\u00a0\u202f]\d+)*"
+NUMBER = (
+    r"(?<!\d)(?<!\d[.,'\u2019\u00a0\u202f])"
+    r"(?:\d{1,3}(?: \d{3})+(?!\d)|\d+)(?:[.,'\u2019\u00a0\u202f]\d+)*"
+)
+"""A number, which never begins within another one."""
 UNIT = (
     r"(?:[kmgt]i?b(?:ytes?)?|[kmgt]i|[kmgt]o|gigs?|megs?|(?:kilo|mega|giga|tera)(?:bytes?|octets?)?"
     r"|bytes?|[mgt])"

@@ -4,7 +4,7 @@ Absent (None) means unknown. Zero, an empty list and ``"none"`` mean known to be
 Sizes are bytes, clocks Hz, memory speeds MT/s.
 """
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from msgspec import Meta, Struct, field
 
@@ -16,7 +16,7 @@ CAPTURE_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
 OR_TEXT = "x-or-text"
 """Marks, in the schema, numbers that may be written as text with a unit."""
 
-_SIZE_MOST, _COUNT_MOST = 1 << 62, 1 << 31
+SIZE_MOST, COUNT_MOST = 1 << 62, 1 << 31
 POSITIONS_MOST = 1024
 """More memory positions than any board has."""
 
@@ -27,18 +27,23 @@ def _or_text(text: str, least: int, most: int) -> Meta:
 
 
 _BYTES = 'Bytes, or text such as "8 GB".'
-Size = Annotated[int, _or_text(_BYTES, 0, _SIZE_MOST)]
-TotalSize = Annotated[int, _or_text(_BYTES, 1, _SIZE_MOST)]
-Clock = Annotated[int, _or_text('Hz, or text such as "2.1 GHz".', 1, _SIZE_MOST)]
-Speed = Annotated[int, _or_text('MT/s, or text such as "3200 MT/s".', 0, _COUNT_MOST)]
-Count = Annotated[int, Meta(ge=0, le=_COUNT_MOST)]
-Some = Annotated[int, Meta(gt=0, le=_COUNT_MOST)]
+Size = Annotated[int, _or_text(_BYTES, 0, SIZE_MOST)]
+TotalSize = Annotated[int, _or_text(_BYTES, 1, SIZE_MOST)]
+Clock = Annotated[int, _or_text('Hz, or text such as "2.1 GHz".', 1, SIZE_MOST)]
+Speed = Annotated[int, _or_text('MT/s, or text such as "3200 MT/s".', 0, COUNT_MOST)]
+Count = Annotated[int, Meta(ge=0, le=COUNT_MOST)]
+Some = Annotated[int, Meta(gt=0, le=COUNT_MOST)]
 Positions = Annotated[int, Meta(ge=0, le=POSITIONS_MOST)]
 Text = Annotated[str, Meta(max_length=4096)]
 
 Shape = Literal[
     "desktop", "tower", "mini", "all-in-one", "notebook", "tablet", "server", "board"
 ]  # fmt: skip
+Architecture = Literal[
+    "x86-64", "x86", "arm64", "arm", "riscv64", "riscv32", "ppc64le", "ppc64", "ppc", "s390x",
+    "loongarch64", "mips64", "mips", "ia64", "sparc64", "sparc", "alpha", "parisc", "m68k", "sh4",
+]  # fmt: skip
+ARCHITECTURES: tuple[str, ...] = get_args(Architecture)
 Level = Literal["x86-64-v1", "x86-64-v2", "x86-64-v3", "x86-64-v4"]
 How = Literal["read", "worked out", "told"]
 
@@ -105,7 +110,7 @@ class Processor(Part, frozen=True):
     threads: Some | None = None
     cores_by_kind: dict[str, Count] | None = None
     bits: Literal[16, 32, 64] | None = None
-    architecture: Text | None = None
+    architecture: Architecture | None = None
     clock: Clock | None = None
     clock_most: Clock | None = None
     instructions: list[Text] | None = None
@@ -128,7 +133,7 @@ class System(Part, frozen=True):
     family: Text | None = None
     kernel: Text | None = None
     os_bits: Literal[16, 32, 64] | None = None
-    architecture: Text | None = None
+    architecture: Architecture | None = None
 
 
 class Firmware(Part, frozen=True):

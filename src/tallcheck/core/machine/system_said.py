@@ -4,9 +4,10 @@ import re
 
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.scanning import SAID_MOST, fold
+from tallcheck.core.machine.sheet import ARCHITECTURES
 from tallcheck.core.machine.systems import EXPECTED
 from tallcheck.core.machine.vocabulary import vocabulary
-from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.errors import InputError, nearest
 
 _ARCHITECTURES = {
     "x86-64": ("x64", "amd64", "x86 64", "x86_64", "intel 64", "em64t", "x64 based pc",
@@ -96,7 +97,7 @@ def bits_said(key: str, text: str) -> list[Told]:
     """32 or 64, with the architecture where a word for it is said. Raises InputError."""
     word = fold(text)
     if word not in _BITS:
-        word = fold(re.sub(r"[\s-]*bits?\b", "", text.strip(), flags=re.IGNORECASE))
+        word = fold(re.sub(r"[\s-]?bits?\b", "", text.strip(), flags=re.IGNORECASE))
         behind = r"\s*(?:based|based pc|based processor|os|operating system|system|edition)$"
         word = re.sub(behind, "", word)
     if word not in _BITS:
@@ -115,6 +116,10 @@ def architecture_said(key: str, text: str) -> list[Told]:
     if re.fullmatch(r"(?:32|64)(?: bits?)?", word):
         bits = "system.os_bits" if key.startswith("system.") else "processor.bits"
         return [Told(bits, int(word[:2]))]
-    if not re.fullmatch(r"[a-z][a-z0-9_ ]{2,15}", word):
-        raise InputError(f'found "{text.strip()}"', "an architecture, such as x86-64 or arm64")
-    return [Told(key, word.replace(" ", "-"))]
+    plain = word.replace(" ", "-").replace("_", "-")
+    if plain not in ARCHITECTURES:
+        raise InputError(
+            f'found "{text.strip()}"{nearest(plain, list(ARCHITECTURES))}',
+            "an architecture, one of " + ", ".join(ARCHITECTURES),
+        )
+    return [Told(key, plain)]

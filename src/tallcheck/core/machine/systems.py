@@ -14,7 +14,7 @@ _MARKS = r"\((?:r|tm|c|R|TM|C)\)|®|™|©"
 _MARKED = frozenset("(®™©")
 # searched for as text: to compile what only told systems need takes time from every start
 _BITS = (
-    r"(?i)[,(]?\s*\b(?:(32|64)[\s-]*bits?\b|x(64|86)\b(?:-based(?: pc| processor)?)?"
+    r"(?i)[,(]? ?\b(?:(32|64)[\s-]*bits?\b|x(64|86)\b(?:-based(?: pc| processor)?)?"
     r"|(amd64|x86_64))"
     r"(?:[\s-]+(?:edition|version|system|operating system))?\s*\)?"
 )
@@ -140,7 +140,7 @@ class Systems:
         build = re.search(_BUILD, rest)
         if build:
             rest = (rest[: build.start()] + rest[build.end() :]).strip(" ,")
-        rest = re.sub(r"\s*\([^)]*\)\s*", " ", rest).strip(" ,.;")
+        rest = re.sub(r"\([^()]*\)", " ", rest).strip(" ,.;")
         if not re.search(r"[^\W\d]", rest):
             raise InputError(f'found "{text.strip()}"', EXPECTED)
         found = self._known(rest)

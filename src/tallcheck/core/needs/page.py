@@ -17,6 +17,7 @@ from tallcheck.core.machine.scanning import (
     SIZE,
     Scan,
     fold,
+    narrowed,
     whole_numbers,
 )
 from tallcheck.core.machine.vocabulary import vocabulary
@@ -73,7 +74,7 @@ def read_page(text: str, system: bool, title: str = "") -> Page:
     page = Page({MINIMUM: {}, RECOMMENDED: {}}, [])
     level, columns = MINIMUM, False
     for number, raw in enumerate(text.replace("\ufeff", "").splitlines(), 1):
-        line = _BULLET.sub("", raw.replace("\u00a0", " ").strip()).rstrip()
+        line = narrowed(_BULLET.sub("", raw.replace("\u00a0", " ").strip()).rstrip())
         if len(line) > 4 * SAID_MOST:
             page.left.append((number, line[:SAID_MOST]))
             continue
@@ -308,7 +309,7 @@ def _processor(label: str, scan: Scan, found: dict[str, Any], system: bool) -> N
 
 def _sets(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
     names = []
-    words = r"[A-Za-z][\w.-]*\d[\w.-]*|\b(?:AVX|POPCNT|FMA|LAHF|MOVBE|AES)\b"
+    words = r"(?<![\w.-])[A-Za-z][\w.-]*\d[\w.-]*|\b(?:AVX|POPCNT|FMA|LAHF|MOVBE|AES)\b"
     for word in re.findall(words, scan.text):
         plain = word.strip(".")
         name = plain.lower() if plain.lower() in LEVELS else canonical(plain)

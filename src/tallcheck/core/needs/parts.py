@@ -43,12 +43,14 @@ DISPLAY = Key(
 
 
 def _state(wanted: str, span: str, view: View) -> bool | None:
-    found = [in_range(version, span) for version in versions_of(view["software"], wanted)]
-    if True in found:
-        return True
-    if None in found or not (found or view["software.complete"]):
-        return None
-    return False
+    versions = versions_of(view["software"], wanted)
+    open_ones = not versions and not view["software.complete"]
+    for version in versions:
+        fits = in_range(version, span)
+        if fits:
+            return True
+        open_ones = open_ones or fits is None
+    return None if open_ones else False
 
 
 def _hold_software(test: Named, view: View) -> Held:

@@ -5,6 +5,7 @@ from collections.abc import Collection
 
 from tallcheck.core.machine.instructions import canonical
 from tallcheck.core.machine.processor_said import processor_said
+from tallcheck.core.machine.scanning import LISTED_MOST, bounded
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.keys import KEYS, key_called
 from tallcheck.core.values.errors import InputError, nearest
@@ -17,7 +18,7 @@ _INTERFACE = (
     r"(?i)\s*([a-z][a-z0-9]*?)[\s:]*?v?(\d+(?:[._]\d+)*)"
     r"\s*(?:\+|or (?:later|newer|higher))?\s*"
 )
-_LATER = r"(?i)\s*(?:\+|\b(?:or|and)\s+(?:newer|later|higher|better|above|up))\s*$"
+_LATER = r"(?i)(?:\+|\b(?:or|and)\s+(?:newer|later|higher|better|above|up))\s*$"
 
 
 def need_said(text: str, besides: Collection[str] = ()) -> tuple[str, object]:
@@ -25,6 +26,7 @@ def need_said(text: str, besides: Collection[str] = ()) -> tuple[str, object]:
 
     ``besides`` are other words that may stand there: the nearest to a misspelt one is told.
     """
+    text = bounded(text, LISTED_MOST).strip()
     parts = re.fullmatch(_COMPARED, text)
     if parts is None or not parts[3]:
         raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")

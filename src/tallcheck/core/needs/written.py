@@ -9,7 +9,7 @@ from msgspec import Struct
 from tallcheck.core.machine.instructions import set_or_level
 from tallcheck.core.machine.readings import kind_of, resolve_key
 from tallcheck.core.machine.said import value_said
-from tallcheck.core.machine.scanning import NUMBER_WORDS
+from tallcheck.core.machine.scanning import NUMBER_WORDS, bounded
 from tallcheck.core.machine.sizes_said import memory_size, storage_size
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.key import Key, View
@@ -43,7 +43,7 @@ def _parse_version(text: str) -> Any:
 
 
 _COUNTED = (
-    r"[\s-]*(?:(?:physical|logical|cpu) )?"
+    r"(?:\b(?:physical|logical|cpu) )?"
     r"(?:cores?|threads?|processors?|cpus?|kerne?n?|c(?:oe|\u0153)urs?)$"
 )
 """What is counted, beside the number."""
@@ -56,7 +56,7 @@ def _parse_bits(text: str) -> int:
 def _parse_count(text: str) -> int:
     if text.isdecimal():
         return q.parse_count(text)
-    plain = re.sub(_COUNTED, "", text.strip(), flags=re.IGNORECASE).strip()
+    plain = re.sub(_COUNTED, "", text.strip(), flags=re.IGNORECASE).strip(" -")
     return NUMBER_WORDS.get(plain.lower()) or q.parse_count(plain or text)
 
 
@@ -97,7 +97,7 @@ def _strings(value: Any, expected: str) -> list[str]:
     values = value if isinstance(value, list) else [value]
     if not values or not all(isinstance(v, str) and v.strip() for v in values):
         raise InputError(f"found {value!r}", expected)
-    return [v.strip() for v in values]
+    return [bounded(v).strip() for v in values]
 
 
 def _refusal(words: list[str]) -> tuple[list[str], bool]:
@@ -143,7 +143,7 @@ def _system_range(text: str) -> tuple[str, str] | None:
     """A known system as people write it, with its range: "Win 10 or later", "Windows 11 Pro"."""
     if re.search(r"[<>=!~]", text):
         return None
-    later = re.search(r"\s*\b(?:or|and)\s+(?:later|newer|above|up|higher)\b.*$|\+\s*$", text)
+    later = re.search(r"\b(?:or|and)\s+(?:later|newer|above|up|higher)\b.*$|\+\s*$", text)
     try:
         said = vocabulary().systems.said(text[: later.start()] if later else text)
     except InputError:
@@ -217,7 +217,7 @@ def _bound(kind: str, value: Any, bare: str) -> Bound:
         parse("")  # raises, with what was expected
     if isinstance(value, float) and kind == "version":
         raise InputError(f"found the number {value}", 'a version in quotes, such as "2.0"')
-    return parse_bound(str(value), parse, bare)
+    return parse_bound(bounded(str(value)), parse, bare)
 
 
 # --- conditions ----------------------------------------------------------------------------

@@ -17,15 +17,33 @@ def in_range(version: str | None, span: str) -> bool | None:
 
 @lru_cache(maxsize=4096)
 def _in_range(version: str, span: str) -> bool | None:
-    from packaging.specifiers import InvalidSpecifier, SpecifierSet
-    from packaging.version import InvalidVersion
+    wanted, plain = _span(span), _version(version)
+    if wanted is None or plain is None:
+        return None
+    return bool(wanted.contains(plain, prereleases=True))
 
-    if max(len(version), len(span)) > VERSION_MOST:
+
+@lru_cache(maxsize=1024)
+def _span(text: str) -> Any:
+    """A range, parsed; None where it is none."""
+    from packaging.specifiers import InvalidSpecifier, SpecifierSet
+
+    try:
+        return SpecifierSet(text) if len(text) <= VERSION_MOST else None
+    except InvalidSpecifier:
+        return None
+
+
+@lru_cache(maxsize=4096)
+def _version(text: str) -> Any:
+    """A version, parsed; None where it is none."""
+    from packaging.version import InvalidVersion, Version
+
+    if len(text) > VERSION_MOST:
         return None
     try:
-        plain = re.sub(r"\s+R(?=\d)", ".", version)  # "2012 R2" is later than "2012"
-        return SpecifierSet(span).contains(plain, prereleases=True)
-    except (InvalidSpecifier, InvalidVersion):
+        return Version(re.sub(r"\s+R(?=\d)", ".", text))  # "2012 R2" is later than "2012"
+    except InvalidVersion:
         return None
 
 

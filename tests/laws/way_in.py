@@ -1,0 +1,286 @@
+"""Wrong values for every key through every door: an InputError, or a sheet that reads back."""
+
+import io
+import json
+import os
+import tempfile
+from collections.abc import Callable
+from contextlib import suppress
+from typing import Any
+
+import msgspec
+from hypothesis import strategies as st
+
+from tallcheck.core.machine.known import with_findings
+from tallcheck.core.machine.pasted import read_lines
+from tallcheck.core.machine.readings import keys
+from tallcheck.core.machine.said import parse_told
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.needs.keys import KEYS as NEED_KEYS
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import checked
+from tallcheck.files.sheets import machine_from, machine_json, needs_from
+from tallcheck.report.plain import Page, as_text
+from tallcheck.report.show_view import sheet_lines
+from tests.laws.law import Law
+
+_SCRATCH = tempfile.TemporaryDirectory(prefix="tallcheck-laws-")
+
+WRONG: dict[str, Any] = {
+    "nothing": "", "blank": " ", "dash": "-", "question": "?", "zero": 0, "zero text": "0",
+    "minus": -1, "minus text": "-1", "two minus": "--5", "infinite": float("inf"),
+    "infinite text": "inf", "no number": float("nan"), "nan": "nan", "absurd": 1e308,
+    "5,000 digits": 10**4999, "5,000 digits text": "9" * 5000, "400 digits": "1" * 400,
+    "64 bits": 1 << 63, "65 bits": 1 << 64, "minus 64 bits": -(1 << 63), "minus 65": -(1 << 64),
+    "32 bits": 1 << 32, "half": 1.5, "yes": True, "null": None, "list": [], "table": {},
+    "lists": [[[]]], "tables": {"a": {"b": {}}}, "list of numbers": [1, 2], "zero byte": "\0",
+    "half a character": "\ud800", "half behind": "8 GB\udfff", "turned": "\u202e8 GB", "face": "\U0001f600",
+    "long": "a" * 70_000, "blanks": "8" + " " * 10_000 + "x", "lines": "\n" * 1000, "arabic": "\u0661\u0662",
+    "square": "\u00b2", "part": "\u00bd", "underscore": "1_000", "hex": "0x10", "size": "8 GB",
+    "sizes": "8 GB GB", "formula": "=1+1", "markup": "<b>|`x`", "format": "{0}%s%n", "path": "../../x",
+    "date": "2026-13-45", "last day": "9999-12-31", "first day": "0001-01-01", "architecture": "x86-46",
+    "comma": ",", "commas": "," * 300, "brackets": "((((((((", "quote": '"', "percent": "150 %",
+    "many": "1000000 x 8 GB", "times": "9999x9999", "version": "1." * 90 + "1", "below": "..", "bound": ">=",
+    "range": "9..1", "not": "not ", "escape": "\x1b[31m", "marks": "\u00ae" * 50, "tab": "\t",
+}  # fmt: skip
+"""Values that a key does not expect, by a name that a line can repeat."""
+
+
+def _sheet(key: str, value: Any) -> dict[str, Any]:
+    """A machine sheet with one value at a dotted key."""
+    section, _, name = key.partition(".")
+    raw: dict[str, Any] = {"tallcheck": "machine/1", "name": "bench"}
+    if section == "storage":
+        raw["storage"] = [{"system": True, name: value}]
+    elif key == "graphics.memory":
+        raw["graphics"] = [{"memory": value}]
+    elif name:
+        raw[section] = {name: value}
+    else:
+        raw[section] = value
+    return raw
+
+
+def _json(key: str, value: Any) -> Machine | None:
+    text = json.dumps(_sheet(key, value)) if not _big(value) else _with_digits(key, value)
+    return machine_from(text.encode("utf-8", "surrogatepass"), "x")
+
+
+def _big(value: Any) -> bool:
+    return isinstance(value, int) and abs(value) > 1 << 80
+
+
+def _with_digits(key: str, value: Any) -> str:
+    return json.dumps(_sheet(key, "@")).replace('"@"', "9" * 5000)
+
+
+def _text(value: Any) -> str:
+    """A value as somebody would type it."""
+    return "9" * 5000 if _big(value) else str(value)
+
+
+def _have(key: str, value: Any) -> Machine | None:
+    told = parse_told(f"{key}={_text(value)}")
+    return tell_all(Machine("machine/1", "bench"), told, "--have")
+
+
+def _pasted(key: str, value: Any) -> Machine | None:
+    told, _ = read_lines(f"{key.rpartition('.')[2].replace('_', ' ')}: {_text(value)}")
+    return tell_all(Machine("machine/1", "bench"), told, "pasted")
+
+
+def _fleet(path: str, key: str) -> None:
+    from tallcheck.core.fleet.columns import find_doubts
+    from tallcheck.core.jobs.fleet_check import check_fleet
+    from tallcheck.files.fleet_file import read_fleet
+    from tallcheck.files.fleet_result import result_bytes
+    from tests.laws.tasks import fleet_task
+
+    file = read_fleet(path, {}, True)
+    if not len(file.fleet):
+        return
+    if file.fleet.sheets is None:
+        file.fleet.doubts = file.fleet.doubts | find_doubts(file.fleet)
+    found = check_fleet(file.fleet, fleet_task(), lambda text: None, True)
+    for ending in (".csv", ".jsonl"):
+        result_bytes(found, file, ending)
+
+
+def _place(ending: str) -> str:
+    return os.path.join(_SCRATCH.name, f"list{ending}")
+
+
+def _csv(key: str, value: Any) -> None:
+    import csv
+
+    with open(_place(".csv"), "w", encoding="utf-8", errors="surrogatepass", newline="") as file:
+        csv.writer(file).writerows([["name", key], ["a", _text(value)], ["b", "8 GB"]])
+    _fleet(_place(".csv"), key)
+
+
+def _lines(key: str, value: Any) -> None:
+    line = json.dumps({"name": "a", key: "@"}).replace('"@"', "9" * 5000) if _big(value) else (
+        json.dumps({"name": "a", key: value})
+    )  # fmt: skip
+    with open(_place(".jsonl"), "w", encoding="utf-8", errors="surrogatepass") as file:
+        file.write(f'{line}\n{{"name": "b", "{key}": 4}}\n')
+    _fleet(_place(".jsonl"), key)
+
+
+def _parquet(key: str, value: Any) -> None:
+    import pyarrow as pa
+    from pyarrow import parquet
+
+    try:
+        table = pa.table({"name": ["a", "b"], key: [value, None]})
+        parquet.write_table(table, _place(".parquet"))
+    except (pa.ArrowException, OverflowError, ValueError, UnicodeError, TypeError):
+        return  # no such file can be
+    _fleet(_place(".parquet"), key)
+
+
+def _workbook(key: str, value: Any) -> None:
+    import xlsxwriter
+
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out, {"in_memory": True, "nan_inf_to_errors": True}) as book:
+        sheet = book.add_worksheet()
+        sheet.write_row(0, 0, ["name", key])
+        sheet.write_string(1, 0, "a")
+        if isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < 1e300:
+            sheet.write_number(1, 1, value)
+        else:
+            sheet.write_string(1, 1, _text(value).encode(errors="replace").decode()[:32_000])
+    with open(_place(".xlsx"), "wb") as file:
+        file.write(out.getvalue())
+    _fleet(_place(".xlsx"), key)
+
+
+def _need(key: str, value: Any) -> None:
+    from tests.laws.tasks import held
+
+    held(f"{key}={_text(value)}")
+
+
+def _toml(key: str, value: Any) -> None:
+    from tests.laws.tasks import held_sheet
+
+    plain = json.dumps(value) if not _big(value) else "9" * 5000
+    plain = {"null": '"null"', "Infinity": "inf", "NaN": "nan"}.get(plain, plain)
+    if isinstance(value, dict):
+        plain = "{" + ", ".join(f"{name} = {json.dumps(one)}" for name, one in value.items()) + "}"
+    data = (
+        f'tallcheck = "needs/1"\ntitle = "T"\nkind = "program"\n[minimum]\n{key} = {plain}\n'
+        f'[[minimum.also]]\nwhen = {{{key} = {plain}}}\ncores = 2\n'
+    ).encode()  # fmt: skip
+    held_sheet(needs_from(data, "x.needs.toml"))
+
+
+Door = Callable[[str, Any], Machine | None]
+OF_MACHINES: dict[str, Door] = {
+    "json": _json, "have": _have, "pasted": _pasted, "csv": _csv, "jsonl": _lines,
+    "parquet": _parquet, "xlsx": _workbook,
+}  # fmt: skip
+OF_NEEDS: dict[str, Door] = {"need": _need, "toml": _toml}
+
+
+def _reads_back(machine: Machine) -> None:
+    found = with_findings(machine)
+    data = machine_json(found)
+    assert machine_from(data, "x") == found
+    as_text(sheet_lines(found, Page(80), True))
+
+
+def through(door: str, key: str, value: str) -> None:
+    """One value for one key through one door; anything but InputError comes out."""
+    with suppress(InputError):
+        machine = (OF_MACHINES | OF_NEEDS)[door](key, WRONG[value])
+        if machine is not None:
+            _reads_back(machine)
+
+
+_OF_MACHINES = st.fixed_dictionaries({
+    "door": st.sampled_from(sorted(OF_MACHINES)), "key": st.sampled_from(sorted(keys())),
+    "value": st.sampled_from(sorted(WRONG)),
+})  # fmt: skip
+_OF_NEEDS = st.fixed_dictionaries({
+    "door": st.sampled_from(sorted(OF_NEEDS)), "key": st.sampled_from(sorted(NEED_KEYS)),
+    "value": st.sampled_from(sorted(WRONG)),
+})  # fmt: skip
+KEYS = Law(
+    "keys",
+    "A wrong value for any key, through any door, is an input error or a sheet that reads back.",
+    _OF_MACHINES | _OF_NEEDS,
+    lambda drawn: through(**drawn),
+)
+
+
+def _plain(drawn: Any) -> None:
+    value = _grown(drawn)
+    try:
+        found = checked(value)
+    except InputError:
+        return
+    assert found is value
+    text = msgspec.json.encode(found)
+    assert checked(json.loads(text)) is not None or json.loads(text) is None
+
+
+def _grown(drawn: Any) -> Any:
+    """What was drawn, with the names of wrong values in place of texts that are one."""
+    if isinstance(drawn, list):
+        return [_grown(one) for one in drawn]
+    if isinstance(drawn, dict):
+        return {name: _grown(one) for name, one in drawn.items()}
+    return WRONG.get(drawn, drawn) if isinstance(drawn, str) else drawn
+
+
+PLAIN = Law(
+    "plain values",
+    "What the way in lets through is text, numbers, lists and tables that can be written again.",
+    st.recursive(
+        st.sampled_from(sorted(WRONG)) | st.integers(-9, 9) | st.none(),
+        lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=3), inner,
+                                                                    max_size=4),
+        max_leaves=12,
+    ),
+    _plain,
+)  # fmt: skip
+
+
+def _file(drawn: dict[str, Any]) -> None:
+    from tests.laws.tasks import DOORS
+
+    data = DOORS.seeds(drawn["door"]) or [b""]
+    whole = data[drawn["seed"] % len(data)]
+    for at, piece in drawn["changes"]:
+        place = at % (len(whole) + 1)
+        whole = whole[:place] + _PIECES[piece] + whole[place + drawn["cut"] :]
+    DOORS.through(drawn["door"], whole)
+
+
+_PIECES = {
+    "nothing": b"", "zero": b"\0", "mark": b"\xef\xbb\xbf", "odd": b"\xff", "quote": b'"', "line": b"\n",
+    "minus": b"-", "digits": b"9" * 25, "open": b"[" * 40, "table": b"{", "comma": b",", "colon": b":",
+    "half": b"\\ud800", "blank": b" " * 500, "equals": b"=", "escape": b"\x1b[0m", "big": b"1e999",
+}  # fmt: skip
+
+
+def _doors() -> list[str]:
+    from tests.laws.tasks import DOORS
+
+    return sorted(DOORS.DOORS)
+
+
+FILES = Law(
+    "files",
+    "A sound file with some pieces put in or taken out, through any door, is an input error or read.",
+    st.deferred(lambda: st.fixed_dictionaries({
+        "door": st.sampled_from(_doors()), "seed": st.integers(0, 40),
+        "changes": st.lists(st.tuples(st.integers(0, 9000), st.sampled_from(sorted(_PIECES))),
+                            max_size=4).map(lambda pairs: [list(one) for one in pairs]),
+        "cut": st.sampled_from([0, 0, 1, 7, 60]),
+    })),
+    _file,
+)  # fmt: skip
