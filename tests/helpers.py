@@ -10,6 +10,7 @@ from typing import Any
 
 import msgspec
 
+from tallcheck.cli import FAULT
 from tallcheck.core.decide.asked import Asked
 from tallcheck.core.decide.decision import Verdict, decide
 from tallcheck.core.machine.sheet import Machine
@@ -23,12 +24,17 @@ DEMO = os.path.join(os.path.dirname(__file__), "..", "src", "tallcheck", "data",
 DEMO_MACHINES = os.path.join(DEMO, "machines")
 
 
-def run(*words: str, cwd: Any = None, stdin: bytes = b"", env: dict[str, str] | None = None) -> Any:
-    """Run the built command; output as text."""
+def run(
+    *words: str, cwd: Any = None, stdin: bytes = b"", env: dict[str, str] | None = None,
+    fault: bool = False,
+) -> Any:  # fmt: skip
+    """Run the built command; output as text. A fault of its own fails the test, unless expected."""
     found = subprocess.run(
         [COMMAND, *words], cwd=cwd, input=stdin, capture_output=True, timeout=120,
         env={**os.environ, **(env or {})}, check=False,
     )  # fmt: skip
+    if found.returncode == FAULT and not fault:
+        raise AssertionError(found.stderr.decode())
     return Ran(found.returncode, found.stdout.decode(), found.stderr.decode())
 
 

@@ -20,17 +20,35 @@ from tests.laws.law import Law
 from tests.laws.work import TooMuchError, counted
 
 KINDS = {
-    "space": " ", "tab": "\t", "digit": "1", "dot": ".", "dash": "-", "comma": ",", "slash": "/",
-    "open": "(", "close": ")", "quote": '"', "letter": "a", "capital": "A", "mark": "\u00ae",
-    "sign": "=", "bracket": "[", "colon": ":", "x": "x", "plus": "+", "semicolon": ";",
-}  # fmt: skip
+    "space": " ",
+    "tab": "\t",
+    "digit": "1",
+    "dot": ".",
+    "dash": "-",
+    "comma": ",",
+    "slash": "/",
+    "open": "(",
+    "close": ")",
+    "quote": '"',
+    "letter": "a",
+    "capital": "A",
+    "mark": "\u00ae",
+    "sign": "=",
+    "bracket": "[",
+    "colon": ":",
+    "x": "x",
+    "plus": "+",
+    "semicolon": ";",
+}
 READERS: dict[str, Callable[[str], Any]] = {
     **{f"have {key}": functools.partial(read_said, key) for key in keys()},
     **{f"need {key}": lambda text, key=key: needs_of(f"{key}={text}") for key in KEYS},  # type: ignore[misc]
-    "told": parse_told, "pasted": read_lines, "pasted label": lambda text: read_lines("CPU: " + text),
+    "told": parse_told,
+    "pasted": read_lines,
+    "pasted label": lambda text: read_lines("CPU: " + text),
     "page": lambda text: read_page(text, True),
     "page label": lambda text: read_page("Memory: " + text, False),
-}  # fmt: skip
+}
 LENGTH = 80
 RATIO_MOST, TRIVIAL, ABSURD = 2.7, 12_000, 20_000_000
 """Work twice the length may be, work that is too little to tell, and work that is a hang."""
@@ -51,10 +69,11 @@ def _remembering() -> list[Any]:
         with suppress(InputError):
             read("8 GB")  # what it needs is imported by now
     return [
-        one for one in gc.get_objects()
+        one
+        for one in gc.get_objects()
         if isinstance(one, functools._lru_cache_wrapper)
         and (getattr(one, "__module__", "") or "").startswith("tallcheck")
-    ]  # fmt: skip
+    ]
 
 
 def _text(drawn: dict[str, Any], length: int) -> str:
@@ -71,11 +90,13 @@ def _holds(drawn: dict[str, Any]) -> None:
 LONG_TEXTS = Law(
     "long texts",
     "Twice a run of some characters is at most about twice the work, whoever reads it.",
-    st.fixed_dictionaries({
-        "reader": st.sampled_from(sorted(READERS)),
-        "kinds": st.lists(st.sampled_from(sorted(KINDS)), min_size=1, max_size=3, unique=True),
-        "before": st.sampled_from(["", "8 ", "i5-", "Merrow 10 "]),
-        "behind": st.sampled_from(["", "x", " GB"]),
-    }),
+    st.fixed_dictionaries(
+        {
+            "reader": st.sampled_from(sorted(READERS)),
+            "kinds": st.lists(st.sampled_from(sorted(KINDS)), min_size=1, max_size=3, unique=True),
+            "before": st.sampled_from(["", "8 ", "i5-", "Merrow 10 "]),
+            "behind": st.sampled_from(["", "x", " GB"]),
+        }
+    ),
     _holds,
-)  # fmt: skip
+)

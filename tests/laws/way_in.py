@@ -28,22 +28,75 @@ from tests.laws.law import Law
 _SCRATCH = tempfile.TemporaryDirectory(prefix="tallcheck-laws-")
 
 WRONG: dict[str, Any] = {
-    "nothing": "", "blank": " ", "dash": "-", "question": "?", "zero": 0, "zero text": "0",
-    "minus": -1, "minus text": "-1", "two minus": "--5", "infinite": float("inf"),
-    "infinite text": "inf", "no number": float("nan"), "nan": "nan", "absurd": 1e308,
-    "5,000 digits": 10**4999, "5,000 digits text": "9" * 5000, "400 digits": "1" * 400,
-    "64 bits": 1 << 63, "65 bits": 1 << 64, "minus 64 bits": -(1 << 63), "minus 65": -(1 << 64),
-    "32 bits": 1 << 32, "half": 1.5, "yes": True, "null": None, "list": [], "table": {},
-    "lists": [[[]]], "tables": {"a": {"b": {}}}, "list of numbers": [1, 2], "zero byte": "\0",
-    "half a character": "\ud800", "half behind": "8 GB\udfff", "turned": "\u202e8 GB", "face": "\U0001f600",
-    "long": "a" * 70_000, "blanks": "8" + " " * 10_000 + "x", "lines": "\n" * 1000, "arabic": "\u0661\u0662",
-    "square": "\u00b2", "part": "\u00bd", "underscore": "1_000", "hex": "0x10", "size": "8 GB",
-    "sizes": "8 GB GB", "formula": "=1+1", "markup": "<b>|`x`", "format": "{0}%s%n", "path": "../../x",
-    "date": "2026-13-45", "last day": "9999-12-31", "first day": "0001-01-01", "architecture": "x86-46",
-    "comma": ",", "commas": "," * 300, "brackets": "((((((((", "quote": '"', "percent": "150 %",
-    "many": "1000000 x 8 GB", "times": "9999x9999", "version": "1." * 90 + "1", "below": "..", "bound": ">=",
-    "range": "9..1", "not": "not ", "escape": "\x1b[31m", "marks": "\u00ae" * 50, "tab": "\t",
-}  # fmt: skip
+    "nothing": "",
+    "blank": " ",
+    "dash": "-",
+    "question": "?",
+    "zero": 0,
+    "zero text": "0",
+    "minus": -1,
+    "minus text": "-1",
+    "two minus": "--5",
+    "infinite": float("inf"),
+    "infinite text": "inf",
+    "no number": float("nan"),
+    "nan": "nan",
+    "absurd": 1e308,
+    "5,000 digits": 10**4999,
+    "5,000 digits text": "9" * 5000,
+    "400 digits": "1" * 400,
+    "64 bits": 1 << 63,
+    "65 bits": 1 << 64,
+    "minus 64 bits": -(1 << 63),
+    "minus 65": -(1 << 64),
+    "32 bits": 1 << 32,
+    "half": 1.5,
+    "yes": True,
+    "null": None,
+    "list": [],
+    "table": {},
+    "lists": [[[]]],
+    "tables": {"a": {"b": {}}},
+    "list of numbers": [1, 2],
+    "zero byte": "\0",
+    "half a character": "\ud800",
+    "half behind": "8 GB\udfff",
+    "turned": "\u202e8 GB",
+    "face": "\U0001f600",
+    "long": "a" * 70_000,
+    "blanks": "8" + " " * 10_000 + "x",
+    "lines": "\n" * 1000,
+    "arabic": "\u0661\u0662",
+    "square": "\u00b2",
+    "part": "\u00bd",
+    "underscore": "1_000",
+    "hex": "0x10",
+    "size": "8 GB",
+    "sizes": "8 GB GB",
+    "formula": "=1+1",
+    "markup": "<b>|`x`",
+    "format": "{0}%s%n",
+    "path": "../../x",
+    "date": "2026-13-45",
+    "last day": "9999-12-31",
+    "first day": "0001-01-01",
+    "architecture": "x86-46",
+    "comma": ",",
+    "commas": "," * 300,
+    "brackets": "((((((((",
+    "quote": '"',
+    "percent": "150 %",
+    "many": "1000000 x 8 GB",
+    "times": "9999x9999",
+    "version": "1." * 90 + "1",
+    "below": "..",
+    "bound": ">=",
+    "range": "9..1",
+    "not": "not ",
+    "escape": "\x1b[31m",
+    "marks": "\u00ae" * 50,
+    "tab": "\t",
+}
 """Values that a key does not expect, by a name that a line can repeat."""
 
 
@@ -120,9 +173,11 @@ def _csv(key: str, value: Any) -> None:
 
 
 def _lines(key: str, value: Any) -> None:
-    line = json.dumps({"name": "a", key: "@"}).replace('"@"', "9" * 5000) if _big(value) else (
-        json.dumps({"name": "a", key: value})
-    )  # fmt: skip
+    line = (
+        json.dumps({"name": "a", key: "@"}).replace('"@"', "9" * 5000)
+        if _big(value)
+        else (json.dumps({"name": "a", key: value}))
+    )
     with open(_place(".jsonl"), "w", encoding="utf-8", errors="surrogatepass") as file:
         file.write(f'{line}\n{{"name": "b", "{key}": 4}}\n')
     _fleet(_place(".jsonl"), key)
@@ -172,16 +227,21 @@ def _toml(key: str, value: Any) -> None:
         plain = "{" + ", ".join(f"{name} = {json.dumps(one)}" for name, one in value.items()) + "}"
     data = (
         f'tallcheck = "needs/1"\ntitle = "T"\nkind = "program"\n[minimum]\n{key} = {plain}\n'
-        f'[[minimum.also]]\nwhen = {{{key} = {plain}}}\ncores = 2\n'
-    ).encode()  # fmt: skip
+        f"[[minimum.also]]\nwhen = {{{key} = {plain}}}\ncores = 2\n"
+    ).encode()
     held_sheet(needs_from(data, "x.needs.toml"))
 
 
 Door = Callable[[str, Any], Machine | None]
 OF_MACHINES: dict[str, Door] = {
-    "json": _json, "have": _have, "pasted": _pasted, "csv": _csv, "jsonl": _lines,
-    "parquet": _parquet, "xlsx": _workbook,
-}  # fmt: skip
+    "json": _json,
+    "have": _have,
+    "pasted": _pasted,
+    "csv": _csv,
+    "jsonl": _lines,
+    "parquet": _parquet,
+    "xlsx": _workbook,
+}
 OF_NEEDS: dict[str, Door] = {"need": _need, "toml": _toml}
 
 
@@ -200,14 +260,20 @@ def through(door: str, key: str, value: str) -> None:
             _reads_back(machine)
 
 
-_OF_MACHINES = st.fixed_dictionaries({
-    "door": st.sampled_from(sorted(OF_MACHINES)), "key": st.sampled_from(sorted(keys())),
-    "value": st.sampled_from(sorted(WRONG)),
-})  # fmt: skip
-_OF_NEEDS = st.fixed_dictionaries({
-    "door": st.sampled_from(sorted(OF_NEEDS)), "key": st.sampled_from(sorted(NEED_KEYS)),
-    "value": st.sampled_from(sorted(WRONG)),
-})  # fmt: skip
+_OF_MACHINES = st.fixed_dictionaries(
+    {
+        "door": st.sampled_from(sorted(OF_MACHINES)),
+        "key": st.sampled_from(sorted(keys())),
+        "value": st.sampled_from(sorted(WRONG)),
+    }
+)
+_OF_NEEDS = st.fixed_dictionaries(
+    {
+        "door": st.sampled_from(sorted(OF_NEEDS)),
+        "key": st.sampled_from(sorted(NEED_KEYS)),
+        "value": st.sampled_from(sorted(WRONG)),
+    }
+)
 KEYS = Law(
     "keys",
     "A wrong value for any key, through any door, is an input error or a sheet that reads back.",
@@ -241,12 +307,13 @@ PLAIN = Law(
     "What the way in lets through is text, numbers, lists and tables that can be written again.",
     st.recursive(
         st.sampled_from(sorted(WRONG)) | st.integers(-9, 9) | st.none(),
-        lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=3), inner,
-                                                                    max_size=4),
+        lambda inner: (
+            st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=3), inner, max_size=4)
+        ),
         max_leaves=12,
     ),
     _plain,
-)  # fmt: skip
+)
 
 
 def _file(drawn: dict[str, Any]) -> None:
@@ -261,10 +328,24 @@ def _file(drawn: dict[str, Any]) -> None:
 
 
 _PIECES = {
-    "nothing": b"", "zero": b"\0", "mark": b"\xef\xbb\xbf", "odd": b"\xff", "quote": b'"', "line": b"\n",
-    "minus": b"-", "digits": b"9" * 25, "open": b"[" * 40, "table": b"{", "comma": b",", "colon": b":",
-    "half": b"\\ud800", "blank": b" " * 500, "equals": b"=", "escape": b"\x1b[0m", "big": b"1e999",
-}  # fmt: skip
+    "nothing": b"",
+    "zero": b"\0",
+    "mark": b"\xef\xbb\xbf",
+    "odd": b"\xff",
+    "quote": b'"',
+    "line": b"\n",
+    "minus": b"-",
+    "digits": b"9" * 25,
+    "open": b"[" * 40,
+    "table": b"{",
+    "comma": b",",
+    "colon": b":",
+    "half": b"\\ud800",
+    "blank": b" " * 500,
+    "equals": b"=",
+    "escape": b"\x1b[0m",
+    "big": b"1e999",
+}
 
 
 def _doors() -> list[str]:
@@ -275,12 +356,18 @@ def _doors() -> list[str]:
 
 FILES = Law(
     "files",
-    "A sound file with some pieces put in or taken out, through any door, is an input error or read.",
-    st.deferred(lambda: st.fixed_dictionaries({
-        "door": st.sampled_from(_doors()), "seed": st.integers(0, 40),
-        "changes": st.lists(st.tuples(st.integers(0, 9000), st.sampled_from(sorted(_PIECES))),
-                            max_size=4).map(lambda pairs: [list(one) for one in pairs]),
-        "cut": st.sampled_from([0, 0, 1, 7, 60]),
-    })),
+    "A sound file with pieces put in or taken out, through any door, is an input error or read.",
+    st.deferred(
+        lambda: st.fixed_dictionaries(
+            {
+                "door": st.sampled_from(_doors()),
+                "seed": st.integers(0, 40),
+                "changes": st.lists(
+                    st.tuples(st.integers(0, 9000), st.sampled_from(sorted(_PIECES))), max_size=4
+                ).map(lambda pairs: [list(one) for one in pairs]),
+                "cut": st.sampled_from([0, 0, 1, 7, 60]),
+            }
+        )
+    ),
     _file,
-)  # fmt: skip
+)

@@ -76,9 +76,13 @@ def _set(items: Any, flags: int) -> Callable[[str], bool]:
 
 
 _CATEGORIES = {
-    op.CATEGORY_DIGIT: r"\d", op.CATEGORY_NOT_DIGIT: r"\D", op.CATEGORY_SPACE: r"\s",
-    op.CATEGORY_NOT_SPACE: r"\S", op.CATEGORY_WORD: r"\w", op.CATEGORY_NOT_WORD: r"\W",
-}  # fmt: skip
+    op.CATEGORY_DIGIT: r"\d",
+    op.CATEGORY_NOT_DIGIT: r"\D",
+    op.CATEGORY_SPACE: r"\s",
+    op.CATEGORY_NOT_SPACE: r"\S",
+    op.CATEGORY_WORD: r"\w",
+    op.CATEGORY_NOT_WORD: r"\W",
+}
 
 
 def _sequence(items: list[Any], flags: int) -> Node:
@@ -106,7 +110,7 @@ def _node(item: Any, flags: int) -> Node:
 
         return char
     if kind in (op.MAX_REPEAT, op.MIN_REPEAT, op.POSSESSIVE_REPEAT):
-        return _repeat(kind, *value, flags)
+        return _repeat(kind, value, flags)
     if kind is op.BRANCH:
         ways = [_sequence(list(one), flags) for one in value[1]]
         return lambda state, at, rest: any(way(state, at, rest) for way in ways)
@@ -138,7 +142,7 @@ def _node(item: Any, flags: int) -> Node:
 
         return atomic
     if kind in (op.ASSERT, op.ASSERT_NOT):
-        return _look(kind is op.ASSERT, *value, flags)
+        return _look(kind is op.ASSERT, value, flags)
     if kind is op.AT:
         return lambda state, at, rest: _at(value, state.text, at, flags) and rest(at)
     if kind is op.GROUPREF:
@@ -152,7 +156,8 @@ def _node(item: Any, flags: int) -> Node:
     raise NotImplementedError(kind)
 
 
-def _look(wanted: bool, direction: int, inner: Any, flags: int) -> Node:
+def _look(wanted: bool, ahead: tuple[int, Any], flags: int) -> Node:
+    direction, inner = ahead
     body = _sequence(list(inner), flags)
     low, high = inner.getwidth()
 
@@ -169,7 +174,8 @@ def _look(wanted: bool, direction: int, inner: Any, flags: int) -> Node:
     return look
 
 
-def _repeat(kind: Any, least: int, most: Any, inner: Any, flags: int) -> Node:
+def _repeat(kind: Any, given: tuple[int, Any, Any], flags: int) -> Node:
+    least, most, inner = given
     items = list(inner)
     limit = sys.maxsize if most is op.MAXREPEAT else int(most)
     single = _one(items[0], flags) if len(items) == 1 else None
@@ -180,9 +186,10 @@ def _repeat(kind: Any, least: int, most: Any, inner: Any, flags: int) -> Node:
     def many(state: _Run, at: int, rest: Rest, count: int = 0) -> bool:
         def more() -> bool:
             return count < limit and body(
-                state, at,
+                state,
+                at,
                 lambda end: (end > at or count < least) and many(state, end, rest, count + 1),
-            )  # fmt: skip
+            )
 
         state.work.add(1)
         enough = count >= least

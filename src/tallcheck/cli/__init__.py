@@ -9,10 +9,13 @@ import os
 import sys
 from contextlib import suppress
 from importlib import import_module
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 from tallcheck import __version__
 from tallcheck.cli.streams import open_up
+
+if TYPE_CHECKING:
+    from _typeshed import SupportsWrite
 
 COMMANDS = {
     "check": "will this machine run it, and does memory alone do? the rows and the decision",
@@ -54,6 +57,13 @@ class Parser(argparse.ArgumentParser):
         from tallcheck.core.values.text import printable
 
         super().error(printable(message))
+
+    def _print_message(self, message: str, file: "SupportsWrite[str] | None" = None) -> None:
+        """Help that cannot be written is an error; argparse itself passes over it."""
+        if message and file is not sys.stderr:
+            (file or sys.stdout).write(message)
+        elif message:
+            _say(message)
 
 
 def _top_parser() -> Parser:

@@ -17,7 +17,7 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import text_of
 from tallcheck.core.words.lists import count_text
 from tallcheck.files.holding import READ, hold_own
-from tallcheck.files.inputs import read
+from tallcheck.files.inputs import SHEET_MOST, read
 from tallcheck.files.kit import script_path
 from tallcheck.files.output import OutputError, ended_in_order, write
 from tallcheck.files.sheets import machine_from, machine_json
@@ -57,6 +57,8 @@ def gather_hosts(args: argparse.Namespace) -> int:
     for one in hosts:
         _look(one, args)
     missing = [one for one in hosts if not one.fault and not one.there]
+    from tallcheck.gather import remote
+
     ended = Event()
     try:
         with ended_in_order():
@@ -64,7 +66,7 @@ def gather_hosts(args: argparse.Namespace) -> int:
     except KeyboardInterrupt:
         for one in missing:
             if not one.made:
-                one.fault = one.fault or "interrupted before it answered"
+                one.fault = one.fault or remote.INTERRUPTED
     _tell(hosts, args)
     if ended.is_set():
         tell("tallcheck: interrupted")
@@ -82,11 +84,12 @@ def _look(one: Host, args: argparse.Namespace) -> None:
             raise OutputError("is a folder", "a place for the sheet", one.path)
         hold_own(one.path, READ, args.force)
         if not args.again:
-            machine_from(read(one.path), one.path)
+            with open(one.path, "rb") as file:  # no input, for it may be written over
+                machine_from(file.read(SHEET_MOST), one.path)
             one.there = True
     except OutputError as error:
         one.fault = str(error)
-    except InputError:
+    except (InputError, OSError):
         pass  # a sheet that does not read is made anew
 
 

@@ -35,7 +35,8 @@ class Column:
     def read(self, column: Any) -> tuple[dict[str, Floats], dict[str, Words]]:
         """Every reading that the column's cells tell: its own, and what else they say."""
         numbers: dict[str, Floats] = {}
-        if pa.types.is_integer(column.type) or pa.types.is_floating(column.type):
+        plain = pa.types.is_integer(column.type) or pa.types.is_floating(column.type)
+        if plain and is_number(self.key):
             numbers[self.key] = self._given(column)
             return numbers, {}
         if pa.types.is_null(column.type):

@@ -82,7 +82,7 @@ def _arrow_table(
     }  # fmt: skip
 
     def read(threads: bool, line_ends: bool) -> pa.Table:
-        return pacsv.read_csv(
+        table = pacsv.read_csv(
             pa.BufferReader(data),
             pacsv.ReadOptions(use_threads=threads, column_names=header, skip_rows=1,
                               block_size=4 << 20),
@@ -95,6 +95,9 @@ def _arrow_table(
                 true_values=[], false_values=[],
             ),
         )  # fmt: skip
+        if any(_is_bytes(one.type) for one in table.schema):
+            raise pa.ArrowInvalid("bytes that are no text")
+        return table
 
     try:
         try:
@@ -113,6 +116,12 @@ def _arrow_table(
         reason = str(error).partition("\n")[0]
         raise InputError(f"found no CSV: {reason}", "a header and rows", shown(path)) from None
     return table, torn, False
+
+
+def _is_bytes(kind: Any) -> bool:
+    """Whether a column was taken for bytes, which is what text that is none comes to."""
+    kind = kind.value_type if pa.types.is_dictionary(kind) else kind
+    return bool(pa.types.is_binary(kind) or pa.types.is_large_binary(kind))
 
 
 def _without_comments(data: bytes) -> tuple[bytes, list[int]]:

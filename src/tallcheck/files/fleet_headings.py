@@ -8,9 +8,7 @@ from tallcheck.core.machine.labels import folded, label_said
 from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
 from tallcheck.core.machine.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.fleet_columns import CLOCK_UNITS, UNITS
-
-_TEXT_KINDS = ("text", "flag", "sets", "modules", "software")
+from tallcheck.files.fleet_columns import CLOCK_UNITS, UNITS, is_number
 
 
 class Theirs(Struct, frozen=True):
@@ -36,7 +34,7 @@ def parse_heading(text: str) -> tuple[str, Theirs]:
 
 def is_text(key: str) -> bool:
     """Whether a reading is of words, so that ``9`` stays a word and is no number."""
-    return key in ("name", SYSTEM_TYPE) or kind_of(key) in _TEXT_KINDS
+    return key in ("name", SYSTEM_TYPE) or not is_number(key)
 
 
 def key_of(name: str, headings: dict[str, Theirs]) -> str | None:

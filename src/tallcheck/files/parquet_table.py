@@ -32,7 +32,7 @@ def parquet_table(path: str) -> pa.Table:
         schema, rows = file.schema_arrow, file.metadata.num_rows
     _hold_columns(schema, where)
     hold_cost(f"{rows:,} rows", rows * (_ROW_COST + _CELL_COST * len(schema)), size, where)
-    texts = [one.name for one in schema if _is_text(one.type)]
+    texts = [one.name for one in schema if _is_text(_within(one.type))]
     with (
         foreign("Parquet", where),
         parquet.ParquetFile(path, read_dictionary=texts, **limits) as file,
@@ -46,6 +46,11 @@ def _is_text(kind: Any) -> bool:
     return bool(pa.types.is_string(kind) or pa.types.is_large_string(kind))
 
 
+def _within(kind: Any) -> Any:
+    """The type of a column's values, coded or not."""
+    return kind.value_type if pa.types.is_dictionary(kind) else kind
+
+
 def _hold_columns(schema: pa.Schema, where: str) -> None:
     """Raise InputError for a column twice, and for one whose cells are no single values."""
     if len(schema) > COLUMNS_MOST:
@@ -55,7 +60,7 @@ def _hold_columns(schema: pa.Schema, where: str) -> None:
         if field.name in seen:
             raise InputError(f"found the column '{field.name}' twice", "each column once", where)
         seen.add(field.name)
-        kind = field.type.value_type if pa.types.is_dictionary(field.type) else field.type
+        kind = _within(field.type)
         plain = (
             pa.types.is_integer(kind) or pa.types.is_float32(kind) or pa.types.is_float64(kind)
             or pa.types.is_boolean(kind) or _is_text(kind) or pa.types.is_null(kind)

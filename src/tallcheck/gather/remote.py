@@ -22,6 +22,7 @@ from tallcheck.gather.archives import ARCHIVE_MOST
 _SSH = ("ssh", "-T", "-o", "BatchMode=yes", "-o", "ConnectTimeout=10")
 _BOOTSTRAP = "& ([ScriptBlock]::Create([Console]::In.ReadToEnd())) '-'"
 """What PowerShell is told to do: all that comes in is one script, which writes to its output."""
+INTERRUPTED = "interrupted before it answered"
 _MESSAGE_MOST = 8192
 _TAR_END = bytes(1024)
 
@@ -52,7 +53,7 @@ def capture_of(
         code = process.wait()
         if answer.data is None:
             raise InputError(
-                "was not waited for" if ended.is_set() else f"gave no capture within {seconds:g} s"
+                INTERRUPTED if ended.is_set() else f"gave no capture within {seconds:g} s"
             )
         if len(answer.data) > ARCHIVE_MOST:
             raise InputError(

@@ -7,13 +7,9 @@ from tallcheck.core.machine.sheet import Program
 
 _NAME_MOST = 400
 """Characters of a name that are looked at."""
-_IN_BRACKETS = (
-    r" ?[(\[](?=[^()\[\]]*(?:bit|x64|x86|amd64|arm64|user|machine))[^()\[\]]*[)\]]"
-)
+_IN_BRACKETS = r" ?[(\[](?=[^()\[\]]*(?:bit|x64|x86|amd64|arm64|user|machine))[^()\[\]]*[)\]]"
 _BITS = r" (?:64|32)[ -]?bits?\b| x(?:64|86)\b"
-_EDITION = (
-    r" (?:professional|pro|standard|home|enterprise|community|education|edition|ltsc?|esr)$"
-)
+_EDITION = r" (?:professional|pro|standard|home|enterprise|community|education|edition|ltsc?|esr)$"
 _VERSION = r" v?(\d+(?:\.\d+)*)$"
 
 

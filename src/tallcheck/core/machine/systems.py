@@ -140,7 +140,7 @@ class Systems:
         build = re.search(_BUILD, rest)
         if build:
             rest = (rest[: build.start()] + rest[build.end() :]).strip(" ,")
-        rest = re.sub(r"\([^()]*\)", " ", rest).strip(" ,.;")
+        rest = " ".join(re.sub(r"\([^()]*\)", " ", rest).split()).strip(" ,.;")
         if not re.search(r"[^\W\d]", rest):
             raise InputError(f'found "{text.strip()}"', EXPECTED)
         found = self._known(rest)
