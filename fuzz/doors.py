@@ -8,6 +8,8 @@ A door may say InputError to anything, and nothing else. What once failed is kep
 
 import contextlib
 import os
+import random
+import re
 import sys
 import tempfile
 from collections.abc import Callable
@@ -133,11 +135,50 @@ def _usage(data: bytes) -> None:
     judge(read_log(_file(data, ".csv"), {}), 0.8, 0.9)
 
 
+def _list(data: bytes, ending: str) -> None:
+    from tallcheck.files.fleet_file import read_fleet
+
+    read_fleet(_file(data, ending), {}, True)
+
+
+def _plan(data: bytes) -> None:
+    from tallcheck.files.plans import read_plan
+
+    read_plan(_file(data, ".json"))
+
+
+def _hosts(data: bytes) -> None:
+    from argparse import Namespace
+
+    from tallcheck.cli.hosts import hosts_of
+
+    hosts_of(Namespace(ssh=None, hosts=_file(data, ".txt")))
+
+
+def _settings(data: bytes) -> None:
+    from tallcheck.files.config import settings
+
+    folder = os.path.dirname(_file(data, ""))
+    with open(os.path.join(folder, "config.toml"), "wb") as file:
+        file.write(data)
+    os.environ["TALLCHECK_CONFIG"] = folder
+    settings("needs_path", "parts", "currency", "prices", "hours", "tight", "full")
+
+
+def _parts_sheet(data: bytes) -> None:
+    from tallcheck.files.table import parts_list
+
+    parts_list(_file(data, ".ods"))
+
+
 DOORS: dict[str, Callable[[bytes], None]] = {
     "machine-sheet": _machine_sheet, "needs-sheet": _needs_sheet, "told": _told,
     "pasted": _pasted, "page": _page, "needed": _needed, "capture": _capture, "linux": _linux,
     "smbios": _smbios, "parts": _parts, "models": _models, "fleet": _fleet, "lines": _lines,
-    "usage": _usage,
+    "usage": _usage, "workbook": lambda data: _list(data, ".xlsx"),
+    "open sheet": lambda data: _list(data, ".ods"), "parts sheet": _parts_sheet,
+    "parquet": lambda data: _list(data, ".parquet"), "plan": _plan, "hosts": _hosts,
+    "settings": _settings,
 }  # fmt: skip
 
 
@@ -174,7 +215,90 @@ def seeds(door: str) -> list[bytes]:
             b"2026-11-24T09:%02d:00Z,8000000000,%d,1.5,4\n" % (at, 10**9 + at) for at in range(40)
         ]
         found = [head + b"".join(rows)]
+    if door in ("workbook", "open sheet", "parts sheet", "parquet"):
+        found = [_made(door)]
+    if door == "plan":
+        found = [
+            b'{"tallcheck": "plan/1", "machine": "a", "total": 8589934592, "speed": 3200, '
+            b'"remove": [{"slot": "A1", "size": 4294967296}], '
+            b'"add": [{"slot": "A1", "size": 8589934592, "part": "LM-8"}]}'
+        ]
+    if door == "hosts":
+        found = [b"potting-02\n# a remark\nadmin@map-room-03\n"]
+    if door == "settings":
+        found = [
+            b'needs_path = ["needs"]\nparts = "a.csv"\ncurrency = "EUR"\ntight = 0.8\n'
+            b"full = 0.9\n[prices]\nmachine = 640\n[hours]\nmemory = 0.5\n"
+        ]
     return found
+
+
+def _made(door: str) -> bytes:
+    """A small list of machines in a packed format."""
+    import io
+    import zipfile
+
+    out = io.BytesIO()
+    rows = [["name", "memory", "part", "size"], ["a", "8 GB", "LM-8", "8 GB"]]
+    if door == "parquet":
+        import pyarrow as pa
+        from pyarrow import parquet
+
+        parquet.write_table(pa.table({"name": ["a", "b"], "memory": ["8 GB", None]}), out)
+    elif door == "workbook":
+        import xlsxwriter
+
+        with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
+            sheet = book.add_worksheet()
+            for at, row in enumerate(rows):
+                sheet.write_row(at, 0, row)
+    else:
+        cells = "".join(
+            "<table:table-row>" + "".join(
+                f'<table:table-cell office:value-type="string"><text:p>{cell}</text:p>'
+                "</table:table-cell>" for cell in row
+            ) + "</table:table-row>" for row in rows
+        )  # fmt: skip
+        spaces = "".join(
+            f' xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"'
+            for name in ("office", "table", "text")
+        )
+        with zipfile.ZipFile(out, "w") as packed:
+            packed.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+            packed.writestr("META-INF/manifest.xml", "<manifest/>")
+            packed.writestr("content.xml", f"<office:document-content{spaces}><office:body>"
+                            f'<office:spreadsheet><table:table table:name="a">{cells}'
+                            "</table:table></office:spreadsheet></office:body>"
+                            "</office:document-content>")  # fmt: skip
+    return out.getvalue()
+
+
+PIECES = (
+    b"", b"\0", b"\xef\xbb\xbf", b"\xff", b'"', b"\n", b"-", b"9" * 25, b"[" * 40, b"{", b",", b":",
+    b"\\ud800", b" " * 500, b"=", b"\x1b[0m", b"1e999", b"null", b"true", b"8 GB", b"\t", b"..",
+    b"\r",
+)  # fmt: skip
+"""What structured mutations put in place of a part of an input."""
+_PARTS = re.compile(rb'"[^"\n]*"|[\w.]+|[^\w\s]|\s+')
+
+
+def mutated(data: bytes, most: int, number: int) -> bytes:
+    """An input with some of its words, lines and values put elsewhere, doubled or replaced."""
+    draw = random.Random(number)
+    parts = _PARTS.findall(data) or [b""]
+    for _ in range(draw.randint(1, 4)):
+        at, other = draw.randrange(len(parts)), draw.randrange(len(parts))
+        kind = draw.randrange(4)
+        if kind == 0:
+            parts[at] = draw.choice(PIECES)
+        elif kind == 1:
+            parts[at], parts[other] = parts[other], parts[at]
+        elif kind == 2:
+            parts[at] += parts[other]
+        else:
+            del parts[at : at + draw.randint(0, 6)]
+            parts = parts or [b""]
+    return b"".join(parts)[:most]
 
 
 def through(door: str, data: bytes) -> None:
@@ -203,7 +327,16 @@ def main() -> None:
 
 def _fuzz(atheris: Any, door: str, folder: str) -> None:
     kept = [str(CORPUS / door)] if (CORPUS / door).is_dir() else []
-    atheris.Setup([*sys.argv, folder, *kept], lambda data: through(door, data))
+    packed = door in ("workbook", "open sheet", "parts sheet", "parquet", "capture", "smbios")
+
+    def mutate(data: bytes, most: int, number: int) -> bytes:
+        """Every other time by bytes; what is packed has no words to put elsewhere."""
+        if packed or number % 2:
+            return bytes(atheris.Mutate(data, most))
+        return mutated(data, most, number)
+
+    atheris.Setup([*sys.argv, folder, *kept], lambda data: through(door, data),
+                  custom_mutator=mutate)  # fmt: skip
     atheris.Fuzz()
 
 

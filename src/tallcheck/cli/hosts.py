@@ -47,7 +47,7 @@ def gather_hosts(args: argparse.Namespace) -> int:
         raise wrong_usage("--ssh and --hosts write a folder of sheets; expected -o FOLDER")
     if args.tree or args.name:
         raise wrong_usage("--from and --name are of one machine, and --ssh and --hosts of several")
-    hosts = _hosts(args)
+    hosts = hosts_of(args)
     with open(script_path(args.system), "rb") as file:
         script = file.read()
     try:
@@ -149,7 +149,7 @@ def _tell(hosts: list[Host], args: argparse.Namespace) -> None:
     say(said)
 
 
-def _hosts(args: argparse.Namespace) -> list[Host]:
+def hosts_of(args: argparse.Namespace) -> list[Host]:
     """All hosts, each once; one that cannot be is a fault. Raises InputError where none can."""
     told = [Host(host, "--ssh") for host in args.ssh or ()]
     if args.hosts is not None:

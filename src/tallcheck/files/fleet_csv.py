@@ -103,16 +103,14 @@ def _arrow_table(
         try:
             table = read(True, False)
         except pa.ArrowInvalid:
+            mended = data.decode("utf-8", "replace").encode()
+            if mended != data:  # bytes that are no text are shown as such, wherever they stand
+                table, torn, _ = _arrow_table(mended, header, headings, path, mark)
+                return table, torn, True
             # a torn row may be one with a line end in a cell; and only one thread counts rows, or
             # may call back: another one might do so while the interpreter ends, which aborts it
             table = read(False, b'"' in data)
     except pa.ArrowInvalid as error:
-        try:
-            data.decode()
-        except UnicodeDecodeError:
-            mended = data.decode("utf-8", "replace").encode()
-            table, torn, _ = _arrow_table(mended, header, headings, path, mark)
-            return table, torn, True
         reason = str(error).partition("\n")[0]
         raise InputError(f"found no CSV: {reason}", "a header and rows", shown(path)) from None
     return table, torn, False
