@@ -176,7 +176,7 @@ DOORS: dict[str, Callable[[bytes], None]] = {
     "pasted": _pasted, "page": _page, "needed": _needed, "capture": _capture, "linux": _linux,
     "smbios": _smbios, "parts": _parts, "models": _models, "fleet": _fleet, "lines": _lines,
     "usage": _usage, "workbook": lambda data: _list(data, ".xlsx"),
-    "open sheet": lambda data: _list(data, ".ods"), "parts sheet": _parts_sheet,
+    "open-sheet": lambda data: _list(data, ".ods"), "parts-sheet": _parts_sheet,
     "parquet": lambda data: _list(data, ".parquet"), "plan": _plan, "hosts": _hosts,
     "settings": _settings,
 }  # fmt: skip
@@ -215,7 +215,7 @@ def seeds(door: str) -> list[bytes]:
             b"2026-11-24T09:%02d:00Z,8000000000,%d,1.5,4\n" % (at, 10**9 + at) for at in range(40)
         ]
         found = [head + b"".join(rows)]
-    if door in ("workbook", "open sheet", "parts sheet", "parquet"):
+    if door in ("workbook", "open-sheet", "parts-sheet", "parquet"):
         found = [_made(door)]
     if door == "plan":
         found = [
@@ -327,7 +327,7 @@ def main() -> None:
 
 def _fuzz(atheris: Any, door: str, folder: str) -> None:
     kept = [str(CORPUS / door)] if (CORPUS / door).is_dir() else []
-    packed = door in ("workbook", "open sheet", "parts sheet", "parquet", "capture", "smbios")
+    packed = door in ("workbook", "open-sheet", "parts-sheet", "parquet", "capture", "smbios")
 
     def mutate(data: bytes, most: int, number: int) -> bytes:
         """Every other time by bytes; what is packed has no words to put elsewhere."""

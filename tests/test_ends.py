@@ -216,3 +216,20 @@ def test_an_empty_rest_of_a_sheet_is_no_table(tmp_path: Path) -> None:
     code, said, peak = _peak(["fleet", "f.ods", "--need", "memory=8GB", "--quiet"], tmp_path)
     assert (code, "Of 1 machine, 1 is ready" in said or "Of 1 machine, 1 are" in said) == (0, True)
     assert peak < 600
+
+
+def test_arguments_are_text_of_a_bounded_length(tmp_path: Path) -> None:
+    odd = b"odd\xff.machine.json".decode(errors="surrogateescape")
+    (tmp_path / odd).write_bytes(Path(demo_machine("potting-02")).read_bytes())
+    assert run("check", odd, "merrow@10", cwd=tmp_path).code == 10  # a file may be called so
+    for words in (
+        ["describe", odd, "memory=8GB"],
+        ["check", odd, odd],
+        ["needs", "new", odd + "x"],
+    ):
+        ran = run(*words, cwd=tmp_path)
+        assert ran.code == 3, ran.err
+        assert "Traceback" not in ran.err
+    for words in (["describe", "a" * 5000, "memory=8GB"], ["needs", "keys", "a" * 40_000]):
+        ran = run(*words, cwd=tmp_path)
+        assert (ran.code, len(ran.err) < 300) == (3, True)

@@ -128,18 +128,18 @@ def _with_digits(key: str, value: Any) -> str:
     return json.dumps(_sheet(key, "@")).replace('"@"', "9" * 5000)
 
 
-def _text(value: Any) -> str:
+def text_of(value: Any) -> str:
     """A value as somebody would type it."""
     return "9" * 5000 if _big(value) else str(value)
 
 
 def _have(key: str, value: Any) -> Machine | None:
-    told = parse_told(f"{key}={_text(value)}")
+    told = parse_told(f"{key}={text_of(value)}")
     return tell_all(Machine("machine/1", "bench"), told, "--have")
 
 
 def _pasted(key: str, value: Any) -> Machine | None:
-    told, _ = read_lines(f"{key.rpartition('.')[2].replace('_', ' ')}: {_text(value)}")
+    told, _ = read_lines(f"{key.rpartition('.')[2].replace('_', ' ')}: {text_of(value)}")
     return tell_all(Machine("machine/1", "bench"), told, "pasted")
 
 
@@ -168,7 +168,7 @@ def _csv(key: str, value: Any) -> None:
     import csv
 
     with open(_place(".csv"), "w", encoding="utf-8", errors="surrogatepass", newline="") as file:
-        csv.writer(file).writerows([["name", key], ["a", _text(value)], ["b", "8 GB"]])
+        csv.writer(file).writerows([["name", key], ["a", text_of(value)], ["b", "8 GB"]])
     _fleet(_place(".csv"), key)
 
 
@@ -206,7 +206,7 @@ def _workbook(key: str, value: Any) -> None:
         if isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < 1e300:
             sheet.write_number(1, 1, value)
         else:
-            sheet.write_string(1, 1, _text(value).encode(errors="replace").decode()[:32_000])
+            sheet.write_string(1, 1, text_of(value).encode(errors="replace").decode()[:32_000])
     with open(_place(".xlsx"), "wb") as file:
         file.write(out.getvalue())
     _fleet(_place(".xlsx"), key)
@@ -215,7 +215,7 @@ def _workbook(key: str, value: Any) -> None:
 def _need(key: str, value: Any) -> None:
     from tests.laws.tasks import held
 
-    held(f"{key}={_text(value)}")
+    held(f"{key}={text_of(value)}")
 
 
 def _toml(key: str, value: Any) -> None:
@@ -245,7 +245,7 @@ OF_MACHINES: dict[str, Door] = {
 OF_NEEDS: dict[str, Door] = {"need": _need, "toml": _toml}
 
 
-def _reads_back(machine: Machine) -> None:
+def reads_back(machine: Machine) -> None:
     found = with_findings(machine)
     data = machine_json(found)
     assert machine_from(data, "x") == found
@@ -257,7 +257,7 @@ def through(door: str, key: str, value: str) -> None:
     with suppress(InputError):
         machine = (OF_MACHINES | OF_NEEDS)[door](key, WRONG[value])
         if machine is not None:
-            _reads_back(machine)
+            reads_back(machine)
 
 
 _OF_MACHINES = st.fixed_dictionaries(

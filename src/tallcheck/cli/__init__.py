@@ -160,7 +160,7 @@ def _run(command: str, words: list[str]) -> int:
 
     try:
         module = import_module(f"tallcheck.cli.{command}")
-        code: int = module.run(parse(command, module, words))
+        code: int = module.run(parse(command, module, list(map(_argument, words))))
         sys.stdout.flush()
     except ImportError as error:
         package = (error.name or "").partition(".")[0]
@@ -187,6 +187,28 @@ def _run(command: str, words: list[str]) -> int:
     except KeyboardInterrupt:
         return _interrupted()
     return code
+
+
+def _argument(word: str) -> str:
+    """A word of the command line, where it is text, or the path of something that is there.
+
+    Raises InputError.
+    """
+    text = word.isascii() or not any("\ud800" <= ch <= "\udfff" for ch in word)
+    if text and len(word) <= _ARGUMENT_MOST:
+        return word
+    from tallcheck.core.values.errors import InputError
+
+    if not text and os.path.exists(word):
+        return word
+    if text:
+        raise InputError(f"found an argument of {len(word):,} characters", f"{_ARGUMENT_MOST:,} "
+                         "at most")  # fmt: skip
+    raise InputError("found bytes that are no text", "text, or a file that is there", word)
+
+
+_ARGUMENT_MOST = 1 << 15
+"""Characters of one argument."""
 
 
 def _interrupted() -> int:

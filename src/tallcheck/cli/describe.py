@@ -9,6 +9,7 @@ from tallcheck.core.machine.known import with_findings
 from tallcheck.core.machine.pasted import NotUnderstood, read_lines
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.said import parse_told
+from tallcheck.core.machine.scanning import bounded
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.values.errors import InputError
@@ -44,7 +45,7 @@ def run(args: argparse.Namespace) -> int:
         from tallcheck.files.holding import TOLD, hold_own
 
         hold_own(args.output, TOLD, args.force)
-    machine = Machine(SHEET_FORMAT, args.name)
+    machine = Machine(SHEET_FORMAT, bounded(args.name))
     pasted: list[Told] = []
     left: list[NotUnderstood] = []
     if args.text:

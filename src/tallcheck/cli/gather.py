@@ -4,6 +4,7 @@ import argparse
 import sys
 
 from tallcheck.cli.options import add_force, value
+from tallcheck.core.machine.scanning import bounded
 from tallcheck.core.values.quantities import parse_duration
 from tallcheck.files.kit import SCRIPTS
 from tallcheck.files.sheets import machine_json
@@ -53,6 +54,8 @@ def run(args: argparse.Namespace) -> int:
 
         hold_own(args.output, READ, args.force)
     serials = args.with_serials
+    if args.name is not None:
+        args.name = bounded(args.name)
     if args.tree:
         machine = gather_from(args.tree, args.name, serials)
     else:

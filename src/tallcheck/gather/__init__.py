@@ -107,7 +107,8 @@ def gather_archive(data: bytes, path: str) -> Machine:
 
 def _stem(path: str) -> str:
     """What a captured machine is called where no name is given: as its file or folder."""
-    stem = os.path.basename(os.path.normpath(path))
+    # a file's name may be of bytes that are no text
+    stem = os.path.basename(os.path.normpath(path)).encode(errors="replace").decode()
     for ending in CAPTURE_ENDINGS:
         stem = stem.removesuffix(ending)
     return stem.strip("-") or "captured"

@@ -19,8 +19,17 @@ class InputError(ValueError):
         return InputError(self.found, self.expected, where)
 
     def __str__(self) -> str:
-        text = f"{self.where}: {self.found}" if self.where else self.found
+        where, found = _short(self.where), _short(self.found)
+        text = f"{where}: {found}" if where else found
         return f"{text}; expected {self.expected}" if self.expected else text
+
+
+_PART_MOST = 400
+"""Characters of each part of an error that are shown."""
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= _PART_MOST else f"{text[:_PART_MOST]}…"
 
 
 def closest(word: str, known: list[str]) -> str | None:
