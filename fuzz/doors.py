@@ -161,8 +161,14 @@ def _settings(data: bytes) -> None:
     folder = os.path.dirname(_file(data, ""))
     with open(os.path.join(folder, "config.toml"), "wb") as file:
         file.write(data)
+    before = os.environ.get("TALLCHECK_CONFIG")
     os.environ["TALLCHECK_CONFIG"] = folder
-    settings("needs_path", "parts", "currency", "prices", "hours", "tight", "full")
+    try:
+        settings("needs_path", "parts", "currency", "prices", "hours", "tight", "full")
+    finally:
+        del os.environ["TALLCHECK_CONFIG"]
+        if before is not None:
+            os.environ["TALLCHECK_CONFIG"] = before
 
 
 def _parts_sheet(data: bytes) -> None:

@@ -44,7 +44,7 @@ def _quiet() -> Iterator[None]:
 
 def hold_cost(what: str, bytes_needed: int, size: int, where: str) -> None:
     """Raise InputError for a table that would cost more than 1 GB and a few times its file."""
-    most = max(COST_MOST, _TIMES * size)
+    most = most_cost(size)
     if bytes_needed > most:
         raise InputError(
             f"found {what}, which would take {bytes_needed / (1 << 30):.1f} GB of memory",
@@ -52,5 +52,10 @@ def hold_cost(what: str, bytes_needed: int, size: int, where: str) -> None:
         )  # fmt: skip
 
 
-COST_MOST = 1 << 30
+_COST_MOST = 1 << 30
 _TIMES = 4
+
+
+def most_cost(size: int) -> int:
+    """Bytes that a table may cost whose file has so many: 1 GB, or a few times the file."""
+    return max(_COST_MOST, _TIMES * size)
