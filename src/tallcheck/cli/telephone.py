@@ -6,13 +6,14 @@ from msgspec import Struct
 
 from tallcheck.cli.streams import tell
 from tallcheck.core.jobs.check import Check, Task, check
+from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import Told, get, keys, kind_of, label_of
 from tallcheck.core.machine.said import is_unknown, plainly, read_said
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.words.aloud import read_out
+from tallcheck.core.words.hints import read_out
 from tallcheck.core.words.values import told_text
 
 _NAME, _SYSTEM = "processor.name", "system.os"
@@ -21,14 +22,6 @@ _BY_NAME = ("processor.generation", "processor.instructions", "processor.line",
 _EXAMPLES = {
     "memory": "8 GB", "storage": "256 GB SSD", "clock": "2.1 GHz", "count": "4", "bits": "64-bit",
     "flag": "yes", "sets": "AVX2 SSE4.2",
-}  # fmt: skip
-_EXAMPLE_OF = {
-    "processor.name": "the name as it stands there, or line and generation",
-    "system.os": "Merrow 10", "system.shape": "notebook",
-    "firmware.security_module": "2.0, or none",
-    "firmware.mode": "UEFI", "firmware.secure_boot": "on", "display": "1920x1080",
-    "storage.kind": "SSD", "storage.free": "60 GB",
-    "memory.installed": "8 GB, or 8.0 GB (7.8 GB usable)",
 }  # fmt: skip
 
 
@@ -72,7 +65,7 @@ def hold_call(machine: Machine, task: Task) -> Call:
 
 def _ask(key: str, machine: Machine) -> list[Told]:
     """What a person tells for a reading; nothing for "don't know" or the end of the input."""
-    example = _EXAMPLE_OF.get(key) or _EXAMPLES.get(kind_of(key), "")
+    example = ENTRIES[key].example or _EXAMPLES.get(kind_of(key), "")
     tell(f"{label_of(key)}?" + (f"  (such as {example})" if example else ""))
     tell(f"  where: {read_out(key, machine.system.os)}")
     while True:

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
+from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.readings import Told, kind_of, label_of
 from tallcheck.core.needs.tests import ABILITY
 from tallcheck.core.values import quantities as q
@@ -68,14 +69,8 @@ def apart(kind: str, bound: Bound, value: Any) -> tuple[str, str]:
 
 
 _TOLD = {
-    "memory.installed": "{} fitted", "memory.usable": "{} usable",
-    "memory.available": "{} available",
-    "storage.drive": "a drive of {}", "storage.size": "a volume of {}", "storage.free": "{} free",
-    "processor.cores": "{} cores", "processor.threads": "{} threads",
-    "processor.generation": "generation {}", "memory.slots": "{} positions",
-    "system.os_version": "version {}", "system.os_bits": "a {} system",
-    "processor.bits": "a {} processor", "extra.os_edition": "edition {}",
-    "extra.os_release": "release {}", "extra.os_build": "build {}",
+    "extra.os_edition": "edition {}", "extra.os_release": "release {}",
+    "extra.os_build": "build {}",
 }  # fmt: skip
 
 
@@ -86,8 +81,9 @@ def told_text(told: Told) -> str:
         shown = " ".join(map(str, value)) if kind == "sets" else f"{len(value)} listed"
         return f"{label_of(told.key)}: {shown}"
     text = show_value(kind, value) if kind not in ("memory", "storage") else _exact(kind, value)
-    if told.key in _TOLD:
-        return _TOLD[told.key].format(text)
+    form = ENTRIES[told.key].told if told.key in ENTRIES else _TOLD.get(told.key, "")
+    if form:
+        return form.format(text)
     return f"{label_of(told.key)} {text}"
 
 
