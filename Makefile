@@ -52,6 +52,13 @@ portable: .venv/test.done
 test-windows: portable
 	.venv/bin/python -m pytest tests/windows
 
+.PHONY: test-cluster
+
+# A list in parts on two workers of a distributed engine, which is installed for it.
+test-cluster: .venv/test.done
+	.venv/bin/pip install --quiet 'distributed>=2024'
+	.venv/bin/python -m pytest -s tests/cluster
+
 .PHONY: fuzz laws
 
 SECONDS ?= 600

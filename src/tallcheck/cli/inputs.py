@@ -8,18 +8,18 @@ from typing import TYPE_CHECKING
 
 from tallcheck.cli.streams import tell
 from tallcheck.core.decide.asked import Chosen
-from tallcheck.core.jobs.check import installed_programs, newest_first
+from tallcheck.core.jobs.check import installed_programs, picked
 from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
+from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import Need, NeedsSheet
 from tallcheck.core.needs.written import parse_test
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.files.config import config_folder, settings
-from tallcheck.files.inputs import is_archive, read, shown
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
-from tallcheck.files.sheets import machine_from, read_needs
+from tallcheck.files.sheets import read_needs
+from tallcheck.library import read_machine
 
 HERE = "here"
 """What stands for the machine that this runs on."""
@@ -40,23 +40,13 @@ def machine_of(word: str, told: list[Told], models: str | None = None) -> Machin
         from tallcheck.gather import gather_here
 
         machine = gather_here()
-    elif os.path.isdir(word) or word.lower().endswith(CAPTURE_ENDINGS):
-        from tallcheck.gather import gather_from
-
-        machine = gather_from(word)
     else:
         hint = nearest(word, [HERE]) if word.isalpha() and not os.path.exists(word) else ""
         if hint:
             raise InputError(
                 f"found no machine '{word}'{hint}", "a sheet, a capture, '-' or 'here'"
             )
-        data = read(word)
-        if is_archive(data):
-            from tallcheck.gather import gather_archive
-
-            machine = gather_archive(data, word)
-        else:
-            machine = machine_from(data, shown(word))
+        machine = read_machine(word)
     if models:
         from tallcheck.core.upgrade.models import with_model
         from tallcheck.files.table import models_list
@@ -163,17 +153,10 @@ class Wanted:
     def __init__(self, word: str, folders: list[str]) -> None:
         path, release, self.sample = find_needs(word, folders)
         self.sheet: NeedsSheet = read_needs(path)
-        self.releases = newest_first(self.sheet)
-        if release is not None:
-            known = [one for one in self.releases if one.name == release]
-            if not known:
-                names = ", ".join(one.name for one in self.releases if one.name)
-                raise InputError(
-                    f"found no release '{release}' of {self.sheet.title}",
-                    f"one of: {names}" if names else "no release, for the sheet has only one",
-                    split_release(word)[0],
-                )
-            self.releases = known
+        try:
+            self.releases = picked(self.sheet, release)
+        except InputError as error:
+            raise error.at(split_release(word)[0]) from None
 
     def newest(self) -> Chosen:
         """The chosen release, or the newest."""

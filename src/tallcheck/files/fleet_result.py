@@ -22,7 +22,7 @@ _WORSE = ("absent", "met", "unknown", "short")
 
 def result_bytes(found: FleetCheck, file: FleetFile, ending: str) -> bytes:
     """The fleet's own columns, then the answer and a status for each need."""
-    table = _with_result(found, file)
+    table = with_result(found, file)
     if ending == ".parquet":
         out = io.BytesIO()
         parquet.write_table(table, out)
@@ -36,7 +36,8 @@ def result_bytes(found: FleetCheck, file: FleetFile, ending: str) -> bytes:
     return out.getvalue()
 
 
-def _with_result(found: FleetCheck, file: FleetFile) -> pa.Table:
+def with_result(found: FleetCheck, file: FleetFile) -> pa.Table:
+    """The fleet's own columns, and the result's beside them."""
     table = file.table
     for name, values in _columns(found):
         while name in table.column_names:

@@ -236,6 +236,21 @@ def newest_first(sheet: NeedsSheet) -> list[Release]:
     return sorted(sheet.releases, key=lambda r: r.support_ends or datetime.date.min, reverse=True)
 
 
+def picked(sheet: NeedsSheet, release: str | None) -> list[Release]:
+    """The releases of a sheet, newest first, or the one that is named. Raises InputError."""
+    releases = newest_first(sheet)
+    if release is None:
+        return releases
+    known = [one for one in releases if one.name == release]
+    if not known:
+        names = ", ".join(one.name for one in releases if one.name)
+        raise InputError(
+            f"found no release '{release}' of {sheet.title}",
+            f"one of: {names}" if names else "no release, for the sheet has only one",
+        )
+    return known
+
+
 def installed_programs(machine: Machine, sheets: list[NeedsSheet]) -> list[Chosen]:
     """The machine's own programs whose needs are known, each at the release that fits best."""
     found: list[Chosen] = []
