@@ -54,7 +54,8 @@ def test_sheets(tmp_path: Path, content: str | bytes, text: str) -> None:
     ("line", "text"),
     [("cores = " + "9" * 6000, "too many digits"),
      ("software = " + "[" * 3000, "nested too deeply"),
-     ("cores = 1\ncores = 2", "no TOML"), ("cores = 9e999", "cores")],
+     ("cores = 1\ncores = 2", "no TOML"), ("cores = 9e999", "cores"),
+     ('architecture = "x86-46"', "found \"x86-46\", nearest known: 'x86-64'")],
 )  # fmt: skip
 def test_needs_sheets(tmp_path: Path, line: str, text: str) -> None:
     (tmp_path / "x.needs.toml").write_text(NEEDS % line)

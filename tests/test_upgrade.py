@@ -182,9 +182,9 @@ def test_other_plans_are_shown_only_where_they_differ() -> None:
     plans = [str(one.plan) for one in found.alternatives]
     assert len(set(plans)) == len(plans)
     raw = plan_json(found)
-    assert raw["cost"] == 22.0
-    assert raw["add"][0]["price"] == 22.0
-    assert raw["total"] == 12 * GIB
+    assert raw.cost == 22.0
+    assert raw.add[0].price == 22.0
+    assert raw.total == 12 * GIB
 
 
 # --- lists ---------------------------------------------------------------------------------

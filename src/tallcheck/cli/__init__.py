@@ -29,7 +29,7 @@ COMMANDS = {
     "fleet": "the decision for each of many machines, what it costs, and what to order",
     "confirm": "after the work: is what was planned really there, used, and did it help",
     "needs": "list, show, write and validate needs sheets",
-    "schema": "print the JSON Schema of a machine sheet or a needs sheet",
+    "schema": "print the JSON Schema of a sheet, or of what a command writes as JSON",
     "demo": "write the demo data and run one full example on it",
 }
 

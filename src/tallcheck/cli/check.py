@@ -177,10 +177,7 @@ def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool
         from tallcheck.files.json_out import json_text
         from tallcheck.report.check_json import check_json
 
-        found = check_json(results[0])
-        if len(results) > 1:
-            found["releases"] = [check_json(result) for result in results]
-        return json_text(found)
+        return json_text(check_json(results))
     if kind == "text":
         from tallcheck.report.check_view import view_lines
         from tallcheck.report.plain import Page, as_text

@@ -14,7 +14,7 @@ from tallcheck.cli.inputs import (
 )
 from tallcheck.cli.options import add_needs, add_needs_path
 from tallcheck.core.jobs.check import Check, Task, check
-from tallcheck.core.jobs.confirm import Confirmed, confirm, confirm_json
+from tallcheck.core.jobs.confirm import Confirmed, confirm
 from tallcheck.core.machine.sheet import Machine
 
 if TYPE_CHECKING:
@@ -83,15 +83,9 @@ def _print(
 ) -> None:  # fmt: skip
     if args.format == "json":
         from tallcheck.files.json_out import json_text
+        from tallcheck.report.confirm_json import confirm_json
 
-        raw = confirm_json(found)
-        raw["decisions"] = [
-            {"against": [chosen.label for chosen in now.against],
-             "before": was.verdict.decision.answer, "after": now.verdict.decision.answer}
-            for was, now in decisions
-        ]  # fmt: skip
-        raw["usage"] = usage
-        sys.stdout.write(json_text(raw))
+        sys.stdout.write(json_text(confirm_json(found, decisions, usage)))
         return
     from tallcheck.report.plain import show
 

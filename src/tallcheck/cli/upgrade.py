@@ -101,9 +101,7 @@ def _print(found: Upgrade, text: str, remarks: list[str], args: argparse.Namespa
         from tallcheck.files.json_out import json_text
         from tallcheck.report.plan_json import plan_json
 
-        raw = plan_json(found, text)
-        raw["notes"] = [*remarks, *raw["notes"]]
-        sys.stdout.write(json_text(raw))
+        sys.stdout.write(json_text(plan_json(found, text, remarks)))
         return
     from tallcheck.cli.streams import say
     from tallcheck.report.plain import show

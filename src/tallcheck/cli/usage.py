@@ -59,12 +59,10 @@ def run(args: argparse.Namespace) -> int:
             step(f"drawing {args.plot}")
             write(args.plot, draw(log, found, tight, args.plot.lower().rpartition(".")[2]))
     if args.format == "json":
-        import msgspec
-
         from tallcheck.files.json_out import json_text
+        from tallcheck.report.usage_json import usage_json
 
-        raw = {"tallcheck": "usage/1", **msgspec.to_builtins(found, str_keys=True)}
-        sys.stdout.write(json_text(raw))
+        sys.stdout.write(json_text(usage_json(found)))
     elif args.quiet:
         print(found.finding)
     else:

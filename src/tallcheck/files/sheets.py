@@ -191,15 +191,19 @@ def _text_allowed(part: Any) -> Any:
     return found | {"type": ["integer", "string"]} if OR_TEXT in part else found
 
 
-def schema(which: str) -> dict[str, Any]:
-    """The JSON Schema of ``machine`` or ``needs`` sheets (JSON Schema 2020-12)."""
-    kind: Any = Machine if which == "machine" else SheetTable
-    title = "Tall Check machine sheet" if which == "machine" else "Tall Check needs sheet"
-    found = {
+def schema_of(kind: Any, title: str) -> dict[str, Any]:
+    """The JSON Schema of a type (JSON Schema 2020-12)."""
+    return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": title,
         **_text_allowed(msgspec.json.schema(kind)),
     }
+
+
+def schema(which: str) -> dict[str, Any]:
+    """The JSON Schema of ``machine`` or ``needs`` sheets (JSON Schema 2020-12)."""
+    kind: Any = Machine if which == "machine" else SheetTable
+    found = schema_of(kind, f"Tall Check {which} sheet")
     if which == "machine":
         found["x-keys"] = list(keys())
         found["x-short-names"] = SHORT_NAMES

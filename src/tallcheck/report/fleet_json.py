@@ -1,14 +1,16 @@
 """A fleet's summary as JSON: counts, money, order; one machine a line is what --save is for."""
 
-from typing import Any
+import datetime
+from typing import Literal
 
-import msgspec
 import numpy as np
+from msgspec import Struct
 
 from tallcheck.core.fleet.at_machine import Work
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.fleet.solved import Solved
+from tallcheck.core.fleet.what_if import WhatIf
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.words.fleet import fleet_sentence
 from tallcheck.core.words.hints import how_to_find
@@ -16,105 +18,208 @@ from tallcheck.report.fleet_texts import doubt_texts
 from tallcheck.report.fleet_work import budget_names
 
 
-def fleet_json(found: FleetCheck, file: FleetFile) -> dict[str, Any]:
-    """The summary as the documented object; money in units of the currency."""
-    task = found.task
-    return {
-        "tallcheck": "fleet/1",
-        "against": [chosen.label for chosen in task.against],
-        "machines": len(found.fleet),
-        "sentence": fleet_sentence(found),
-        "answers": found.judged.counts(),
-        "costs": _costs(found),
-        "currency": found.currency or None,
-        "deadlines": [
-            {"release": one.release or None, "ends": one.ends, "machines": one.machines,
-             "cost": one.cost / 100, "unknown": one.unknown, "months": one.months,
-             "ended": one.ended, "this_quarter": one.this_quarter,
-             "monthly": None if one.monthly is None else one.monthly / 100}
+class Costs(Struct, frozen=True):
+    """What the machines with one answer cost, and how many of them have no known cost."""
+
+    cost: float
+    unknown: int
+
+
+class DeadlineOut(Struct, frozen=True):
+    """What has to be spent by when."""
+
+    release: str | None
+    ends: datetime.date | None
+    machines: int
+    cost: float
+    unknown: int
+    months: int | None
+    ended: bool
+    this_quarter: bool
+    monthly: float | None
+
+
+class PartOut(Struct, frozen=True):
+    """A part that is ordered: how many, what one costs, where it can be had."""
+
+    part: str
+    count: int
+    kit: int
+    price: float
+    source: str
+
+
+class OrderOut(Struct, frozen=True):
+    """The order: its cost, and that of every machine for itself."""
+
+    cost: float
+    apart: float
+    apart_undone: int
+    gap: float
+    restricted: int
+    undone: int
+    reused: int
+    parts: list[PartOut]
+    left: dict[str, int]
+    """Modules that come out and serve nothing, by size in bytes."""
+
+
+class TakenOut(Struct, frozen=True):
+    """A module that comes out, and the machine that it goes into."""
+
+    slot: str
+    size: int
+    into: str | None
+
+
+class PutIn(Struct, frozen=True):
+    """A module that goes in: bought, or out of another machine."""
+
+    slot: str
+    size: int
+    part: str | None
+    source: str | None
+    out_of: str | None
+    out_of_slot: str | None
+
+
+class WorkOut(Struct, frozen=True):
+    """What is done at one machine; its place in the list is its place in the order."""
+
+    machine: str | None
+    take_out: list[TakenOut]
+    put_in: list[PutIn]
+    cost: float
+
+
+class BudgetOut(Struct, frozen=True):
+    """What the budget buys."""
+
+    amount: float
+    spent: float
+    machines: list[str]
+    gap: float
+
+
+class Settles(Struct, frozen=True):
+    """A reading to find out, and how many machines it comes first for."""
+
+    key: str
+    how: str
+    machines: int
+
+
+class FaultOut(Struct, frozen=True):
+    """Cells of a column that did not read, with their lines."""
+
+    column: str
+    text: str
+    lines: list[int]
+
+
+class LeftOut(Struct, frozen=True):
+    """A row that could not be read."""
+
+    line: int
+    why: str
+
+
+class FleetOut(Struct, frozen=True):
+    """A fleet, as ``fleet --format json`` prints it; money in units of the currency."""
+
+    tallcheck: Literal["fleet/1"]
+    against: list[str]
+    machines: int
+    sentence: str
+    answers: dict[str, int]
+    costs: dict[str, Costs] | None
+    currency: str | None
+    deadlines: list[DeadlineOut]
+    order: OrderOut | None
+    work: list[WorkOut]
+    budget: BudgetOut | None
+    curve: list[tuple[float, int]] | None
+    """Money spent, and machines ready by then."""
+    what_if: WhatIf | None
+    find_out: list[Settles]
+    doubts: list[str]
+    faults: list[FaultOut]
+    left_out: list[LeftOut]
+    remarks: list[str]
+
+
+def fleet_json(found: FleetCheck, file: FleetFile) -> FleetOut:
+    """The summary as the documented object."""
+    task, curve, within = found.task, found.curve, found.within
+    return FleetOut(
+        "fleet/1",
+        [chosen.label for chosen in task.against],
+        len(found.fleet),
+        fleet_sentence(found),
+        found.judged.counts(),
+        _costs(found),
+        found.currency or None,
+        [
+            DeadlineOut(one.release or None, one.ends, one.machines, one.cost / 100, one.unknown,
+                        one.months, one.ended, one.this_quarter,
+                        None if one.monthly is None else one.monthly / 100)
             for one in found.deadlines
         ],
-        "order": _solved(found.order),
-        "work": [_work(found, one) for one in found.order.work] if found.order else [],
-        "budget": None if found.within is None else {
-            "amount": (task.budget or 0) / 100, "spent": found.within.spent / 100,
-            "machines": budget_names(found), "gap": found.within.gap,
-        },
-        "curve": None if found.curve is None else [
-            [spent / 100, ready]
-            for spent, ready in zip(
-                found.curve.spent.tolist(), found.curve.ready.tolist(), strict=True
-            )
+        _solved(found.order),
+        [_work(found, one) for one in found.order.work] if found.order else [],
+        None if within is None else BudgetOut((task.budget or 0) / 100, within.spent / 100,
+                                              budget_names(found), within.gap),
+        None if curve is None else [
+            (spent / 100, ready)
+            for spent, ready in zip(curve.spent.tolist(), curve.ready.tolist(), strict=True)
         ],
-        "what_if": None if found.what_if is None else msgspec.to_builtins(found.what_if),
-        "find_out": [
-            {"key": key, "how": how_to_find(key, None), "machines": count}
-            for key, count in found.settling
-        ],
-        "doubts": doubt_texts(found, file, True),
-        "faults": [
-            {"column": one.column, "text": one.text,
-             "lines": file.fleet.lines[one.rows].tolist()}
+        found.what_if,
+        [Settles(key, how_to_find(key, None), count) for key, count in found.settling],
+        doubt_texts(found, file, True),
+        [
+            FaultOut(one.column, one.text, file.fleet.lines[one.rows].tolist())
             for one in file.faults
         ],
-        "left_out": [{"line": line, "why": why} for line, why in file.unreadable],
-        "remarks": file.remarks,
-    }  # fmt: skip
+        [LeftOut(line, why) for line, why in file.unreadable],
+        file.remarks,
+    )  # fmt: skip
 
 
-def _costs(found: FleetCheck) -> dict[str, Any] | None:
+def _costs(found: FleetCheck) -> dict[str, Costs] | None:
     if found.costs is None:
         return None
-    costs: dict[str, Any] = {}
+    costs: dict[str, Costs] = {}
     for at, answer in enumerate(ANSWERS):
         own = found.costs.whole[found.judged.answers == at]
-        costs[answer] = {
-            "cost": float(np.nansum(own)) / 100, "unknown": int(np.isnan(own).sum())
-        }  # fmt: skip
+        costs[answer] = Costs(float(np.nansum(own)) / 100, int(np.isnan(own).sum()))
     return costs
 
 
-def _solved(solved: Solved | None) -> dict[str, Any] | None:
+def _solved(solved: Solved | None) -> OrderOut | None:
     if solved is None:
         return None
-    return {
-        "cost": solved.cost / 100,
-        "apart": solved.apart / 100,
-        "apart_undone": solved.apart_undone,
-        "gap": solved.gap,
-        "restricted": solved.restricted,
-        "undone": solved.undone,
-        "reused": solved.reused,
-        "parts": [
-            {
-                "part": one.offer.part,
-                "count": one.count,
-                "kit": one.offer.pack,
-                "price": (one.offer.price or 0) / 100,
-                "source": one.offer.source,
-            }
-            for one in solved.orders
-        ],
-        "left": dict(solved.left),
-    }
+    parts = [
+        PartOut(one.offer.part, one.count, one.offer.pack, (one.offer.price or 0) / 100,
+                one.offer.source)
+        for one in solved.orders
+    ]  # fmt: skip
+    return OrderOut(
+        solved.cost / 100, solved.apart / 100, solved.apart_undone, solved.gap, solved.restricted,
+        solved.undone, solved.reused, parts, dict(solved.left),
+    )  # fmt: skip
 
 
-def _work(found: FleetCheck, work: Work) -> dict[str, Any]:
-    """What is done at one machine; its place in the list is its place in the order."""
-
+def _work(found: FleetCheck, work: Work) -> WorkOut:
     def name(at: int | None) -> str | None:
         return None if at is None else str(found.fleet.names[at])
 
-    return {
-        "machine": name(work.machine),
-        "take_out": [
-            {"slot": one.slot, "size": one.size, "into": name(one.into)} for one in work.take_out
-        ],
-        "put_in": [
-            {"slot": one.slot, "size": one.size, "part": one.offer.part if one.offer else None,
-             "source": one.offer.source if one.offer else None, "out_of": name(one.giver),
-             "out_of_slot": one.giver_slot or None}
+    return WorkOut(
+        name(work.machine),
+        [TakenOut(one.slot, one.size, name(one.into)) for one in work.take_out],
+        [
+            PutIn(one.slot, one.size, one.offer.part if one.offer else None,
+                  one.offer.source if one.offer else None, name(one.giver), one.giver_slot or None)
             for one in work.put_in
         ],
-        "cost": work.cost / 100,
-    }  # fmt: skip
+        work.cost / 100,
+    )  # fmt: skip

@@ -1,6 +1,9 @@
 """An upgrade plan as the documented JSON object."""
 
-from typing import Any
+from collections.abc import Sequence
+from typing import Literal
+
+from msgspec import Struct
 
 from tallcheck.core.upgrade.parts import Offer
 from tallcheck.core.upgrade.plan import Plan, Upgrade
@@ -13,45 +16,110 @@ from tallcheck.core.words.plans import (
 from tallcheck.core.words.reasons import reason_text
 
 
-def plan_json(found: Upgrade, text: str = "") -> dict[str, Any]:
-    """The plan as the documented JSON object; ``text`` in place of its own sentence."""
+class Out(Struct, frozen=True):
+    """A module that comes out, by its position; ``size`` in bytes."""
+
+    slot: str
+    size: int | None
+
+
+class In(Struct, frozen=True):
+    """A module that goes in: its position, and what is bought for it."""
+
+    slot: str
+    part: str | None
+    size: int
+    price: float | None
+    kit: int
+    """How many are sold as one."""
+    source: str | None
+    type: str | None
+    form: str | None
+    speed: int | None
+
+
+class OtherPlan(Struct, frozen=True):
+    """Another plan, and what it is for."""
+
+    label: str
+    total: int
+    remove: list[Out]
+    add: list[In]
+    speed: int | None
+    cost: float | None
+
+
+class Refused(Struct, frozen=True):
+    """A part of the list that is not taken, and why."""
+
+    part: str
+    why: str
+
+
+class PlanOut(Struct, frozen=True):
+    """A plan, as ``upgrade --format json`` prints it; sizes in bytes, money in the currency."""
+
+    tallcheck: Literal["plan/1"]
+    machine: str
+    answer: str
+    sentence: str
+    target: int | None
+    total: int | None
+    remove: list[Out]
+    add: list[In]
+    speed: int | None
+    cost: float | None
+    currency: str | None
+    notes: list[str]
+    conditions: list[str]
+    steps: list[str]
+    alternatives: list[OtherPlan]
+    rejected: list[Refused]
+
+
+def plan_json(found: Upgrade, text: str = "", remarks: Sequence[str] = ()) -> PlanOut:
+    """The plan; ``text`` in place of its own sentence, ``remarks`` before its notes."""
     plan = found.plan
-    return {
-        "tallcheck": "plan/1",
-        "machine": found.machine.name,
-        "answer": found.answer,
-        "sentence": text or plan_sentence(found),
-        "target": found.target,
-        "total": plan.total if plan else (found.board.fitted if found.board else None),
-        **_content_json(plan, found.listed),
-        "currency": found.currency or None,
-        "notes": plan_notes(found),
-        "conditions": plan_conditions(found),
-        "steps": plan_steps(found),
-        "alternatives": [
-            {"label": other.label, "total": other.plan.total,
-             **_content_json(other.plan, found.listed)}
-            for other in found.alternatives
+    listed = found.listed
+    return PlanOut(
+        "plan/1",
+        found.machine.name,
+        found.answer,
+        text or plan_sentence(found),
+        found.target,
+        plan.total if plan else (found.board.fitted if found.board else None),
+        _out(plan),
+        _in(plan, listed),
+        plan.speed if plan else None,
+        _cost(plan),
+        found.currency or None,
+        [*remarks, *plan_notes(found)],
+        plan_conditions(found),
+        plan_steps(found),
+        [
+            OtherPlan(one.label, one.plan.total, _out(one.plan), _in(one.plan, listed),
+                      one.plan.speed, _cost(one.plan))
+            for one in found.alternatives
         ],
-        "rejected": [{"part": one.part, "why": reason_text(one.why)} for one in found.rejected],
-    }  # fmt: skip
+        [Refused(one.part, reason_text(one.why)) for one in found.rejected],
+    )  # fmt: skip
 
 
-def _content_json(plan: Plan | None, listed: bool) -> dict[str, Any]:
-    if plan is None:
-        return {"remove": [], "add": [], "cost": None}
-    return {
-        "remove": [{"slot": one.slot, "size": one.module.size} for one in plan.remove],
-        "add": [
-            {"slot": one.slot, "part": one.offer.part or None, "size": one.offer.size,
-             "price": _price(one.offer) if listed else None, "kit": one.offer.pack,
-             "source": one.offer.source or None,
-             "type": one.offer.type, "form": one.offer.form, "speed": one.offer.speed}
-            for one in plan.add
-        ],
-        "speed": plan.speed,
-        "cost": None if plan.cost is None else plan.cost / 100,
-    }  # fmt: skip
+def _out(plan: Plan | None) -> list[Out]:
+    return [Out(one.slot, one.module.size) for one in plan.remove] if plan else []
+
+
+def _in(plan: Plan | None, listed: bool) -> list[In]:
+    return [
+        In(one.slot, one.offer.part or None, one.offer.size,
+           _price(one.offer) if listed else None, one.offer.pack, one.offer.source or None,
+           one.offer.type, one.offer.form, one.offer.speed)
+        for one in (plan.add if plan else ())
+    ]  # fmt: skip
+
+
+def _cost(plan: Plan | None) -> float | None:
+    return None if plan is None or plan.cost is None else plan.cost / 100
 
 
 def _price(offer: Offer) -> float | None:

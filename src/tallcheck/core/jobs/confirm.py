@@ -201,17 +201,3 @@ def _sentence(
     start = "Partly done" if answer == PARTLY else "Not done"
     why = f" {bad[0][:1].upper()}{bad[0][1:]}." if bad else " Nothing new is seen."
     return f"{start}: {name} has {now} ({was} before{plan}).{why}{more}"
-
-
-def confirm_json(found: Confirmed) -> dict[str, Any]:
-    """The findings as a JSON object."""
-    return {
-        "tallcheck": "confirm/1",
-        "machine": found.machine,
-        "answer": found.answer,
-        "sentence": found.sentence,
-        "before": found.before.fitted if found.before else None,
-        "after": found.after.fitted if found.after else None,
-        "findings": [{"good": one.good, "text": one.text} for one in found.findings],
-        "changes": list(found.changes),
-    }

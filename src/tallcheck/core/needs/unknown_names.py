@@ -2,7 +2,6 @@
 
 from collections.abc import Iterable, Iterator
 
-from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.processor import stands_for
 from tallcheck.core.needs.sheet import Need
@@ -30,9 +29,6 @@ def unknown_names(need: Need) -> list[str]:
         return _systems(test)
     if isinstance(test, OneOf) and need.key == "processors":
         return _processors(test)
-    if isinstance(test, OneOf) and need.key == "architecture":
-        return [_nearest("architecture", word, list(BITS_OF)) for word in test.words
-                if word not in BITS_OF]  # fmt: skip
     if isinstance(test, Interfaces):
         return [_nearest("interface", name, list(_INTERFACES)) for name in test.versions
                 if name.lower() not in _INTERFACES]  # fmt: skip
