@@ -29,8 +29,11 @@ _ARM_FLAGS = {
 
 
 def is_macos(source: Source) -> bool:
-    """Whether a source holds a macOS capture."""
-    return any(source.read(name) is not None for name in ("sysctl.txt", "sw_vers.txt"))
+    """Whether a source holds a macOS capture: of another system that has sysctl it is none."""
+    if source.read("sw_vers.txt") is not None:
+        return True
+    kernel = _values(read_text(source, "sysctl.txt") or "")
+    return "hw.memsize" in kernel or kernel.get("kern.ostype") == "Darwin"
 
 
 def _values(text: str) -> dict[str, str]:
@@ -73,9 +76,13 @@ def read_macos(source: Source, draft: Draft) -> None:
 
 def _system(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
     versions = _values(read_text(source, "sw_vers.txt") or "")
-    draft.read("system.os", versions.get("ProductName") or "macOS", "sw_vers")
-    version = versions.get("ProductVersion") or sysctl.text("kern.osproductversion")
-    draft.read("system.os_version", version, "sw_vers")
+    if name := versions.get("ProductName"):
+        draft.read("system.os", name, "sw_vers")
+    else:
+        draft.work_out("system.os", "macOS", "the names that sysctl has there")
+    version, kernel = versions.get("ProductVersion"), sysctl.text("kern.osproductversion")
+    origin = "sw_vers" if version else "sysctl kern.osproductversion"
+    draft.read("system.os_version", version or kernel, origin)
     model = sysctl.text("hw.model")
     draft.read("system.model", model, "sysctl hw.model")
     if model:

@@ -1,6 +1,6 @@
 """What is odd about a machine's memory, as a note on its sheet."""
 
-from tallcheck.core.machine.amounts import at_limit, likely_fitted
+from tallcheck.core.machine.amounts import MOSTLY, at_limit, likely_fitted
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.gather.draft import Draft
 
@@ -24,7 +24,7 @@ def note_what_is_kept(draft: Draft) -> None:
         reason = "most likely the 32-bit system cannot address it"
     elif draft.limit:
         reason = f"most likely because {draft.limit}"
-    elif usable >= 0.7 * fitted:
+    elif usable >= MOSTLY * fitted:
         reason = "most likely by a share for graphics"
     else:
         reason = (

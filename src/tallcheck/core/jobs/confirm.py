@@ -8,6 +8,7 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.jobs.confirm_modules import Finding, Planned, modules_found
+from tallcheck.core.machine.amounts import MOSTLY
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get, label_of
 from tallcheck.core.machine.sheet import Machine
@@ -18,8 +19,6 @@ from tallcheck.core.values.quantities import format_memory, format_storage
 
 DONE, PARTLY, NOT_DONE = "done", "partly", "not done"
 EXIT_CODES = {DONE: 0, PARTLY: 15, NOT_DONE: 16}
-
-_USED = 0.7  # of what was added, at least this share has to be usable
 
 
 class Confirmed(Struct, frozen=True):
@@ -134,7 +133,7 @@ def _used(before: Machine, after: Machine) -> list[Finding]:
     usable, fitted = format_memory(now.usable), format_memory(now.installed)
     kept = counts(now.installed, now.usable)
     if was.installed is not None and was.usable is not None and now.installed > was.installed:
-        kept = kept or now.usable - was.usable < _USED * (now.installed - was.installed)
+        kept = kept or now.usable - was.usable < MOSTLY * (now.installed - was.installed)
     if not kept:
         return [Finding(True, f"{usable} of the {fitted} fitted is usable")]
     why = "look for a graphics share, a limit in the firmware or the kernel, a module not seen"

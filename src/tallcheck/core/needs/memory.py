@@ -1,7 +1,7 @@
 """Memory: whole-machine figures, what programs want for themselves, memory in use over time.
 
-A whole-machine figure is held against what is fitted, or against usable memory where less than
-70 % of it is usable. What programs want for themselves is held against usable memory less what
+A whole-machine figure is held against what is fitted, or against usable memory where too small a
+share of it is usable. What programs want for themselves is held against usable memory less what
 is in use.
 """
 
@@ -13,6 +13,7 @@ from tallcheck.core.machine.amounts import MOSTLY, Use
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import around, held_number, limits_of
 from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, Bound
+from tallcheck.core.values.quantities import format_share
 
 _FITTED = frozenset({"memory.installed", "memory.usable"})
 INSTALLED, USABLE, AVAILABLE = "memory.installed", "memory.usable", "memory.available"
@@ -38,7 +39,7 @@ def _hold(bound: Bound, view: View) -> Held:
 
 def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
     usable = view[USABLE] or 0
-    # usable counts once it is under 70 % of what is fitted
+    # usable counts once it is under that share of what is fitted
     edges = [*limits_of(tests), *([usable, ceil(usable / MOSTLY)] if usable else [])]
     for value in around(edges, max(usable, 1)):
         yield Choice({INSTALLED: value}, "memory" if value > (view[INSTALLED] or 0) else "setting")
@@ -57,8 +58,8 @@ def _totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
 
 MEMORY = Key(
     "memory", "memory", AT_LEAST, INSTALLED, _FITTED, _hold, _choices, "memory",
-    "Fitted memory counts, unless the system can use less than 70 % of it; then usable memory "
-    "does. Short, it takes more memory, a system that can address it, or a setting that gives "
+    f"Fitted memory counts, unless the system can use less than {format_share(MOSTLY)} of it; then "
+    "usable memory does. Short, it takes more memory, a system that can address it, or a setting that gives "
     "back what is kept from use.",
     '"8 GB"', 'whole machine; also ">= 8 GB", "<= 4 GB", "2..8 GB"', totals=_totals,
 )  # fmt: skip
