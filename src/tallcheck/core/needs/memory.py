@@ -58,9 +58,9 @@ def _totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
 
 MEMORY = Key(
     "memory", "memory", AT_LEAST, INSTALLED, _FITTED, _hold, _choices, "memory",
-    f"Fitted memory counts, unless the system can use less than {format_share(MOSTLY)} of it; then "
-    "usable memory does. Short, it takes more memory, a system that can address it, or a setting that gives "
-    "back what is kept from use.",
+    f"Fitted memory counts, unless the system can use less than {format_share(MOSTLY)} of it; "
+    "then usable memory does. Short, it takes more memory, a system that can address it, or a "
+    "setting that gives back what is kept from use.",
     '"8 GB"', 'whole machine; also ">= 8 GB", "<= 4 GB", "2..8 GB"', totals=_totals,
 )  # fmt: skip
 
