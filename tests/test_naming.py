@@ -402,3 +402,25 @@ def test_implications_reach_down_and_told_sets_are_checked() -> None:
     assert told_sets(["-avx2", "sse4_2"]) == ["-AVX2", "SSE4.2"]
     with pytest.raises(InputError, match="AVX2"):
         told_sets(["AVX22"])
+
+
+@pytest.mark.parametrize(
+    ("name", "slots"),
+    [("Apple M2", 0), ("Apple M4 Pro", 0), ("Intel(R) Core(TM) Ultra 7 258V", 0),
+     ("Snapdragon X Elite", 0), ("Core Ultra 7 265U", None), ("Core i5-8365U", None)],
+)  # fmt: skip
+def test_memory_that_is_fixed_to_the_processor_leaves_no_position(
+    tmp_path: Path, name: str, slots: int | None
+) -> None:
+    told = run("describe", "x", f"processor={name}", "memory=8GB", "-o", "x.json", cwd=tmp_path)
+    assert told.code == 0
+    (tmp_path / "f.csv").write_text(f"name,cpu,memory\nx,{name},8 GB\n")
+    alone = run("check", "x.json", "--need", "memory=16GB", "--quiet", cwd=tmp_path).out.strip()
+    assert alone == ("replace" if slots == 0 else "memory-alone")
+    listed = run("fleet", "f.csv", "--need", "memory=16GB", "--format", "json", cwd=tmp_path)
+    assert listed.json()["answers"][alone] == 1
+    guest = run("describe", "x", f"processor={name}", "memory=8GB", "virtual=yes", "-o", "v.json",
+                cwd=tmp_path)  # fmt: skip
+    assert guest.code == 0
+    assert run("check", "v.json", "--need", "memory=16GB", "--quiet",
+               cwd=tmp_path).out.strip() == "memory-alone"  # fmt: skip

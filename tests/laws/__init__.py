@@ -1,10 +1,11 @@
 """Laws that hold over generated things: each is one entry, found by `LAWS`, run by `make laws`."""
 
+from tests.laws.boards import BOARDS
 from tests.laws.captures import CAPTURES
 from tests.laws.law import Law
 from tests.laws.long_texts import LONG_TEXTS
 from tests.laws.way_in import FILES, KEYS, PLAIN
 
-LAWS: tuple[Law, ...] = (KEYS, PLAIN, FILES, CAPTURES, LONG_TEXTS)
+LAWS: tuple[Law, ...] = (KEYS, PLAIN, FILES, CAPTURES, BOARDS, LONG_TEXTS)
 
 __all__ = ["LAWS", "Law"]

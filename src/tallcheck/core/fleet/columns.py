@@ -15,7 +15,13 @@ from msgspec import Struct, structs
 from numpy.typing import NDArray
 
 from tallcheck.core.machine.amounts import Amounts, completed
-from tallcheck.core.machine.derive import BITS_OF, BY_LIST, bits_by_line, bits_by_system
+from tallcheck.core.machine.derive import (
+    BITS_OF,
+    BY_LIST,
+    bits_by_line,
+    bits_by_system,
+    fixed_by_line,
+)
 from tallcheck.core.machine.doubts import RULES, type_count
 from tallcheck.core.machine.modules import in_positions
 from tallcheck.core.machine.readings import put_all
@@ -23,7 +29,7 @@ from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Orig
 from tallcheck.core.machine.telling import level_and_sets
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.upgrade.models import differing_text
-from tallcheck.core.values.either import UNKNOWN, lesser, or_else
+from tallcheck.core.values.either import UNKNOWN, lesser, or_else, pick
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -284,6 +290,13 @@ def line_bits(fleet: Fleet) -> Floats:
     return np.asarray(or_else(by_line, by_name))
 
 
+def fixed_memory(fleet: Fleet) -> Floats:
+    """1 where the memory of every machine with such a processor is fixed to it, 0 else."""
+    by_name = fleet.word("processor.name").mapped(lambda name: fixed_by_line(name, None))
+    by_line = fleet.word("processor.line").mapped(lambda line: fixed_by_line(None, line))
+    return np.asarray(pick(by_name == 1, by_name, by_line))
+
+
 def system_bits(fleet: Fleet) -> Floats:
     """The bits that all of each machine's system and version have; NaN where they differ."""
     names, versions = fleet.word("system.os"), fleet.word("system.os_version")
@@ -353,6 +366,7 @@ def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
         number("memory.ceiling"), number("memory.position_most"), number("memory.addressable"),
         number("memory.slots"), known("memory.modules", summed),
         known("memory.slots", known("memory.modules", listed)),
+        fixed_memory(fleet),
         processor_bits,
         os_bits,
         fleet.word("system.virtual").mapped(float),

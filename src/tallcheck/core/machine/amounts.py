@@ -58,6 +58,8 @@ class Amounts(Struct):
     in_modules: Any = UNKNOWN
     listed: Any = UNKNOWN
     """How many positions are listed."""
+    fixed: Any = UNKNOWN
+    """1 where the memory of every machine with such a processor is fixed to it."""
     bits: Any = UNKNOWN
     os_bits: Any = UNKNOWN
     virtual: Any = UNKNOWN
@@ -86,7 +88,10 @@ def completed(given: Amounts) -> Amounts:
     return structs.replace(
         given, os_bits=os_bits, bits=bits, addressable=addressable,
         installed=installed, how=how, usable=pick(narrowed, addressable, given.usable),
-        slots=or_else(given.slots, given.listed),
+        slots=or_else(
+            or_else(given.slots, given.listed),
+            pick((given.fixed == 1) & (given.virtual != 1), 0.0, UNKNOWN),
+        ),
     )  # fmt: skip
 
 

@@ -77,6 +77,14 @@ def bits_by_line(name: str | None, line: str | None) -> float:
     return UNKNOWN if found is None else float(BITS_OF.get(found.architecture, UNKNOWN))
 
 
+def fixed_by_line(name: str | None, line: str | None) -> float:
+    """1 where the memory of every machine with such a processor is fixed to it, 0 else."""
+    processors = vocabulary().processors
+    named = processors.named(name) if name else None
+    found = named if named is not None else processors.line(line or "")
+    return float(found is not None and found.memory == "fixed")
+
+
 def _of_line(machine: Machine, name: str | None, leave: Collection[str]) -> Machine:
     line = vocabulary().processors.line(name) if name else None
     if line is None or line.architecture not in BITS_OF:
@@ -137,7 +145,10 @@ def amounts_of(machine: Machine) -> Amounts:
         _number(memory.ceiling), _number(memory.position_most), _number(memory.addressable),
         _number(memory.slots),
         UNKNOWN if not sizes or None in sizes else float(sum(size or 0 for size in sizes)),
-        UNKNOWN, _number(machine.processor.bits), _number(system.os_bits),
+        UNKNOWN,
+        UNKNOWN if memory.slots is not None or system.virtual
+        else fixed_by_line(machine.processor.name, machine.processor.line),
+        _number(machine.processor.bits), _number(system.os_bits),
         _number(system.virtual),
     )  # fmt: skip
 
@@ -159,6 +170,7 @@ def _amounts(machine: Machine, leave: Collection[str]) -> Machine:
         ("memory.addressable", found.addressable, "the running system is a 32-bit one"),
         ("memory.installed", found.installed, source),
         ("memory.usable", found.usable, "what the running system can address"),
+        ("memory.slots", found.slots, "the memory of every such machine is fixed to its processor"),
     )
     return _work_out(
         machine, leave, *((key, int(value), why) for key, value, why in amounts if value == value)

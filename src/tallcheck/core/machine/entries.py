@@ -90,8 +90,8 @@ READINGS = (
         follows=("system.os_bits",),
     ),
     Reading(
-        "memory.slots", "count", "memory positions", short="slots", follows=("memory.modules",),
-        told="{} positions",
+        "memory.slots", "count", "memory positions", short="slots", told="{} positions",
+        follows=("memory.modules", "processor.line", "processor.name"),
         look={
             "windows": "Task Manager, Performance, Memory: Slots used",
             "any": "`tallcheck gather` as root, or open the case",

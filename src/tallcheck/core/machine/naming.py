@@ -2,6 +2,7 @@
 
 import re
 from functools import lru_cache
+from typing import Literal
 
 from msgspec import Struct
 
@@ -45,6 +46,7 @@ class Rule(Struct, frozen=True, forbid_unknown_fields=True):
     generation: int | None = None
     levels: dict[str, str] = {}
     note: str = ""
+    memory: Literal["", "fixed"] = ""
 
 
 class Line(Struct, frozen=True, forbid_unknown_fields=True):
@@ -54,6 +56,8 @@ class Line(Struct, frozen=True, forbid_unknown_fields=True):
     maker: str = ""
     architecture: str = ""
     after: str = ""
+    memory: Literal["", "fixed"] = ""
+    """``fixed``: of every machine with one the memory is on its package, or soldered beside it."""
     generations: str = ""
     """Which there are, for people to read; empty where names tell none."""
 
@@ -67,6 +71,8 @@ class Named(Struct, frozen=True):
     level: str | None
     architecture: str
     note: str
+    memory: str = ""
+    """``fixed`` where the memory of every machine with one is fixed to it."""
 
 
 @lru_cache(maxsize=8192)
@@ -149,7 +155,7 @@ class Namer:
         line = self.line(rule.line) or Line(rule.line)
         return Named(
             rule.maker or line.maker, line.name, generation, max(fitting, default=None),
-            line.architecture, rule.note,
+            line.architecture, rule.note, rule.memory or line.memory,
         )  # fmt: skip
 
     def line(self, name: str) -> Line | None:

@@ -162,6 +162,8 @@ def _positions(machine: Machine) -> tuple[list[Position], tuple[str, ...]] | Non
     if memory.installed is None:
         return None
     block = Module(size=memory.installed)
+    if memory.slots == 0:
+        return [Position("what is fitted", block, fixed=True)], ()
     if memory.slots == 1:
         return [Position("the only position", block)], ()
     # the usual case is assumed and said: what is fitted stays, one position is free
