@@ -26,7 +26,7 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import format_money, parse_money, parse_price
 from tallcheck.core.words.plans import kind_text, plan_conditions
 from tallcheck.core.words.reasons import reason_text
-from tests.helpers import GIB, machine
+from tests.helpers import GIB, judge, machine
 from tests.test_upgrade import module, notebook, offer, offers
 
 MIB = 1 << 20
@@ -350,3 +350,22 @@ def test_modules_are_sold_in_the_sizes_of_their_type(
     assert [size for size in sizes if size // GIB % 3 == 0 and size >= GIB] == [
         size * GIB for size in between
     ]
+
+
+@pytest.mark.parametrize(
+    ("module", "largest"),
+    [({"type": "DDR5", "form": "DIMM", "ecc": False}, 64), ({"type": "DDR5", "form": "SODIMM"}, 64),
+     ({"type": "DDR4", "form": "DIMM", "registered": False}, 32),
+     ({"type": "DDR4", "form": "DIMM", "registered": True}, 64),
+     ({"type": "DDR3", "form": "DIMM", "ecc": False}, 16)],
+)  # fmt: skip
+def test_no_module_is_larger_than_there_are_of_its_kind(
+    module: dict[str, Any], largest: int
+) -> None:
+    sheet = machine(memory={"slots": 2, "modules": [{"slot": "A", "size": 8 * GIB} | module]})
+    most = plan_upgrade(sheet, largest * 2 * GIB)
+    assert most.plan is not None
+    assert max(one.offer.size for one in most.plan.add) == largest * GIB
+    assert plan_upgrade(sheet, largest * 2 * GIB + GIB).plan is None
+    assert judge(sheet, memory=f"{largest * 2} GB").decision.answer == "memory-alone"
+    assert judge(sheet, memory=f"{largest * 2 + 1} GB").decision.answer == "replace"

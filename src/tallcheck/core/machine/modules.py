@@ -23,6 +23,8 @@ _SOLD: dict[str, tuple[int, int]] = {
     "DDR4": (4 * GIB, 64 * GIB),
     "DDR5": (8 * GIB, 128 * GIB),
 }
+_UNBUFFERED_MOST = {"DDR3": 16 * GIB, "DDR4": 32 * GIB, "DDR5": 64 * GIB}
+"""The largest unbuffered modules that there are."""
 ANY_TYPE = (256 * MIB, 256 * GIB)
 _BETWEEN = {"DDR5": (24 * GIB, 48 * GIB, 96 * GIB)}  # modules of half-again sizes
 
@@ -129,14 +131,31 @@ def one_type(types: set[str]) -> str | None:
     return next(iter(types)) if len(types) == 1 else None
 
 
-def module_sizes(kind: str | None) -> list[int]:
-    """The module sizes sold for a memory type, in bytes; for an unknown type, every size."""
+def unbuffered(modules: list[Module]) -> bool:
+    """Whether those that can come out are known to be unbuffered, as all of a board then are.
+
+    There are no registered modules of the small form, and none without error correction.
+    """
+    told = [
+        False if form_of(one.form) == "SODIMM" or one.ecc is False else one.registered
+        for one in modules if one.size and not soldered(one)
+    ]  # fmt: skip
+    return False in told and True not in told
+
+
+def module_sizes(kind: str | None, plain: bool = False) -> list[int]:
+    """The module sizes sold for a memory type, in bytes; for an unknown type, every size.
+
+    ``plain``: of unbuffered modules, which end earlier than registered ones.
+    """
     found = re.search(r"DDR[2-5]?", (kind or "").upper())
     name = found[0] if found else ""
     least, most = _SOLD.get(name, ANY_TYPE)
+    if plain:
+        most = min(most, _UNBUFFERED_MOST.get(name, most))
     sizes = []
     size = least
     while size <= most:
         sizes.append(size)
         size *= 2
-    return sorted([*sizes, *_BETWEEN.get(name, ())])
+    return sorted([*sizes, *(one for one in _BETWEEN.get(name, ()) if one <= most)])

@@ -18,6 +18,7 @@ from tallcheck.core.machine.modules import (
     position_count,
     soldered,
     types_of,
+    unbuffered,
 )
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Module
 from tallcheck.core.values.either import at_or_above
@@ -44,6 +45,8 @@ class MakeUp(Struct, frozen=True):
     position_most: int | None = None
     virtual: bool = False
     type: str | None = None
+    unbuffered: bool = False
+    """Whether its modules are known to be, which end at a smaller size."""
 
     @property
     def full_and_soldered(self) -> bool:
@@ -70,7 +73,7 @@ def makeup_of(
         slots = len(spots) + all(size for size, _, _ in spots)
     elif slots is not None:
         slots = position_count(modules, slots)
-    return MakeUp(spots, slots, most, False, kind)
+    return MakeUp(spots, slots, most, False, kind, unbuffered(modules))
 
 
 class Total(Struct, frozen=True):
@@ -121,9 +124,13 @@ def _choices(board: MakeUp) -> list[frozenset[int]]:
         if fixed:
             found.append(frozenset({size}))
         else:
-            found.append(frozenset({0, size, *_sold(kind or board.type, board.position_most)}))
+            found.append(frozenset({0, size, *_sold_for(board, kind or board.type)}))
     free = min(max((board.slots or 0) - len(spots), 0), POSITIONS_MOST)
-    return found + [frozenset({0, *_sold(board.type, board.position_most)})] * free
+    return found + [frozenset({0, *_sold_for(board, board.type)})] * free
+
+
+def _sold_for(board: MakeUp, kind: str | None) -> tuple[int, ...]:
+    return _sold(kind, board.position_most, board.unbuffered)
 
 
 def fillable(board: MakeUp) -> tuple[tuple[int, ...], ...] | None:
@@ -140,8 +147,8 @@ def fillable(board: MakeUp) -> tuple[tuple[int, ...], ...] | None:
 
 
 @lru_cache(maxsize=256)
-def _sold(kind: str | None, most: int | None) -> tuple[int, ...]:
-    return tuple(size for size in module_sizes(kind) if most is None or size <= most)
+def _sold(kind: str | None, most: int | None, plain: bool) -> tuple[int, ...]:
+    return tuple(size for size in module_sizes(kind, plain) if most is None or size <= most)
 
 
 @lru_cache(maxsize=4096)

@@ -2,7 +2,7 @@
 
 from msgspec import Struct
 
-from tallcheck.core.machine.modules import module_sizes
+from tallcheck.core.machine.modules import module_sizes, unbuffered
 from tallcheck.core.upgrade.board import Board, Why, why_not_usable
 from tallcheck.core.upgrade.parts import Offer, PartsList
 
@@ -76,9 +76,10 @@ def shelf_of(board: Board, parts: PartsList | None, least: int = 0) -> Shelf:
         fitting = [one for one, why in reasons if why is None and (one.speed or 0) >= least]
         return Shelf(_stacks(fitting, board, priced, most), rejected, priced, True)
     limit = min(filter(None, (board.position_most, board.limit)), default=None)
+    fitted = [one.module for one in board.positions if one.module is not None]
     kinds = {
         size: Stack([Offer("", size, board.type, board.form, least_speed(board))] * most)
-        for size in module_sizes(board.type) if limit is None or size <= limit
+        for size in module_sizes(board.type, unbuffered(fitted)) if limit is None or size <= limit
     }  # fmt: skip
     return Shelf(kinds, rejected, False, False)
 
