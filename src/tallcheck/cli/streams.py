@@ -71,16 +71,8 @@ def tell(text: str) -> None:
 @contextmanager
 def muted() -> Iterator[None]:
     """Nothing reaches the standard output meanwhile: the solver's library prints there at times."""
-    try:
-        kept = os.dup(1)
-    except OSError:  # it is closed
-        yield
-        return
+    from tallcheck.files.foreign import silenced
+
     sys.stdout.flush()
-    try:
-        with open(os.devnull, "wb") as nowhere:
-            os.dup2(nowhere.fileno(), 1)
-            yield
-    finally:
-        os.dup2(kept, 1)
-        os.close(kept)
+    with silenced(1):
+        yield

@@ -16,7 +16,7 @@ _REASON_MOST = 120
 def foreign(kind: str, where: str) -> Iterator[None]:
     """What a library raises meanwhile, panics of compiled code included, as an InputError."""
     try:
-        with _quiet():
+        with silenced(2):  # compiled code tells of its panics there
             yield
     except (KeyboardInterrupt, SystemExit, InputError):
         raise
@@ -26,19 +26,19 @@ def foreign(kind: str, where: str) -> Iterator[None]:
 
 
 @contextmanager
-def _quiet() -> Iterator[None]:
-    """Nothing reaches the error output: compiled code tells of its panics there."""
+def silenced(number: int) -> Iterator[None]:
+    """Nothing that is written to an output, 1 or 2, gets there meanwhile."""
     try:
-        kept = os.dup(2)
+        kept = os.dup(number)
     except OSError:  # it is closed
         yield
         return
     try:
         with open(os.devnull, "wb") as nowhere:
-            os.dup2(nowhere.fileno(), 2)
+            os.dup2(nowhere.fileno(), number)
             yield
     finally:
-        os.dup2(kept, 2)
+        os.dup2(kept, number)
         os.close(kept)
 
 
