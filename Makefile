@@ -74,6 +74,6 @@ fuzz: .venv/test.done
 	for door in $$(.venv/bin/python fuzz/doors.py); do \
 	  echo "$$door: $$each s"; \
 	  .venv/bin/python fuzz/doors.py $$door -max_total_time=$$each -rss_limit_mb=2000 \
-	    -timeout=5 -artifact_prefix=build/fuzz-$$door- > build/fuzz-$$door.log 2>&1 \
+	    -timeout=20 -artifact_prefix=build/fuzz-$$door- > build/fuzz-$$door.log 2>&1 \
 	    || { tail -40 build/fuzz-$$door.log; exit 1; }; tail -1 build/fuzz-$$door.log; \
 	done
