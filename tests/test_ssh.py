@@ -165,7 +165,6 @@ def test_a_name_is_never_an_option(office: dict[str, str], tmp_path: Path) -> No
     ("words", "code", "message"),
     [
         (("--ssh", "desk-01"), 2, "expected -o FOLDER"),
-        (("--ssh", "a@desk-01", "b@desk-01", "-o", "x"), 3, "which have one name"),
         (("--ssh", "desk 01", "-o", "x"), 3, "the name of a host"),
         (("--ssh", "desk-01", "-o", "x", "--name", "y"), 2, "of one machine"),
         (("--ssh", "desk-01", "-o", "x", "--within", "soon"), 2, "a duration"),
