@@ -3,6 +3,7 @@
 import json
 import os
 import subprocess
+import sys
 import zipfile
 from pathlib import Path
 
@@ -90,15 +91,25 @@ def test_a_package_that_cannot_be_loaded(tmp_path: Path) -> None:
     assert (ran.code, "cannot be loaded: libblas.so" in ran.err) == (5, True)
 
 
+_MEASURED = (
+    "import resource, subprocess, sys\n"
+    "ran = subprocess.run(sys.argv[1:], stdout=subprocess.PIPE, stderr=subprocess.STDOUT)\n"
+    "peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss >> 10\n"
+    "print(ran.returncode, peak)\n"
+    "print(ran.stdout.decode())\n"
+)
+"""A process begins with what its parent takes, so that a small one has to begin it."""
+
+
 def _peak(words: list[str], cwd: Path) -> tuple[int, str, int]:
     """Exit code, output, and the most memory that it took, in MiB."""
-    process = subprocess.Popen([COMMAND, *words], cwd=cwd, stdout=subprocess.PIPE,
-                               stderr=subprocess.STDOUT, text=True)  # fmt: skip
-    assert process.stdout is not None
-    said = process.stdout.read()
-    _, status, usage = os.wait4(process.pid, 0)
-    process.returncode = os.waitstatus_to_exitcode(status)
-    return process.returncode, said, usage.ru_maxrss >> 10
+    ran = subprocess.run(
+        [sys.executable, "-c", _MEASURED, COMMAND, *words], cwd=cwd, capture_output=True,
+        text=True, check=True,
+    )  # fmt: skip
+    first, _, said = ran.stdout.partition("\n")
+    code, peak = map(int, first.split())
+    return code, said, peak
 
 
 _BOOK = {
