@@ -88,10 +88,7 @@ def test_an_interrupt_ends_it_within_a_second(office: dict[str, str], tmp_path: 
         env=os.environ | office, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
     )  # fmt: skip
     place = tmp_path / "machines" / "good-2.machine.json"
-    for _ in range(200):
-        if place.exists():
-            break
-        time.sleep(0.1)
+    _wait_for(place)
     time.sleep(0.3)
     process.send_signal(signal.SIGINT)
     start = time.monotonic()
@@ -101,6 +98,14 @@ def test_an_interrupt_ends_it_within_a_second(office: dict[str, str], tmp_path: 
     assert "good-1: wrote" in out
     assert err.count("interrupted before it answered") == 166
     assert not _left(tmp_path)
+
+
+def _wait_for(place: Path) -> None:
+    """Until a sheet is there, or some seconds are over."""
+    for _ in range(200):
+        if place.exists():
+            break
+        time.sleep(0.1)
 
 
 def _left(folder: Path) -> list[Any]:
@@ -116,10 +121,7 @@ def test_an_end_from_outside_leaves_nothing_half(
         env=os.environ | office, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
     )  # fmt: skip
     place = tmp_path / "machines" / "good-1.machine.json"
-    for _ in range(200):
-        if place.exists():
-            break
-        time.sleep(0.1)
+    _wait_for(place)
     process.send_signal(number)
     process.communicate(timeout=20)
     assert process.returncode == 128 + number

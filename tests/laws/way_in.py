@@ -143,7 +143,7 @@ def _pasted(key: str, value: Any) -> Machine | None:
     return tell_all(Machine("machine/1", "bench"), told, "pasted")
 
 
-def _fleet(path: str, key: str) -> None:
+def _fleet(path: str) -> None:
     from tallcheck.core.fleet.columns import find_doubts
     from tallcheck.core.jobs.fleet_check import check_fleet
     from tallcheck.files.fleet_file import read_fleet
@@ -169,7 +169,7 @@ def _csv(key: str, value: Any) -> None:
 
     with open(_place(".csv"), "w", encoding="utf-8", errors="surrogatepass", newline="") as file:
         csv.writer(file).writerows([["name", key], ["a", text_of(value)], ["b", "8 GB"]])
-    _fleet(_place(".csv"), key)
+    _fleet(_place(".csv"))
 
 
 def _lines(key: str, value: Any) -> None:
@@ -180,7 +180,7 @@ def _lines(key: str, value: Any) -> None:
     )
     with open(_place(".jsonl"), "w", encoding="utf-8", errors="surrogatepass") as file:
         file.write(f'{line}\n{{"name": "b", "{key}": 4}}\n')
-    _fleet(_place(".jsonl"), key)
+    _fleet(_place(".jsonl"))
 
 
 def _parquet(key: str, value: Any) -> None:
@@ -192,7 +192,7 @@ def _parquet(key: str, value: Any) -> None:
         parquet.write_table(table, _place(".parquet"))
     except (pa.ArrowException, OverflowError, ValueError, UnicodeError, TypeError):
         return  # no such file can be
-    _fleet(_place(".parquet"), key)
+    _fleet(_place(".parquet"))
 
 
 def _workbook(key: str, value: Any) -> None:
@@ -209,7 +209,7 @@ def _workbook(key: str, value: Any) -> None:
             sheet.write_string(1, 1, text_of(value).encode(errors="replace").decode()[:32_000])
     with open(_place(".xlsx"), "wb") as file:
         file.write(out.getvalue())
-    _fleet(_place(".xlsx"), key)
+    _fleet(_place(".xlsx"))
 
 
 def _need(key: str, value: Any) -> None:
