@@ -9,6 +9,7 @@ from contextlib import suppress
 from typing import Any
 
 import msgspec
+import msgspec.inspect
 from hypothesis import strategies as st
 
 from tallcheck.core.machine.known import with_findings
@@ -18,9 +19,10 @@ from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.needs.keys import KEYS as NEED_KEYS
+from tallcheck.core.needs.sheet import SheetTable, from_table
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import checked
-from tallcheck.files.sheets import machine_from, machine_json, needs_from
+from tallcheck.files.sheets import machine_from, machine_from_table, machine_json, needs_from
 from tallcheck.report.plain import Page, as_text
 from tallcheck.report.show_view import sheet_lines
 from tests.laws.law import Law
@@ -279,6 +281,72 @@ KEYS = Law(
     "A wrong value for any key, through any door, is an input error or a sheet that reads back.",
     _OF_MACHINES | _OF_NEEDS,
     lambda drawn: through(**drawn),
+)
+
+
+def _places(kind: Any) -> st.SearchStrategy[list[str | int]]:
+    """The way to some place of a table's type: keys, positions, and entries of maps."""
+    if isinstance(kind, msgspec.inspect.Metadata):
+        return _places(kind.type)
+    if isinstance(kind, msgspec.inspect.UnionType):
+        return st.one_of(*(_places(one) for one in kind.types))
+    if isinstance(kind, msgspec.inspect.StructType):
+        inside = [_below(st.just(field.encode_name), field.type) for field in kind.fields]
+    elif isinstance(kind, msgspec.inspect.ListType):
+        inside = [_below(st.integers(0, 1), kind.item_type)]
+    elif isinstance(kind, msgspec.inspect.DictType):
+        names = ("memory.installed", "L2", "how.how", "a[0]", "", "...", "[...]", "]", "\ufffd")
+        inside = [_below(st.sampled_from(names), kind.value_type)]
+    else:
+        return st.just([])
+    return st.one_of(st.just([]), *inside)
+
+
+def _below(step: st.SearchStrategy[Any], kind: Any) -> st.SearchStrategy[list[str | int]]:
+    return st.tuples(step, st.deferred(lambda: _places(kind))).map(lambda way: [way[0], *way[1]])
+
+
+_TABLES: dict[str, tuple[type, dict[str, Any], Callable[[Any], Any]]] = {
+    "machine": (Machine, {"tallcheck": "machine/1", "name": "bench"}, machine_from_table),
+    "needs": (SheetTable, {"tallcheck": "needs/1", "title": "T", "kind": "program"}, from_table),
+}
+
+
+def _set(raw: Any, way: list[str | int], value: Any) -> Any:
+    """Plain values with another one at a place, which is made."""
+    if not way:
+        return value
+    step, *rest = way
+    if isinstance(step, int):
+        return [{}] * step + [_set({}, rest, value)]
+    return raw | {step: _set(raw.get(step, {}), rest, value)}
+
+
+def _at_place(drawn: dict[str, Any]) -> None:
+    _, raw, read = _TABLES[drawn["table"]]
+    way = [drawn["table"], *drawn["way"]]
+    with suppress(InputError):
+        found = read(checked(_set({way[0]: raw}, way, WRONG[drawn["value"]])[way[0]]))
+        if isinstance(found, Machine):
+            reads_back(found)
+
+
+PLACES = Law(
+    "places",
+    "A wrong value at any place of a sheet is an input error or a sheet that reads back.",
+    st.one_of(
+        *(
+            st.fixed_dictionaries(
+                {
+                    "table": st.just(name),
+                    "way": _places(msgspec.inspect.type_info(table)),
+                    "value": st.sampled_from(sorted(WRONG)),
+                }
+            )
+            for name, (table, _, _) in _TABLES.items()
+        )
+    ),
+    _at_place,
 )
 
 

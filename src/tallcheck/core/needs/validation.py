@@ -1,10 +1,20 @@
 """What a library says of a table that does not fit, in our words: place, found, expected."""
 
 import re
-import typing
+from types import EllipsisType
 from typing import Any
 
 import msgspec
+from msgspec.inspect import (
+    DictType,
+    ListType,
+    LiteralType,
+    Metadata,
+    StructType,
+    Type,
+    UnionType,
+    type_info,
+)
 
 from tallcheck.core.values.errors import InputError, nearest
 
@@ -19,43 +29,43 @@ _FITS = (
 )
 
 
+Step = str | int | EllipsisType
+"""A key, an index, or an entry of a map, whose key the library does not say."""
+
+
 def validation_error(error: msgspec.ValidationError, table: Any, raw: Any) -> InputError:
     """A validation error as an InputError with the place, and the nearest known key or word.
 
     ``raw`` is what was validated, so that what was found can be named.
     """
-    text, where = _text_and_place(error)
-    return _in_our_words(text, _entry_named(where, raw, table), table, raw)
+    text, steps = _text_and_steps(error)
+    return _in_our_words(text, _entries_named(steps, raw, table), table, raw)
 
 
-def _text_and_place(error: msgspec.ValidationError) -> tuple[str, str]:
+def _text_and_steps(error: msgspec.ValidationError) -> tuple[str, list[Step]]:
     text, _, place = str(error).partition(" - at ")
-    return text, place.strip("`").removeprefix("$").lstrip(".")
+    found = re.findall(r"\[(\d+)\]|(\[\.\.\.\])|([^.\[\]]+)", place.strip("`").removeprefix("$"))
+    return text, [int(index) if index else name or ... for index, _, name in found]
 
 
-def _entry_named(where: str, raw: Any, table: Any) -> str:
-    """The place with the entry of a map by its name, which the library does not say."""
-    before, dots, behind = where.partition("[...]")
-    entries = _at(raw, before)
-    if not dots or not isinstance(entries, dict):
-        return where
-    for key, value in entries.items():
+def _entries_named(steps: list[Step], raw: Any, table: Any) -> list[Step]:
+    """The steps with each entry of a map by its key: the first one that is wrong in this way."""
+    if ... not in steps:
+        return steps
+    at = steps.index(...)
+    entries = _at(raw, steps[:at])
+    for key, value in entries.items() if isinstance(entries, dict) else ():
         try:
-            msgspec.convert(_with(raw, _steps(before), {key: value}), table)
+            msgspec.convert(_with(raw, steps[:at], {key: value}), table)
         except msgspec.ValidationError as error:
-            if _text_and_place(error)[1] == where:
-                return f"{before}.{key}{behind}"
-    return where
+            if _text_and_steps(error)[1] == steps:
+                return [*steps[:at], key, *_entries_named(steps, value, table)[at + 1 :]]
+    return steps
 
 
-def _steps(where: str) -> list[str | int]:
-    found = re.findall(r"\[(\d+)\]|([^.\[\]]+)", where)
-    return [int(index) if index else name for index, name in found]
-
-
-def _at(raw: Any, where: str) -> Any:
+def _at(raw: Any, steps: list[Step]) -> Any:
     """What stands at a place of plain values; None where there is nothing."""
-    for step in _steps(where):
+    for step in steps:
         if isinstance(step, int):
             raw = raw[step] if isinstance(raw, list) and step < len(raw) else None
         else:
@@ -63,7 +73,7 @@ def _at(raw: Any, where: str) -> Any:
     return raw
 
 
-def _with(raw: Any, steps: list[str | int], value: Any) -> Any:
+def _with(raw: Any, steps: list[Step], value: Any) -> Any:
     """Plain values with another one at a place."""
     if not steps:
         return value
@@ -74,29 +84,34 @@ def _with(raw: Any, steps: list[str | int], value: Any) -> Any:
     return {**raw, step: inner}
 
 
-def _in_our_words(text: str, where: str, table: Any, raw: Any) -> InputError:
+def _in_our_words(text: str, steps: list[Step], table: Any, raw: Any) -> InputError:
+    where = _place(steps)
     if unknown := re.fullmatch(r"Object contains unknown field `(.*)`", text, re.DOTALL):
-        known = _field_names(table, where)
+        known = _field_names(table, steps)
         return InputError(
             f"found the unknown key '{unknown[1]}'{nearest(unknown[1], known)}",
-            "one of " + ", ".join(known), f"{where}.{unknown[1]}" if where else unknown[1],
+            "one of " + ", ".join(known), _place([*steps, unknown[1]]),
         )  # fmt: skip
     if missing := re.fullmatch(r"Object missing required field `(.*)`", text):
-        place = f"{where}.{missing[1]}" if where else missing[1]
-        return InputError(f"the key '{missing[1]}' is missing", where=place)
+        return InputError(f"the key '{missing[1]}' is missing", where=_place([*steps, missing[1]]))
     if wrong := re.fullmatch(r"Invalid enum value (.*)", text, re.DOTALL):
         word = wrong[1].strip("'\"")
-        choices = [str(one) for one in _choices(table, where)]
+        choices = [str(one) for one in _choices(table, steps)]
         return InputError(
             f"found '{word}'{nearest(word, choices)}", "one of " + ", ".join(choices), where
         )
     if fits := re.fullmatch(_FITS, text):
-        return InputError(_found(fits["got"], raw, where), _expected(fits), where)
+        return InputError(_found(fits["got"], _at(raw, steps)), _expected(fits), where)
     return InputError(text[:1].lower() + text[1:], where=where)
 
 
-def _found(got: str | None, raw: Any, where: str) -> str:
-    value = _at(raw, where)
+def _place(steps: list[Step]) -> str:
+    """How an error names a place: ``modules[0].size``."""
+    text = "".join(f"[{step}]" if isinstance(step, int) else f".{step}" for step in steps)
+    return text.replace(".Ellipsis", "[...]").lstrip(".")
+
+
+def _found(got: str | None, value: Any) -> str:
     if isinstance(value, int | float) and not isinstance(value, bool):
         return f"found {str(value)[:40]}"
     return f"found {_WORDS.get(got, got)}" if got else "found another"
@@ -112,30 +127,38 @@ def _expected(fits: re.Match[str]) -> str:
     return text
 
 
-def _hint(table: Any, where: str) -> Any:
-    """The type of what stands at a dotted place of a table."""
-    for step in re.sub(r"\[[^\]]*\]", "", where).split("."):
-        if not step:
-            continue
-        hint = typing.get_type_hints(table).get(_attribute(table, step), Any)
-        while typing.get_args(hint) and typing.get_origin(hint) is not typing.Literal:
-            inner = [a for a in typing.get_args(hint) if a not in (type(None), str)]
-            hint = inner[0] if inner else str
-        table = hint
-    return table
+def _type_at(table: Any, steps: list[Step]) -> list[Type]:
+    """What may stand at a place of a table: the alternatives of its type."""
+    kinds = _alternatives(type_info(table))
+    for step in steps:
+        kinds = [one for kind in kinds for one in _alternatives(_inside(kind, step))]
+    return kinds
 
 
-def _field_names(table: Any, where: str) -> list[str]:
-    return list(getattr(_hint(table, where), "__struct_encode_fields__", ()))
+def _alternatives(kind: Type | None) -> list[Type]:
+    if isinstance(kind, Metadata):
+        return _alternatives(kind.type)
+    if isinstance(kind, UnionType):
+        return [one for inner in kind.types for one in _alternatives(inner)]
+    return [] if kind is None else [kind]
 
 
-def _choices(table: Any, where: str) -> tuple[Any, ...]:
-    hint = _hint(table, where)
-    return typing.get_args(hint) if typing.get_origin(hint) is typing.Literal else ()
+def _inside(kind: Type, step: Step) -> Type | None:
+    """The type of an entry of a list or a map, or of a key of a structure; None: it has none."""
+    if isinstance(kind, DictType):
+        return kind.value_type
+    if isinstance(kind, ListType):
+        return kind.item_type
+    fields = kind.fields if isinstance(kind, StructType) else ()
+    return next((field.type for field in fields if field.encode_name == step), None)
 
 
-def _attribute(table: Any, name: str) -> str:
-    """What the code calls the key that files call so."""
-    fields = getattr(table, "__struct_encode_fields__", ())
-    names = dict(zip(fields, getattr(table, "__struct_fields__", ()), strict=True))
-    return str(names.get(name, name))
+def _field_names(table: Any, steps: list[Step]) -> list[str]:
+    """The keys of a structure as files call them."""
+    kinds = [kind for kind in _type_at(table, steps) if isinstance(kind, StructType)]
+    return [field.encode_name for kind in kinds for field in kind.fields]
+
+
+def _choices(table: Any, steps: list[Step]) -> list[Any]:
+    kinds = [kind for kind in _type_at(table, steps) if isinstance(kind, LiteralType)]
+    return [value for kind in kinds for value in kind.values]
