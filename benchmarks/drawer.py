@@ -8,10 +8,10 @@ import time
 
 import numpy as np
 
+from tallcheck.core.board.models import Offer, PartsList
 from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.plans import Plans
 from tallcheck.core.machine.sheet import Machine, Memory, Module, Processor, System
-from tallcheck.core.upgrade.parts import Offer, PartsList
 from tallcheck.core.upgrade.plan import plan_upgrade
 
 GIB = 1 << 30

@@ -13,8 +13,8 @@ sys.path.insert(0, os.path.dirname(__file__))
 
 from startup import COMMAND, least
 
+from tallcheck.core.board.models import Offer, PartsList
 from tallcheck.core.machine.sheet import Machine, Memory, Module, System
-from tallcheck.core.upgrade.parts import Offer, PartsList
 from tallcheck.core.upgrade.plan import plan_upgrade
 
 GIB = 1 << 30

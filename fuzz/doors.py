@@ -49,9 +49,9 @@ def _needs_sheet(data: bytes) -> None:
 
 
 def _told(data: bytes) -> None:
-    from tallcheck.core.machine.said import parse_told
     from tallcheck.core.machine.sheet import Machine
     from tallcheck.core.machine.telling import tell_all
+    from tallcheck.core.text.said import parse_told
 
     key = _KEYS[data[0] % len(_KEYS)] if data else "memory"
     told = parse_told(f"{key}={data[1:].decode('utf-8', 'replace')}")
@@ -59,13 +59,13 @@ def _told(data: bytes) -> None:
 
 
 def _pasted(data: bytes) -> None:
-    from tallcheck.core.machine.pasted import read_lines
+    from tallcheck.core.text.pasted import read_lines
 
     read_lines(data.decode("utf-8", "replace"))
 
 
 def _page(data: bytes) -> None:
-    from tallcheck.core.needs.page import read_page
+    from tallcheck.core.text.page import read_page
 
     read_page(data.decode("utf-8", "replace"), len(data) % 2 == 0)
 

@@ -15,7 +15,7 @@ from tallcheck.core.decide.asked import Asked
 from tallcheck.core.decide.decision import Verdict, decide
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import Need
-from tallcheck.core.needs.written import parse_test
+from tallcheck.core.text.needs_written import parse_test
 from tallcheck.files.sheets import machine_from_table
 
 GIB = 1 << 30

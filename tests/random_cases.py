@@ -5,7 +5,7 @@ from typing import Any
 
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.needs.sheet import from_table
+from tallcheck.core.text.needs_sheet import from_table
 from tests.helpers import GIB, machine
 
 NEEDS: dict[str, list[Any]] = {

@@ -8,6 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tallcheck.core.board.models import Model, Offer, listed_model, model_key, modules_with_kind
+from tallcheck.core.board.positions import Board, board_of, why_not_usable
 from tallcheck.core.fleet.choices import choices_of, kind_of_module
 from tallcheck.core.machine.modules import (
     check_module_size,
@@ -18,14 +20,11 @@ from tallcheck.core.machine.modules import (
     type_fits,
 )
 from tallcheck.core.machine.sheet import Module
-from tallcheck.core.upgrade.board import Board, board_of, why_not_usable
-from tallcheck.core.upgrade.models import listed_model, model_key, modules_with_kind
-from tallcheck.core.upgrade.parts import Model, Offer
+from tallcheck.core.messages.plans import kind_text, plan_conditions
+from tallcheck.core.messages.reasons import reason_text
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import format_money, parse_money, parse_price
-from tallcheck.core.words.plans import kind_text, plan_conditions
-from tallcheck.core.words.reasons import reason_text
 from tests.helpers import GIB, judge, machine
 from tests.test_upgrade import module, notebook, offer, offers
 

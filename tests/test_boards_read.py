@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tallcheck.core.board.positions import board_of
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.modules import soldered
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.upgrade.board import board_of
 from tallcheck.gather import gather
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import _speeds

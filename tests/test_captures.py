@@ -10,13 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tallcheck.cli.kit import script_path
 from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.files.kit import script_path
 from tallcheck.gather import gather
 from tallcheck.gather.cim import cim_date
-from tallcheck.gather.ports import ask_macos
+from tallcheck.gather.macos import ask_macos
 from tallcheck.gather.source import Captured, Source, open_capture
 from tests.helpers import DEMO, GIB, run
 

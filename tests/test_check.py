@@ -11,10 +11,11 @@ from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import Task, check, installed_programs
 from tallcheck.core.jobs.replacement import at_least
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.needs.sheet import NeedsSheet, from_table
-from tallcheck.core.words.conditions import conditions
-from tallcheck.core.words.rows import note
-from tallcheck.core.words.sentence import conflict_texts, sentence
+from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.rows import note
+from tallcheck.core.messages.sentence import conflict_texts, sentence
+from tallcheck.core.needs.sheet import NeedsSheet
+from tallcheck.core.text.needs_sheet import from_table
 from tests.helpers import DEMO, DEMO_MACHINES, GIB, demo_machine, machine, run
 
 DAY = datetime.date(2026, 11, 24)

@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 
+from tallcheck.core.board.totals import makeup_of, smallest_total
 from tallcheck.core.decide.asked import Asked, Chosen, asked_at, asks_of
 from tallcheck.core.decide.decision import Verdict, decide, verdict_of
 from tallcheck.core.decide.groups import Group
@@ -13,15 +14,14 @@ from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import answers_of, as_answers, branches
 from tallcheck.core.machine.amounts import likely_fitted
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
-from tallcheck.core.machine.totals import makeup_of, smallest_total
+from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.rows import have_text
 from tallcheck.core.needs.key import NotNamedError, View
 from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.needs.sheet import from_table
-from tallcheck.core.words.conditions import conditions
-from tallcheck.core.words.rows import have_text
+from tallcheck.core.text.needs_sheet import from_table
+from tallcheck.core.text.said import parse_told
 from tests.helpers import GIB, asked, judge, machine
 from tests.random_cases import random_machine, random_sheet
 

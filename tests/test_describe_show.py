@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.machine.pasted import read_lines
 from tallcheck.core.machine.readings import keys
-from tallcheck.core.machine.said import is_unknown
 from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.text.pasted import read_lines
+from tallcheck.core.text.said import is_unknown
 from tests.helpers import GIB, demo_machine, run
 
 

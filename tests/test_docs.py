@@ -8,7 +8,7 @@ import pytest
 
 from tallcheck.cli import COMMANDS
 from tallcheck.core.decide.trials import EXIT_CODES
-from tallcheck.core.fleet.work import HOURS, PRICED
+from tallcheck.core.fleet.money import HOURS, PRICED
 from tallcheck.core.jobs import confirm
 from tallcheck.core.machine.readings import SHORT_NAMES
 from tallcheck.files.config import Settings

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallcheck.core.upgrade.arranging import Filling, Spot
+from tallcheck.core.board.arranging import Filling, Spot
 from tallcheck.core.upgrade.filling import Search
 
 Costs = dict[int, list[int]]

@@ -13,7 +13,7 @@ from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, STATUSES, Judged, judge_fleet
 from tallcheck.core.machine.sheet import Module
-from tallcheck.core.words.conditions import conditions
+from tallcheck.core.messages.conditions import conditions
 from tallcheck.files.sheets import needs_from
 from tests.helpers import GIB, asked
 

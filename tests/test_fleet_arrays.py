@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tallcheck.core.board.totals import smallest_total
 from tallcheck.core.decide.asked import asks_of
 from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.grouping import grouped
 from tallcheck.core.fleet.building import Builder
-from tallcheck.core.fleet.classes import GroupClasses
 from tallcheck.core.fleet.codes import combined, exactly, sides
 from tallcheck.core.fleet.columns import (
     Fleet,
@@ -22,12 +22,11 @@ from tallcheck.core.fleet.columns import (
     raw_memory,
 )
 from tallcheck.core.fleet.facts import Facts, sources
+from tallcheck.core.fleet.judge import GroupClasses
 from tallcheck.core.fleet.judged import judge_fleet
 from tallcheck.core.machine.amounts import likely_fitted, use_of
 from tallcheck.core.machine.derive import complete
-from tallcheck.core.machine.known import known
-from tallcheck.core.machine.totals import smallest_total
-from tallcheck.core.machine.world import world_of
+from tallcheck.core.machine.known import known, world_of
 from tallcheck.core.values.comparison import Bound
 from tests.helpers import GIB, asked
 from tests.test_fleet import random_fleet

@@ -7,11 +7,10 @@ import pytest
 
 from tallcheck.core.decide.asked import asked_at
 from tallcheck.core.decide.worlds import bears, hub_values, with_hubs
-from tallcheck.core.fleet.classes import GroupClasses
 from tallcheck.core.fleet.codes import combined, numbered
 from tallcheck.core.fleet.columns import Fleet, Words
 from tallcheck.core.fleet.facts import FOLLOWING, Facts, reading_codes, shape_codes, sources
-from tallcheck.core.fleet.judge import Judge
+from tallcheck.core.fleet.judge import GroupClasses, Judge
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get
 from tests.helpers import asked

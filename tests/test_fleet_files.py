@@ -13,9 +13,9 @@ import pytest
 from tallcheck.core.fleet.columns import FleetFile, find_doubts
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.machine.known import known
-from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
 from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.text.said import parse_told
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.fleet_headings import parse_heading

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from tallcheck.core.board.models import Model, Offer, PartsList, model_key
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import Fleet, Words, find_doubts
 from tallcheck.core.fleet.drawer import solve_fleet
@@ -22,8 +23,6 @@ from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
-from tallcheck.core.upgrade.models import model_key
-from tallcheck.core.upgrade.parts import Model, Offer, PartsList
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tests.helpers import GIB, asked
 from tests.test_fleet import random_fleet

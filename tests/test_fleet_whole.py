@@ -20,7 +20,7 @@ from tallcheck.core.fleet.fixes import fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, judge_fleet
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.words.conditions import conditions
+from tallcheck.core.messages.conditions import conditions
 from tallcheck.files.demo_fleet import demo_fleet
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER

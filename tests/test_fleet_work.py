@@ -6,13 +6,13 @@ from collections import Counter
 import numpy as np
 import pytest
 
+from tallcheck.core.board.models import Offer, PartsList
+from tallcheck.core.board.positions import Board, Position
 from tallcheck.core.fleet.choices import Kind
 from tallcheck.core.fleet.handing import handed_on, put_back
 from tallcheck.core.fleet.placing import Job, Parts
 from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.machine.sheet import Machine, Module
-from tallcheck.core.upgrade.board import Board, Position
-from tallcheck.core.upgrade.parts import Offer, PartsList
 from tests.helpers import GIB
 from tests.test_fleet_money import order_for, solved
 from tests.test_upgrade import notebook, offer, offers

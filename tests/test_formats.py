@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.values.text import guarded
-from tallcheck.report.markdown import escaped
+from tallcheck.core.values.plain import guarded
+from tallcheck.report.tables import escaped
 from tests.helpers import demo_machine, run
 
 HOSTILE = {

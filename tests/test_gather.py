@@ -14,8 +14,7 @@ from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather import gather
-from tallcheck.gather.cpuset import parse_cpu_list
-from tallcheck.gather.source import Captured, capture_from
+from tallcheck.gather.source import Captured, capture_from, parse_cpu_list
 from tests.helpers import GIB, X86_FLAGS, linux_tree, run, tar_of
 
 

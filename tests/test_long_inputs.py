@@ -8,9 +8,9 @@ from contextlib import suppress
 
 import pytest
 
-from tallcheck.core.machine.pasted import read_lines
-from tallcheck.core.machine.said import read_said
-from tallcheck.core.needs.page import read_page
+from tallcheck.core.text.page import read_page
+from tallcheck.core.text.pasted import read_lines
+from tallcheck.core.text.said import read_said
 from tallcheck.core.values.errors import InputError
 
 RATIO_MOST = 3.0

@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.needs.keys import KEYS, key_called
-from tallcheck.core.needs.page import read_page
+from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.text.needs_typed import key_called
+from tallcheck.core.text.page import read_page
 from tests.helpers import GIB, demo_machine, run
 
 BULLETS = """\

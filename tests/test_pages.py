@@ -13,8 +13,8 @@ from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.money import Prices
 from tallcheck.core.jobs.check import Task, check
 from tallcheck.core.jobs.fleet_check import FleetCheck, FleetTask, check_fleet, counts_only
-from tallcheck.core.values.text import guarded, printable
-from tallcheck.core.words.fleet import fleet_sentence
+from tallcheck.core.messages.fleet import fleet_sentence
+from tallcheck.core.values.plain import guarded, printable
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER
 from tallcheck.files.sheets import read_needs

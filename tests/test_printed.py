@@ -5,10 +5,10 @@ from typing import Any
 import pytest
 
 from tallcheck.core.machine.known import known
-from tallcheck.core.machine.pasted import read_lines
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.text.pasted import read_lines
 from tests.helpers import GIB
 
 GB = 10**9

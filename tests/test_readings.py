@@ -19,10 +19,10 @@ from tallcheck.core.machine.readings import (
     put,
     resolve_key,
 )
-from tallcheck.core.machine.said import parse_told, value_said
 from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.messages.hints import how_to_find
+from tallcheck.core.text.said import parse_told, value_said
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.words.hints import how_to_find
 from tallcheck.files.output import OutputError, write
 from tests.helpers import GIB, machine, run
 

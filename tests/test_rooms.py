@@ -17,16 +17,19 @@ MAY_IMPORT = {
     "report": {"core", "report", "data"},
     "data": set(),
 }
+_FACTS = {"values", "machine", "needs", "usage"}
 INSIDE = {
     "values": {"values"},
     "machine": {"values", "machine"},
+    "board": {"values", "machine", "board"},
     "needs": {"values", "machine", "needs"},
+    "text": {"values", "machine", "needs", "text"},
     "usage": {"values", "machine", "usage"},
-    "upgrade": {"values", "machine", "upgrade"},
-    "decide": {"values", "machine", "needs", "usage", "decide"},
-    "fleet": {"values", "machine", "needs", "usage", "upgrade", "decide", "fleet"},
-    "jobs": {"values", "machine", "needs", "usage", "upgrade", "decide", "fleet", "jobs"},
-    "words": {"values", "machine", "needs", "usage", "upgrade", "decide", "fleet", "jobs", "words"},
+    "upgrade": {"values", "machine", "board", "upgrade"},
+    "decide": {*_FACTS, "board", "decide"},
+    "fleet": {*_FACTS, "board", "upgrade", "decide", "fleet"},
+    "jobs": {*_FACTS, "board", "text", "upgrade", "decide", "fleet", "jobs"},
+    "messages": {*_FACTS, "board", "text", "upgrade", "decide", "fleet", "jobs", "messages"},
 }
 """What each room of the core may import."""
 NOT_PURE = {"os", "sys", "io", "pathlib", "time", "subprocess", "socket", "random", "platform"}

@@ -8,12 +8,12 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from tallcheck.core.machine.pasted import read_lines
 from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import TRADE_WORDS, keys, resolve_key
-from tallcheck.core.machine.said import is_unknown, plainly, read_said
 from tallcheck.core.machine.sheet import Kit, Module
 from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.text.pasted import read_lines
+from tallcheck.core.text.said import is_unknown, plainly, read_said
 from tallcheck.core.values.errors import InputError
 from tests.helpers import GIB, run
 

@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from tallcheck.core.machine.labels import with_unit
+from tallcheck.core.text.labels import with_unit
 from tallcheck.files.demo_fleet import demo_fleet, office_fleet
 from tallcheck.files.fleet_headings import key_of, recognised
 from tallcheck.files.spreadsheet import spreadsheet, workbook

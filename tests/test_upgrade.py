@@ -6,18 +6,17 @@ from typing import Any
 
 import pytest
 
+from tallcheck.core.board.models import Offer, PartsList, with_model
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.upgrade.models import with_model
-from tallcheck.core.upgrade.parts import Offer, PartsList
-from tallcheck.core.upgrade.plan import Upgrade, plan_upgrade
-from tallcheck.core.values.errors import InputError
-from tallcheck.core.words.plans import (
+from tallcheck.core.messages.plans import (
     alternative_texts,
     plan_conditions,
     plan_notes,
     plan_sentence,
 )
-from tallcheck.core.words.reasons import reason_text
+from tallcheck.core.messages.reasons import reason_text
+from tallcheck.core.upgrade.plan import Upgrade, plan_upgrade
+from tallcheck.core.values.errors import InputError
 from tallcheck.files.table import models_list, parts_list
 from tallcheck.report.plan_json import plan_json
 from tests.helpers import DEMO, GIB, demo_machine, machine, run

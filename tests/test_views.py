@@ -10,15 +10,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tallcheck.core.board.totals import makeup_of, smallest_total
 from tallcheck.core.jobs.check import Task, check
 from tallcheck.core.machine.modules import module_sizes
-from tallcheck.core.machine.totals import makeup_of, smallest_total
+from tallcheck.core.messages.rows import key_name
+from tallcheck.core.messages.sentence import sentence
+from tallcheck.core.messages.values import listed
 from tallcheck.core.needs.sheet import Need
-from tallcheck.core.needs.written import parse_test
-from tallcheck.core.values.text import printable
-from tallcheck.core.words.lists import listed
-from tallcheck.core.words.rows import key_name
-from tallcheck.core.words.sentence import sentence
+from tallcheck.core.text.needs_written import parse_test
+from tallcheck.core.values.plain import printable
 from tallcheck.gather.source import capture_from
 from tallcheck.report.check_view import bar, cut, view_lines
 from tallcheck.report.plain import Page, as_text, wrap

@@ -24,7 +24,7 @@ from tallcheck.files.sheets import read_needs as read_sheet
 if TYPE_CHECKING:
     import pyarrow as pa
 
-    from tallcheck.core.upgrade.parts import PartsList
+    from tallcheck.core.board.models import PartsList
     from tallcheck.core.upgrade.plan import Upgrade
 
 MINIMUM = "minimum"

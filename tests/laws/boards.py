@@ -9,7 +9,7 @@ from tallcheck.core.decide.decision import decide
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import Need
-from tallcheck.core.needs.written import parse_test
+from tallcheck.core.text.needs_written import parse_test
 from tallcheck.core.upgrade.plan import PLAN, plan_upgrade
 from tallcheck.files.sheets import machine_from_table
 from tests.laws.law import Law

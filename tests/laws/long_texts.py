@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 
 import tallcheck.files  # noqa: F401  the vocabulary is read by it
 from tallcheck.cli.inputs import needs_of
-from tallcheck.core.machine.pasted import read_lines
 from tallcheck.core.machine.readings import keys
-from tallcheck.core.machine.said import parse_told, read_said
 from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.needs.page import read_page
+from tallcheck.core.text.page import read_page
+from tallcheck.core.text.pasted import read_lines
+from tallcheck.core.text.said import parse_told, read_said
 from tallcheck.core.values.errors import InputError
 from tests.laws.law import Law
 from tests.laws.work import TooMuchError, counted

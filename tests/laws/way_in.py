@@ -13,13 +13,13 @@ import msgspec.inspect
 from hypothesis import strategies as st
 
 from tallcheck.core.machine.known import with_findings
-from tallcheck.core.machine.pasted import read_lines
 from tallcheck.core.machine.readings import keys
-from tallcheck.core.machine.said import parse_told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.needs.keys import KEYS as NEED_KEYS
-from tallcheck.core.needs.sheet import SheetTable, from_table
+from tallcheck.core.text.needs_sheet import SheetTable, from_table
+from tallcheck.core.text.pasted import read_lines
+from tallcheck.core.text.said import parse_told
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import checked
 from tallcheck.files.sheets import machine_from, machine_from_table, machine_json, needs_from

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from tallcheck.files.kit import script_path
+from tallcheck.cli.kit import script_path
 from tests.windows.conftest import WINE
 
 ONLY_WINDOWS = {

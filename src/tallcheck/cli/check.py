@@ -98,8 +98,7 @@ def run(args: argparse.Namespace) -> int:
 
 def _hold(paths: list[str], formats: list[str], force: bool) -> None:
     """Raise OutputError, before any work, where something cannot or should not be written."""
-    from tallcheck.files.holding import OTHER, PAGE, ROWS, hold_own, json_kind
-    from tallcheck.files.output import hold_writable
+    from tallcheck.files.output import OTHER, PAGE, ROWS, hold_own, hold_writable, json_kind
 
     hold_writable(paths)
     kinds = {"json": json_kind("check"), "csv": ROWS, "html": PAGE}
@@ -110,7 +109,7 @@ def _hold(paths: list[str], formats: list[str], force: bool) -> None:
 def _save_all(
     args: argparse.Namespace, formats: list[str], results: list[Check], samples: list[str]
 ) -> None:
-    from tallcheck.cli.progress import progress
+    from tallcheck.cli.streams import progress
 
     with progress(args, sum(kind in _DRAWN for kind in formats)) as step:
         for path, kind in zip(args.save, formats, strict=True):
@@ -174,7 +173,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
 def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool) -> str:
     """The results as the text of a format."""
     if kind == "json":
-        from tallcheck.files.json_out import json_text
+        from tallcheck.files.output import json_text
         from tallcheck.report.check_json import check_json
 
         return json_text(check_json(results))
@@ -187,7 +186,7 @@ def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool
         from tallcheck.report.machine_page import machine_html
 
         return machine_html(results)
-    from tallcheck.core.words.note import note
+    from tallcheck.core.messages.note import note
     from tallcheck.report import formats
 
     makers = {"markdown": formats.markdown, "csv": formats.csv_text, "note": note}
@@ -202,7 +201,7 @@ def _show(results: list[Check], samples: list[str], verbose: bool) -> None:
 
 
 def _print_why(result: Check, key: str) -> None:
-    from tallcheck.core.words.explain import why
+    from tallcheck.core.messages.explain import why
     from tallcheck.report.plain import show, wrap
 
     steps = why(result, key)

@@ -82,7 +82,7 @@ def _values(key: str) -> list[str]:
 
 
 def _prices(prefix: str, **_: Any) -> list[str]:
-    from tallcheck.core.fleet.work import PRICED
+    from tallcheck.core.fleet.money import PRICED
 
     return [f"{kind}=" for kind in (*PRICED, "hour")]
 

@@ -82,7 +82,7 @@ def _print(
     args: argparse.Namespace,
 ) -> None:  # fmt: skip
     if args.format == "json":
-        from tallcheck.files.json_out import json_text
+        from tallcheck.files.output import json_text
         from tallcheck.report.confirm_json import confirm_json
 
         sys.stdout.write(json_text(confirm_json(found, decisions, usage)))

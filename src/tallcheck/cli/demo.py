@@ -147,7 +147,7 @@ def _usage_line(path: str) -> None:
 def _one_line(path: str) -> None:
     from tallcheck.cli.inputs import Wanted, installed_here, machine_of
     from tallcheck.core.jobs.check import Task, check
-    from tallcheck.core.words.sentence import conflict_texts
+    from tallcheck.core.messages.sentence import conflict_texts
 
     try:
         machine = machine_of(path, [])

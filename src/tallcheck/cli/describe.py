@@ -6,14 +6,14 @@ import sys
 from tallcheck.cli.options import add_force, add_needs_path
 from tallcheck.cli.streams import say, tell
 from tallcheck.core.machine.known import with_findings
-from tallcheck.core.machine.pasted import NotUnderstood, read_lines
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.said import parse_told
-from tallcheck.core.machine.scanning import bounded
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
 from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.text.pasted import NotUnderstood, read_lines
+from tallcheck.core.text.said import parse_told
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import text_of
+from tallcheck.core.values.scanning import bounded
 from tallcheck.files.inputs import read, shown
 from tallcheck.files.sheets import machine_json
 
@@ -42,7 +42,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     """Make the sheet, list what was not understood, print or write it."""
     if args.output:
-        from tallcheck.files.holding import TOLD, hold_own
+        from tallcheck.files.output import TOLD, hold_own
 
         hold_own(args.output, TOLD, args.force)
     machine = Machine(SHEET_FORMAT, bounded(args.name))
@@ -76,7 +76,7 @@ def run(args: argparse.Namespace) -> int:
 
     write(args.output, sheet)
     if not args.quiet:
-        from tallcheck.core.words.lists import count_text
+        from tallcheck.core.messages.values import count_text
 
         count = count_text(len(machine.origins), "reading")
         missed = f"; {count_text(len(left), 'line')} not understood" if left else ""
@@ -89,8 +89,8 @@ def _call(machine: Machine, args: argparse.Namespace) -> tuple[Machine, int]:
     from tallcheck.cli.inputs import Wanted
     from tallcheck.cli.telephone import hold_call
     from tallcheck.core.jobs.check import Task
-    from tallcheck.core.words.conditions import conditions
-    from tallcheck.core.words.sentence import sentence
+    from tallcheck.core.messages.conditions import conditions
+    from tallcheck.core.messages.sentence import sentence
 
     against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
     call = hold_call(machine, Task(against))

@@ -27,14 +27,12 @@ from tallcheck.cli.options import (
     add_parts,
     value,
 )
-from tallcheck.cli.progress import progress
-from tallcheck.cli.streams import muted, say
+from tallcheck.cli.streams import muted, progress, say
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import hold_level
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import parse_money
-from tallcheck.files.holding import FLEET, OTHER, PAGE, hold_own
-from tallcheck.files.output import hold_writable
+from tallcheck.files.output import FLEET, OTHER, PAGE, hold_own, hold_writable
 
 if TYPE_CHECKING:
     from tallcheck.core.fleet.columns import Fleet, FleetFile
@@ -115,7 +113,7 @@ def run(args: argparse.Namespace) -> int:
         step(f"reading {os.path.basename(args.machines)}")
         file = _read(args)
         from tallcheck.core.jobs.fleet_check import check_fleet, counts_only
-        from tallcheck.core.words.fleet import fleet_sentence
+        from tallcheck.core.messages.fleet import fleet_sentence
 
         if args.quiet and not args.save and args.format == "text":
             with muted():
@@ -156,13 +154,13 @@ def _read(args: argparse.Namespace) -> "FleetFile":
     fleet: Fleet = file.fleet
     if args.models:
         from tallcheck.core.fleet.models import with_models
-        from tallcheck.core.words.fleet import models_text
+        from tallcheck.core.messages.fleet import models_text
         from tallcheck.files.table import models_list
 
         matched = with_models(fleet, models_list(args.models))
         file.remarks.append(models_text(matched, len(fleet)))
     if args.have:
-        from tallcheck.core.fleet.told import with_told
+        from tallcheck.core.fleet.models import with_told
 
         file.fleet = fleet = with_told(fleet, args.have, "--have")
     if fleet.sheets is None:
@@ -221,7 +219,7 @@ def _installed(folders: list[str]) -> "Callable[[Machine], tuple[Chosen, ...]]":
 
 def _price(text: str) -> tuple[str, int]:
     """A kind and its price in hundredths. Raises InputError."""
-    from tallcheck.core.fleet.work import PRICED
+    from tallcheck.core.fleet.money import PRICED
 
     kind, equals, amount = text.partition("=")
     if not equals or kind not in (*PRICED, "hour"):
@@ -271,12 +269,12 @@ def _save(path: str, found: "FleetCheck", file: "FleetFile") -> None:
 
 def _print(found: "FleetCheck", file: "FleetFile", args: argparse.Namespace) -> None:
     if args.quiet and args.format == "text":
-        from tallcheck.core.words.fleet import fleet_sentence
+        from tallcheck.core.messages.fleet import fleet_sentence
 
         say(fleet_sentence(found))
         return
     if args.format == "json":
-        from tallcheck.files.json_out import json_text
+        from tallcheck.files.output import json_text
         from tallcheck.report.fleet_json import fleet_json
 
         sys.stdout.write(json_text(fleet_json(found, file)))

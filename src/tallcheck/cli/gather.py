@@ -3,10 +3,10 @@
 import argparse
 import sys
 
+from tallcheck.cli.kit import SCRIPTS
 from tallcheck.cli.options import add_force, value
-from tallcheck.core.machine.scanning import bounded
 from tallcheck.core.values.quantities import parse_duration
-from tallcheck.files.kit import SCRIPTS
+from tallcheck.core.values.scanning import bounded
 from tallcheck.files.sheets import machine_json
 
 EXAMPLE = """  tallcheck gather -o here.json
@@ -50,7 +50,7 @@ def run(args: argparse.Namespace) -> int:
     from tallcheck.gather import gather_from, gather_here
 
     if args.output:
-        from tallcheck.files.holding import READ, hold_own
+        from tallcheck.files.output import READ, hold_own
 
         hold_own(args.output, READ, args.force)
     serials = args.with_serials
@@ -70,7 +70,7 @@ def run(args: argparse.Namespace) -> int:
     from tallcheck.cli.streams import say
 
     if not args.quiet:
-        from tallcheck.core.words.lists import count_text
+        from tallcheck.core.messages.values import count_text
 
         count = count_text(len(machine.origins), "reading")
         said = f"wrote {machine.name}: {count} to {args.output}"

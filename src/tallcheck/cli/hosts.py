@@ -10,16 +10,14 @@ from msgspec import Struct
 
 from tallcheck.cli import BAD_INPUT, INTERRUPTED
 from tallcheck.cli.inputs import wrong_usage
-from tallcheck.cli.progress import progress
-from tallcheck.cli.streams import say, tell
+from tallcheck.cli.kit import script_path
+from tallcheck.cli.streams import progress, say, tell
 from tallcheck.core.machine.sheet import SHEET_ENDING
+from tallcheck.core.messages.values import count_text
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import text_of
-from tallcheck.core.words.lists import count_text
-from tallcheck.files.holding import READ, hold_own
 from tallcheck.files.inputs import SHEET_MOST, read
-from tallcheck.files.kit import script_path
-from tallcheck.files.output import OutputError, ended_in_order, write
+from tallcheck.files.output import READ, OutputError, ended_in_order, hold_own, write
 from tallcheck.files.sheets import machine_from, machine_json
 
 _AT_ONCE = 8

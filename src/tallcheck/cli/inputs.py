@@ -13,7 +13,7 @@ from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import Need, NeedsSheet
-from tallcheck.core.needs.written import parse_test
+from tallcheck.core.text.needs_written import parse_test
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.files.config import config_folder, settings
@@ -27,7 +27,7 @@ HERE = "here"
 _NEARLY = 1.02  # totals are rounded here and there
 
 if TYPE_CHECKING:
-    from tallcheck.core.upgrade.parts import PartsList
+    from tallcheck.core.board.models import PartsList
     from tallcheck.core.usage.summary import Usage
 
 
@@ -48,7 +48,7 @@ def machine_of(word: str, told: list[Told], models: str | None = None) -> Machin
             )
         machine = read_machine(word)
     if models:
-        from tallcheck.core.upgrade.models import with_model
+        from tallcheck.core.board.models import with_model
         from tallcheck.files.table import models_list
 
         machine = with_model(machine, models_list(models))
@@ -61,7 +61,7 @@ def machine_of(word: str, told: list[Told], models: str | None = None) -> Machin
 
 def needs_of(text: str) -> Need:
     """A need told by ``--need KEY=VALUE``. Raises InputError."""
-    from tallcheck.core.needs.told import need_said
+    from tallcheck.core.text.needs_typed import need_said
 
     key, value = need_said(text)
     try:

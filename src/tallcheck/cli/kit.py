@@ -1,9 +1,8 @@
 """Print a script that captures a machine with no Python, for `gather --from`."""
 
 import argparse
+import os
 import sys
-
-from tallcheck.files.kit import SCRIPTS, script_path
 
 EXAMPLE = """  tallcheck kit linux | ssh machine sh > potting-02.tar
   tallcheck kit windows > kit.ps1
@@ -21,3 +20,19 @@ def run(args: argparse.Namespace) -> int:
     with open(script_path(args.system, args.record), encoding="utf-8", newline="") as file:
         sys.stdout.write(file.read())
     return 0
+
+
+SCRIPTS = {"linux": "linux.sh", "macos": "macos.sh", "windows": "windows.ps1"}
+"""Systems and the names of their scripts."""
+
+RECORDERS = {
+    "linux": "record-linux.sh", "macos": "record-macos.sh", "windows": "record-windows.ps1",
+}  # fmt: skip
+"""The same systems, and the names of their recorders."""
+
+_KIT = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data", "kit")
+
+
+def script_path(system: str, record: bool = False) -> str:
+    """The path of the script, or the recorder, for a system."""
+    return os.path.join(_KIT, (RECORDERS if record else SCRIPTS)[system])

@@ -83,7 +83,7 @@ def _show(args: argparse.Namespace) -> int:
 
 def _words(args: argparse.Namespace) -> int:
     """The keys of a needs sheet, or the processor lines that there are."""
-    from tallcheck.report.needs_words import key_lines, keys_with, line_lines, lines_with
+    from tallcheck.report.needs_view import key_lines, keys_with, line_lines, lines_with
     from tallcheck.report.plain import show
 
     word = " ".join(args.words)
@@ -101,7 +101,7 @@ def _new(args: argparse.Namespace) -> int:
     kind = "operating system" if args.system else "program"
     page = None
     if args.text:
-        from tallcheck.core.needs.page import read_page
+        from tallcheck.core.text.page import read_page
         from tallcheck.core.values.plain import text_of
         from tallcheck.files.inputs import read, shown
 

@@ -54,7 +54,7 @@ def parser_for(command: str, module: ModuleType) -> argparse.ArgumentParser:
 
 def add_have(parser: argparse.ArgumentParser) -> None:
     """What is told."""
-    from tallcheck.core.machine.said import parse_told
+    from tallcheck.core.text.said import parse_told
 
     parser.add_argument(
         "--have", action="extend", default=[], metavar="KEY=VALUE", type=value(parse_told),

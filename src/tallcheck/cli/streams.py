@@ -1,12 +1,15 @@
 """Standard streams: UTF-8 and plain line ends in pipes and files, whatever the system's own are."""
 
+import argparse
 import errno
 import io
 import os
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import TextIO
+
+from tallcheck.core.values.plain import printable
 
 
 def open_up() -> None:
@@ -58,7 +61,7 @@ def say(text: str) -> None:
 
 
 def _line(text: str, out: TextIO) -> None:
-    from tallcheck.core.values.text import printable  # `--version` does without
+    from tallcheck.core.values.plain import printable  # `--version` does without
 
     print(printable(text), file=out)
 
@@ -76,3 +79,24 @@ def muted() -> Iterator[None]:
     sys.stdout.flush()
     with silenced(1):
         yield
+
+
+@contextmanager
+def progress(args: argparse.Namespace, steps: int) -> "Iterator[Callable[[str], None]]":
+    """What is called with the text of each step; nothing is shown of none."""
+    if not steps or args.quiet or not sys.stderr.isatty():
+        yield lambda text: None
+        return
+    from rich.progress import BarColumn, Progress, TextColumn
+
+    from tallcheck.report.plain import console
+
+    text = TextColumn("{task.description}", markup=False)
+    with Progress(BarColumn(24), text, console=console(sys.stderr), transient=True) as bar:
+        task = bar.add_task("", total=steps)
+
+        def step(what: str) -> None:
+            bar.update(task, description=printable(what))
+            bar.advance(task)
+
+        yield step

@@ -9,12 +9,12 @@ from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import Told, get, keys, kind_of, label_of
-from tallcheck.core.machine.said import is_unknown, plainly, read_said
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.messages.hints import read_out
+from tallcheck.core.messages.values import told_text
+from tallcheck.core.text.said import is_unknown, plainly, read_said
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.words.hints import read_out
-from tallcheck.core.words.values import told_text
 
 _NAME, _SYSTEM = "processor.name", "system.os"
 _BY_NAME = ("processor.generation", "processor.instructions", "processor.line",

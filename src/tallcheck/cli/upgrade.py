@@ -5,15 +5,15 @@ import sys
 
 from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of
 from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts, value
+from tallcheck.core.board.positions import Why
 from tallcheck.core.jobs.check import Check, Task, check
-from tallcheck.core.machine.sizes_said import memory_size
-from tallcheck.core.upgrade.board import Why
+from tallcheck.core.messages.conditions import LOG_OF_WHOM
+from tallcheck.core.messages.plans import plan_sentence
+from tallcheck.core.messages.sentence import sentence
+from tallcheck.core.messages.values import capital
+from tallcheck.core.text.sizes import memory_size
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.words.conditions import LOG_OF_WHOM
-from tallcheck.core.words.lists import capital
-from tallcheck.core.words.plans import plan_sentence
-from tallcheck.core.words.sentence import sentence
 
 EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB
   tallcheck upgrade machines/orchid-house-08.machine.json --to most
@@ -98,7 +98,7 @@ def _for_needs(result: Check) -> tuple[Upgrade, str, list[str]]:
 
 def _print(found: Upgrade, text: str, remarks: list[str], args: argparse.Namespace) -> None:
     if args.format == "json":
-        from tallcheck.files.json_out import json_text
+        from tallcheck.files.output import json_text
         from tallcheck.report.plan_json import plan_json
 
         sys.stdout.write(json_text(plan_json(found, text, remarks)))

@@ -6,7 +6,7 @@ import sys
 
 from tallcheck.cli.inputs import wrong_usage
 from tallcheck.cli.options import add_force, value
-from tallcheck.cli.progress import progress
+from tallcheck.cli.streams import progress
 from tallcheck.core.values.quantities import parse_share
 from tallcheck.files.config import settings
 
@@ -37,7 +37,7 @@ def run(args: argparse.Namespace) -> int:
     if args.plot and not args.plot.lower().endswith((".png", ".svg")):
         raise wrong_usage(f"--plot {args.plot}: the ending must be .png or .svg")
     if args.plot:
-        from tallcheck.files.holding import OTHER, hold_own
+        from tallcheck.files.output import OTHER, hold_own
 
         hold_own(args.plot, OTHER, args.force)
     kept = settings("tight", "full")
@@ -59,7 +59,7 @@ def run(args: argparse.Namespace) -> int:
             step(f"drawing {args.plot}")
             write(args.plot, draw(log, found, tight, args.plot.lower().rpartition(".")[2]))
     if args.format == "json":
-        from tallcheck.files.json_out import json_text
+        from tallcheck.files.output import json_text
         from tallcheck.report.usage_json import usage_json
 
         sys.stdout.write(json_text(usage_json(found)))

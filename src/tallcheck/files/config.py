@@ -94,7 +94,7 @@ def _value(key: str, value: object, path: str) -> object:
 
 def _check(found: Settings, path: str) -> None:
     """Raise InputError for what the types alone do not tell."""
-    from tallcheck.core.fleet.work import HOURS, PRICED
+    from tallcheck.core.fleet.money import HOURS, PRICED
 
     for name, table, known in (
         ("prices", found.prices, (*PRICED, "hour")), ("hours", found.hours, tuple(HOURS)),

@@ -7,11 +7,11 @@ import pyarrow as pa
 from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Floats, Words
-from tallcheck.core.machine.labels import BARE_LEAST, Label, with_its_unit
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
-from tallcheck.core.machine.said import SYSTEM_TYPE, read_said, said_kind
+from tallcheck.core.text.labels import BARE_LEAST, Label, with_its_unit
+from tallcheck.core.text.said import SYSTEM_TYPE, read_said, said_kind
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.text import unguarded
+from tallcheck.core.values.plain import unguarded
 
 UNITS = {"B": 0, "KB": 1, "MB": 2, "GB": 3, "TB": 4}
 CLOCK_UNITS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}

@@ -4,9 +4,9 @@ import re
 
 from msgspec import Struct
 
-from tallcheck.core.machine.labels import folded, label_said
 from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
-from tallcheck.core.machine.said import SYSTEM_TYPE
+from tallcheck.core.text.labels import folded, label_said
+from tallcheck.core.text.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_columns import CLOCK_UNITS, UNITS, is_number
 

@@ -11,10 +11,10 @@ from pyarrow import parquet
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.judged import ANSWERS, STATUSES
 from tallcheck.core.jobs.fleet_check import FleetCheck
-from tallcheck.core.values.text import guarded
-from tallcheck.core.words.conditions import conditions
-from tallcheck.core.words.work import in_text, out_text
-from tallcheck.files.json_out import json_line
+from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.fleet import in_text, out_text
+from tallcheck.core.values.plain import guarded
+from tallcheck.files.output import json_line
 from tallcheck.files.spreadsheet import workbook
 
 _WORSE = ("absent", "met", "unknown", "short")

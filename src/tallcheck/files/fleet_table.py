@@ -9,11 +9,11 @@ from msgspec import Struct
 from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import Fault, Fleet, FleetFile, Ints
-from tallcheck.core.machine.labels import Label, unit_of
 from tallcheck.core.machine.readings import SHORT_NAMES, keys, label_of
-from tallcheck.core.machine.said import SYSTEM_TYPE
+from tallcheck.core.text.labels import Label, unit_of
+from tallcheck.core.text.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.text import FORMULA
+from tallcheck.core.values.plain import FORMULA
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
 from tallcheck.files.fleet_headings import Theirs, key_of, recognised
 from tallcheck.files.fleet_told import Told

@@ -2,8 +2,9 @@
 
 import os
 
-from tallcheck.core.needs.review import Remark, line_of, lines_of, problems, suspicions
-from tallcheck.core.needs.sheet import from_table
+from tallcheck.core.needs.review import Remark, suspicions
+from tallcheck.core.text.needs_problems import line_of, lines_of, problems
+from tallcheck.core.text.needs_sheet import from_table
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import text_of, toml_of
 from tallcheck.files.inputs import read, shown

@@ -6,13 +6,13 @@ from typing import Any
 
 import tomlkit
 
-from tallcheck.core.needs.keys import KEYS, key_called
-from tallcheck.core.needs.page import Page
-from tallcheck.core.needs.sheet import from_table
-from tallcheck.core.needs.told import need_said
-from tallcheck.core.needs.written import parse_test
+from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.text.needs_sheet import from_table
+from tallcheck.core.text.needs_typed import key_called, need_said
+from tallcheck.core.text.needs_written import parse_test
+from tallcheck.core.text.page import Page
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.text import printable
+from tallcheck.core.values.plain import printable
 
 _TOP = ("publisher", "source", "read_on", "support_ends")
 _LEVELS = ("floor", "minimum", "recommended")

@@ -9,12 +9,9 @@ import msgspec
 from tallcheck.core.machine.instructions import canonical, told_sets
 from tallcheck.core.machine.readings import SHORT_NAMES, keys
 from tallcheck.core.machine.sheet import OR_TEXT, SHEET_FORMAT, Machine
-from tallcheck.core.needs.sheet import (
-    NeedsSheet,
-    SheetTable,
-    from_table,
-)
+from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.core.needs.validation import validation_error
+from tallcheck.core.text.needs_sheet import SheetTable, from_table
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import json_of, text_of, toml_of
@@ -126,7 +123,7 @@ def _checked(machine: Machine) -> Machine:
 def machine_json(machine: Machine) -> bytes:
     """The sheet as JSON text that people can read, unknown readings left out."""
     raw = msgspec.to_builtins(machine)
-    from tallcheck.files.json_out import json_text
+    from tallcheck.files.output import json_text
 
     return json_text(raw).encode()
 

@@ -5,15 +5,14 @@ import io
 from collections.abc import Iterator
 from typing import Any
 
+from tallcheck.core.board.models import Model, Offer, PartsList
 from tallcheck.core.machine.modules import check_module_size
-from tallcheck.core.machine.said import is_unknown
-from tallcheck.core.machine.sizes_said import memory_size, module_size
-from tallcheck.core.upgrade.parts import Model, Offer, PartsList
+from tallcheck.core.text.said import is_unknown
+from tallcheck.core.text.sizes import memory_size, module_size
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.money import parse_price
-from tallcheck.core.values.plain import text_of
+from tallcheck.core.values.plain import text_of, unguarded
 from tallcheck.core.values.quantities import parse_count, parse_speed
-from tallcheck.core.values.text import unguarded
 from tallcheck.files.inputs import SPREADSHEETS, delimiter_of, read, shown
 
 PARTS_COLUMNS = (
@@ -77,7 +76,7 @@ def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
 
 def models_list(path: str) -> dict[tuple[str, str], Model]:
     """A models list by maker and model. Raises InputError that names file, line and column."""
-    from tallcheck.core.upgrade.models import model_key
+    from tallcheck.core.board.models import model_key
 
     models: dict[tuple[str, str], Model] = {}
     for place, row in _rows(path, MODELS_COLUMNS, ("model",)):

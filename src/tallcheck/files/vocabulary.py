@@ -6,15 +6,15 @@ from typing import Any, TypeVar
 
 import msgspec
 
-from tallcheck.core.machine.labels import UNITS
 from tallcheck.core.machine.naming import Line, Rule
 from tallcheck.core.machine.readings import resolve_key
-from tallcheck.core.machine.said import SYSTEM_TYPE
-from tallcheck.core.machine.scanning import fold
 from tallcheck.core.machine.systems import SystemWord
 from tallcheck.core.machine.vocabulary import Phrases
+from tallcheck.core.text.labels import UNITS
+from tallcheck.core.text.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import toml_of
+from tallcheck.core.values.scanning import fold
 from tallcheck.files.config import config_folder
 from tallcheck.files.inputs import read
 

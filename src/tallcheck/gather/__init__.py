@@ -9,7 +9,7 @@ from tallcheck.core.machine.known import with_findings
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather.draft import Draft
-from tallcheck.gather.sense import note_what_is_kept
+from tallcheck.gather.listed import note_what_is_kept
 from tallcheck.gather.source import Live, Source, capture_from, open_capture, read_text
 
 
@@ -63,7 +63,7 @@ def running_system() -> Source:
 
         return Win32()
     if sys.platform == "darwin":
-        from tallcheck.gather.ports import ask_macos
+        from tallcheck.gather.macos import ask_macos
 
         return ask_macos(_now())
     return Live()

@@ -1,5 +1,6 @@
 """A machine sheet in the making: readings put on it one by one, each with its origin."""
 
+import re
 from typing import Any
 
 from msgspec import structs
@@ -70,3 +71,20 @@ class Draft:
 def clean(text: str) -> str:
     """Text from a machine without control characters and within the sheet's length."""
     return "".join(ch if ch.isprintable() else " " for ch in text).strip()[:_TEXT_MOST]
+
+
+HOME, REMOVABLE = "home volume", "removable"
+
+_HOME = re.compile(r"(?:^|/)(?:home|Users)/[^/]|^/root(?:/|$)|^/run/user/")
+_REMOVABLE = re.compile(r"^/(?:run/)?media/|^/Volumes/")
+
+
+def volume_name(mount: str) -> str:
+    """The mount point, or what kind it is where people name it.
+
+    Places under people's folders are ``home volume``; those of removable media, which carry
+    their owners' labels, ``removable``.
+    """
+    if _HOME.search(mount):
+        return HOME
+    return REMOVABLE if _REMOVABLE.search(mount) else mount

@@ -11,9 +11,8 @@ from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.sheet import ARCHITECTURES, Cache
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import KIB, MIB
-from tallcheck.gather.cpuset import parse_cpu_list
 from tallcheck.gather.draft import Draft
-from tallcheck.gather.source import ABSENT, THERE, Source, read_int, read_text
+from tallcheck.gather.source import ABSENT, THERE, Source, parse_cpu_list, read_int, read_text
 
 CPU = "sys/devices/system/cpu"
 

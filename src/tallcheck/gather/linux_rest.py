@@ -5,10 +5,9 @@ import re
 from msgspec import structs
 
 from tallcheck.core.machine.sheet import Graphics, Program, Volume
-from tallcheck.gather.draft import Draft
+from tallcheck.gather.draft import Draft, volume_name
 from tallcheck.gather.rpm import OTHER_FORMATS, PATHS, packages
 from tallcheck.gather.source import ABSENT, THERE, Source, read_int, read_text
-from tallcheck.gather.volumes import volume_name
 
 _EFI = "sys/firmware/efi"
 _SECURE_BOOT = f"{_EFI}/efivars/SecureBoot-8be4df61-93ca-11d2-aa0d-00e098032b8c"

@@ -4,14 +4,15 @@ Sources: sysctl(3), vm_stat(1) and sw_vers(1) of the system.
 """
 
 import re
+import subprocess
+from collections.abc import Callable
 
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.sheet import Cache, Program, Volume
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import MIB
-from tallcheck.gather.draft import Draft
-from tallcheck.gather.source import Source, parse_df, read_text
-from tallcheck.gather.volumes import volume_name
+from tallcheck.gather.draft import Draft, volume_name
+from tallcheck.gather.source import Captured, Source, parse_df, read_text
 
 _SHAPES = {
     "MacBook": "notebook", "Macmini": "mini", "iMac": "all-in-one", "MacPro": "tower",
@@ -189,3 +190,29 @@ def _storage(source: Source, draft: Draft) -> None:
     ]  # fmt: skip
     if volumes:
         draft.storage(volumes, "df")
+
+
+_TIMEOUT = 120  # seconds; asking takes a few
+
+
+def _ask(words: list[str]) -> bytes:
+    """What a command of the system prints; nothing where it cannot be asked."""
+    try:
+        return subprocess.run(
+            words, capture_output=True, timeout=_TIMEOUT, check=False, stdin=subprocess.DEVNULL
+        ).stdout
+    except (OSError, subprocess.TimeoutExpired):
+        return b""
+
+
+def ask_macos(when: str, ask: Callable[[list[str]], bytes] = _ask) -> Captured:
+    """The files of a macOS capture, asked of the running system at a moment (RFC 3339)."""
+    questions = {
+        "sysctl.txt": ["/usr/sbin/sysctl", "hw", "machdep.cpu", "vm.swapusage",
+                       "kern.osproductversion", "kern.hv_support"],
+        "vm_stat.txt": ["/usr/bin/vm_stat"],
+        "sw_vers.txt": ["/usr/bin/sw_vers"],
+        "df.txt": ["/bin/df", "-P", "-k"],
+    }  # fmt: skip
+    found = {"gathered": when.encode(), **{n: ask(words) for n, words in questions.items()}}
+    return Captured({name: data for name, data in found.items() if data})

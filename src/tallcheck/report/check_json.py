@@ -7,17 +7,17 @@ from msgspec import UNSET, Struct, UnsetType, field, structs
 
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.jobs.check import Check
-from tallcheck.core.words.conditions import conditions
-from tallcheck.core.words.fixes import fix_text
-from tallcheck.core.words.hints import how_to_find
-from tallcheck.core.words.rows import (
+from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.fixes import fix_text
+from tallcheck.core.messages.hints import how_to_find
+from tallcheck.core.messages.rows import (
     have_text,
     have_value,
     need_value,
     note,
     row_need_text,
 )
-from tallcheck.core.words.sentence import conflict_texts, sentence
+from tallcheck.core.messages.sentence import conflict_texts, sentence
 from tallcheck.report.plan_json import PlanOut, plan_json
 
 

@@ -1,14 +1,14 @@
 """A check for reading in a terminal: the answer first, then what it rests on, then the rows."""
 
 from tallcheck.core.jobs.check import Check
-from tallcheck.core.values.text import printable
-from tallcheck.core.words.sentence import (
+from tallcheck.core.messages.sentence import (
     headline,
     newest_that_runs,
     releases_of,
     sentence,
     wanted_text,
 )
+from tallcheck.core.values.plain import printable
 from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows

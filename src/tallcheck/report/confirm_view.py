@@ -2,9 +2,9 @@
 
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.jobs.confirm import DONE, PARTLY, Confirmed
+from tallcheck.core.messages.sentence import sentence
 from tallcheck.core.usage.summary import Change, Span, UsageChange
 from tallcheck.core.values.quantities import format_duration, format_memory, format_share
-from tallcheck.core.words.sentence import sentence
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.upgrade_view import shown_positions

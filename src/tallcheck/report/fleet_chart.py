@@ -7,10 +7,19 @@ import numpy as np
 
 from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.messages.fleet import fleet_sentence, wanted_of
 from tallcheck.core.values.quantities import format_memory
-from tallcheck.core.words.fleet import fleet_sentence, wanted_of
-from tallcheck.report.ink import ANSWER_INK, INK, MUTED, PAPER, RULE
-from tallcheck.report.picture import figure_of, name_ticks, picture, plain_axes
+from tallcheck.report.picture import (
+    ANSWER_INK,
+    INK,
+    MUTED,
+    PAPER,
+    RULE,
+    figure_of,
+    name_ticks,
+    picture,
+    plain_axes,
+)
 
 
 def fleet_chart(found: FleetCheck, kind: str) -> bytes:

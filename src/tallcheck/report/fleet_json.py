@@ -6,14 +6,14 @@ from typing import Literal
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.fleet.at_machine import Work
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.judged import ANSWERS
+from tallcheck.core.fleet.placing import Work
 from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.fleet.what_if import WhatIf
 from tallcheck.core.jobs.fleet_check import FleetCheck
-from tallcheck.core.words.fleet import fleet_sentence
-from tallcheck.core.words.hints import how_to_find
+from tallcheck.core.messages.fleet import fleet_sentence
+from tallcheck.core.messages.hints import how_to_find
 from tallcheck.report.fleet_texts import doubt_texts
 from tallcheck.report.fleet_work import budget_names
 

@@ -3,8 +3,8 @@
 from tallcheck.core.decide.trials import EXIT_CODES
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.jobs.fleet_check import FleetCheck
-from tallcheck.core.words.fleet import fleet_sentence, wanted_of
-from tallcheck.core.words.lists import count_text
+from tallcheck.core.messages.fleet import fleet_sentence, wanted_of
+from tallcheck.core.messages.values import count_text
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.fleet_chart import fleet_figure
 from tallcheck.report.fleet_work import budget_names, budget_text, order_table, work_table

@@ -11,15 +11,15 @@ from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.fleet.money import quarter_end
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.machine.readings import label_of
+from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.fixes import fix_text
+from tallcheck.core.messages.fleet import first_conflict
+from tallcheck.core.messages.hints import how_to_find
+from tallcheck.core.messages.plans import MISSING, plan_sentence, shopping_text
+from tallcheck.core.messages.rows import key_name
+from tallcheck.core.messages.values import count_text
 from tallcheck.core.values.money import format_money
 from tallcheck.core.values.quantities import format_memory
-from tallcheck.core.words.conditions import conditions
-from tallcheck.core.words.fixes import fix_text
-from tallcheck.core.words.fleet import first_conflict
-from tallcheck.core.words.hints import how_to_find
-from tallcheck.core.words.lists import count_text
-from tallcheck.core.words.plans import MISSING, plan_sentence, shopping_text
-from tallcheck.core.words.rows import key_name
 from tallcheck.report.tables import Table
 
 MEANS = {

@@ -2,8 +2,8 @@
 
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.jobs.fleet_check import FleetCheck
-from tallcheck.core.values.text import printable
-from tallcheck.core.words.fleet import fleet_sentence, wanted_of
+from tallcheck.core.messages.fleet import fleet_sentence, wanted_of
+from tallcheck.core.values.plain import printable
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.check_view import cut, section
 from tallcheck.report.fleet_work import (
@@ -13,10 +13,9 @@ from tallcheck.report.fleet_work import (
     work_table,
     work_texts,
 )
-from tallcheck.report.markdown import bullets, escaped, heading
-from tallcheck.report.markdown import table as markdown_table
 from tallcheck.report.plain import Line, Page, wrap
-from tallcheck.report.tables import Table
+from tallcheck.report.tables import Table, bullets, escaped, heading
+from tallcheck.report.tables import table as markdown_table
 
 _EACH_MOST = 6
 _FAULTS_MOST = 12

@@ -3,11 +3,11 @@
 from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.messages.fixes import fix_text
+from tallcheck.core.messages.fleet import in_text, out_text
+from tallcheck.core.messages.plans import offer_text
+from tallcheck.core.messages.values import count_text
 from tallcheck.core.values.money import format_money
-from tallcheck.core.words.fixes import fix_text
-from tallcheck.core.words.lists import count_text
-from tallcheck.core.words.plans import offer_text
-from tallcheck.core.words.work import in_text, out_text
 from tallcheck.report.tables import Table
 
 

@@ -4,23 +4,22 @@ import io
 
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.readings import label_of
-from tallcheck.core.values.text import guarded
-from tallcheck.core.words.conditions import conditions
-from tallcheck.core.words.fixes import fix_text
-from tallcheck.core.words.hints import how_to_find
-from tallcheck.core.words.lists import capital
-from tallcheck.core.words.plans import alternative_texts, plan_notes, plan_sentence
-from tallcheck.core.words.rows import have_text, need_text
-from tallcheck.core.words.sentence import (
+from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.fixes import fix_text
+from tallcheck.core.messages.hints import how_to_find
+from tallcheck.core.messages.plans import alternative_texts, plan_notes, plan_sentence
+from tallcheck.core.messages.rows import have_text, need_text
+from tallcheck.core.messages.sentence import (
     conflict_texts,
     newest_that_runs,
     releases_of,
     sentence,
     wanted_text,
 )
-from tallcheck.core.words.spans import support_text
-from tallcheck.report.markdown import bullets, escaped, heading, table
+from tallcheck.core.messages.values import capital, support_text
+from tallcheck.core.values.plain import guarded
 from tallcheck.report.rows import plain_rows, recommended_rows
+from tallcheck.report.tables import bullets, escaped, heading, table
 
 TO_DO = "What to do"
 

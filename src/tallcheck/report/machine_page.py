@@ -2,12 +2,9 @@
 
 from typing import Any
 
+from tallcheck.core.board.positions import Position
 from tallcheck.core.jobs.check import Check
-from tallcheck.core.upgrade.board import Position
-from tallcheck.core.upgrade.plan import Upgrade
-from tallcheck.core.values.money import format_money
-from tallcheck.core.values.quantities import format_memory, format_speed
-from tallcheck.core.words.plans import (
+from tallcheck.core.messages.plans import (
     alternative_texts,
     counted,
     plan_conditions,
@@ -15,15 +12,18 @@ from tallcheck.core.words.plans import (
     plan_sentence,
     plan_steps,
 )
-from tallcheck.core.words.sentence import (
+from tallcheck.core.messages.sentence import (
     headline,
     newest_that_runs,
     releases_of,
     sentence,
     wanted_text,
 )
-from tallcheck.report.bars import AXIS, MOST, TICKS, bars_of
+from tallcheck.core.upgrade.plan import Upgrade
+from tallcheck.core.values.money import format_money
+from tallcheck.core.values.quantities import format_memory, format_speed
 from tallcheck.report.formats import TO_DO, limit_text, sections
+from tallcheck.report.height_chart import AXIS, MOST, TICKS, bars_of
 from tallcheck.report.page import rendered
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 from tallcheck.report.show_view import flat

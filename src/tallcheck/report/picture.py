@@ -6,8 +6,7 @@ import re
 from collections.abc import Iterable
 from typing import Any
 
-from tallcheck.core.values.text import printable
-from tallcheck.report.ink import INK, MUTED, PAPER, RULE
+from tallcheck.core.values.plain import printable
 
 KINDS = ("png", "svg")
 
@@ -82,3 +81,11 @@ def plain_axes(axes: Any) -> None:
         axes.spines[side].set_visible(False)
     axes.set_axisbelow(True)
     axes.tick_params(length=0)
+
+
+INK, MUTED, RULE, PAPER = "#1f2328", "#5b6470", "#d5d9df", "#fbfbf8"
+ANSWER_INK = {
+    "ready": "#2f7d4f", "memory-alone": "#3b6fb6", "memory-plus": "#8a6fc0",
+    "not-memory": "#b7791f", "replace": "#b3382c", "undecided": "#7a828c",
+}  # fmt: skip
+STATUS_INK = {"met": "#2f7d4f", "short": "#b3382c", "unknown": "#7a828c"}

@@ -5,15 +5,10 @@ from typing import Literal
 
 from msgspec import Struct
 
-from tallcheck.core.upgrade.parts import Offer
+from tallcheck.core.board.models import Offer
+from tallcheck.core.messages.plans import plan_conditions, plan_notes, plan_sentence, plan_steps
+from tallcheck.core.messages.reasons import reason_text
 from tallcheck.core.upgrade.plan import Plan, Upgrade
-from tallcheck.core.words.plans import (
-    plan_conditions,
-    plan_notes,
-    plan_sentence,
-    plan_steps,
-)
-from tallcheck.core.words.reasons import reason_text
 
 
 class Out(Struct, frozen=True):

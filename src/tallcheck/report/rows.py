@@ -7,8 +7,8 @@ from msgspec import Struct
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.sheet import Origin
-from tallcheck.core.words.fixes import fix_text, kinds_text
-from tallcheck.core.words.rows import have_text, need_value, note, row_need_text
+from tallcheck.core.messages.fixes import fix_text, kinds_text
+from tallcheck.core.messages.rows import have_text, need_value, note, row_need_text
 
 
 class ShownRow(Struct, frozen=True):

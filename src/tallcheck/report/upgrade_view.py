@@ -4,19 +4,19 @@ from collections.abc import Collection
 
 from msgspec import structs
 
+from tallcheck.core.board.positions import Position
 from tallcheck.core.machine.sheet import Module
-from tallcheck.core.upgrade.board import Position
-from tallcheck.core.upgrade.plan import Upgrade
-from tallcheck.core.values.money import format_money
-from tallcheck.core.values.quantities import format_memory, format_speed
-from tallcheck.core.words.plans import (
+from tallcheck.core.messages.plans import (
     alternative_texts,
     counted,
     plan_conditions,
     plan_notes,
     plan_steps,
 )
-from tallcheck.core.words.reasons import reason_text
+from tallcheck.core.messages.reasons import reason_text
+from tallcheck.core.upgrade.plan import Upgrade
+from tallcheck.core.values.money import format_money
+from tallcheck.core.values.quantities import format_memory, format_speed
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.show_view import positions_drawing

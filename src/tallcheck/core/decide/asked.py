@@ -7,10 +7,9 @@ from msgspec import Struct
 
 from tallcheck.core.needs.key import Key
 from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.needs.sheet import Need, NeedsSheet, Release, needs_at
+from tallcheck.core.needs.sheet import Condition, Need, NeedsSheet, Release, needs_at
 from tallcheck.core.needs.system import WANTED
 from tallcheck.core.needs.tests import AllSets, Named, OneOf
-from tallcheck.core.needs.written import Condition
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 
 PROGRAM, SYSTEM = "program", "operating system"
@@ -194,3 +193,20 @@ def asked_by_installed(installed: tuple[Chosen, ...], against: tuple[Chosen, ...
 def names_in(test: Any) -> tuple[tuple[str, str], ...]:
     """The systems that a test names, with their ranges."""
     return test.names if isinstance(test, Named) else ()
+
+
+HUBS = ("system.shape", "processor.bits", "processor.architecture", "system.os_bits")
+"""Readings that many needs rest on: where one is unknown, all are tried at the same value of it."""
+
+OF_SYSTEM = frozenset({
+    "system.os", "system.os_version", "system.family", "system.kernel", "system.os_bits",
+    "system.architecture", "system.wanted",
+})  # fmt: skip
+OF_MEMORY = frozenset({
+    "memory.installed", "memory.usable", "memory.available", "memory.ceiling",
+    "memory.position_most", "memory.addressable", "memory.slots", "memory.modules", "memory.most",
+    "memory.most_shown", "extra.memory_type", "system.virtual", "system.os_bits",
+    "processor.bits", "usage.in_use", "usage.memory_use",
+})  # fmt: skip
+"""What bears on any need for memory, besides what its entry names."""
+OF_KIND = frozenset({"processor.architecture", "processor.bits"})

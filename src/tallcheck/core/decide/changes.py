@@ -6,6 +6,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from tallcheck.core.board.totals import MakeUp, makeup_of, most_total, smallest_total
 from tallcheck.core.machine.amounts import (
     ADDRESSABLE_32,
     Amounts,
@@ -14,8 +15,8 @@ from tallcheck.core.machine.amounts import (
     use_of,
     use_under,
 )
-from tallcheck.core.machine.totals import MakeUp, makeup_of, most_total, smallest_total
-from tallcheck.core.machine.world import World
+from tallcheck.core.machine.known import World
+from tallcheck.core.needs.key import KINDS
 from tallcheck.core.usage.summary import TIGHT, Figures
 from tallcheck.core.values.either import UNKNOWN
 
@@ -223,3 +224,50 @@ def missing_memory(world: World, taken: set[str]) -> str | None:
     if "memory.slots" not in taken and world.get("memory.slots") is None:
         return "memory.slots" if makeup(world).full_and_soldered else None
     return None
+
+
+MEMORY = frozenset({"memory", "memory_own", "memory_use"})
+"""Keys that all memory bears on."""
+COUNTS = "counts"
+
+
+class Change(Struct, frozen=True):
+    """What one trial did in a group: the readings it changed, and the kinds of fix."""
+
+    changes: World
+    kinds: tuple[str, ...]
+    total: int | None = None
+    """The total memory, where that was changed."""
+
+
+NO_CHANGE = Change({}, ())
+
+
+def variable(name: str) -> str:
+    """What is changed together: all memory, cores with threads, the graphics adapter."""
+    if name in MEMORY:
+        return "memory"
+    if name == "graphics_memory":
+        return "graphics"
+    return COUNTS if name in ("cores", "threads") else name
+
+
+def joined(changes: tuple[Change, ...]) -> Change:
+    """Several changes as one, whatever their order: what one leaves open another one may tell."""
+    whole: World = {}
+    kinds: dict[str, None] = {}
+    total = None
+    for one in changes:
+        whole |= {
+            key: value for key, value in one.changes.items()
+            if value is not None or key not in whole
+        }  # fmt: skip
+        kinds |= dict.fromkeys(one.kinds)
+        total = one.total if one.total is not None else total
+    return Change(whole, tuple(kinds), total)
+
+
+def weight(change: Change) -> tuple[Any, ...]:
+    """Fewest kinds, then the lightest, then the least memory."""
+    graves = sorted(KINDS.index(kind) for kind in change.kinds)
+    return (len(graves), [-one for one in graves], change.total or 0)

@@ -9,7 +9,7 @@ from tallcheck.core.decide.grouping import tried
 from tallcheck.core.decide.trials import Trials
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import branches
-from tallcheck.core.machine.world import World
+from tallcheck.core.machine.known import World
 from tallcheck.core.needs.system import WANTED
 
 _SIZE_MOST = 3

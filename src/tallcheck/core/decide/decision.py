@@ -9,8 +9,7 @@ from tallcheck.core.decide.asked import (
     Asked,
     Chosen,
 )
-from tallcheck.core.decide.change import Change
-from tallcheck.core.decide.changes import System, makeup
+from tallcheck.core.decide.changes import Change, System, makeup
 from tallcheck.core.decide.conflicts import Conflict, conflicting
 from tallcheck.core.decide.holding import Answer
 from tallcheck.core.decide.matter import Matter
@@ -28,9 +27,8 @@ from tallcheck.core.decide.trials import (
 )
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, branches, ranked
-from tallcheck.core.machine.known import Known
+from tallcheck.core.machine.known import Known, World
 from tallcheck.core.machine.sheet import Machine, Origin
-from tallcheck.core.machine.world import World
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.usage.summary import Figures
 

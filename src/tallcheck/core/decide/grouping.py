@@ -1,8 +1,7 @@
 """Needs in groups: those that share a reading belong together."""
 
-from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.asked import HUBS, Ask
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.decide.resting import HUBS
 from tallcheck.core.decide.trials import Trials
 from tallcheck.core.decide.tried import Tried
 

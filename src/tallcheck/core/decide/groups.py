@@ -10,29 +10,26 @@ from functools import cached_property
 from itertools import combinations, product
 from typing import Any
 
-from tallcheck.core.decide.asked import Ask
-from tallcheck.core.decide.change import (
+from tallcheck.core.decide.asked import HUBS, OF_KIND, OF_MEMORY, OF_SYSTEM, Ask
+from tallcheck.core.decide.changes import (
     COUNTS,
     MEMORY,
     NO_CHANGE,
     Change,
-    joined,
-    variable,
-    weight,
-)
-from tallcheck.core.decide.changes import (
     Fill,
     System,
     fills,
+    joined,
     missing_memory,
+    variable,
+    weight,
     with_most,
     with_system,
 )
 from tallcheck.core.decide.holding import Answer, hold, hold_all, own_memory, view_of
-from tallcheck.core.decide.resting import HUBS, OF_KIND, OF_MEMORY, OF_SYSTEM
 from tallcheck.core.decide.trials import ANOTHER, NOTHING, REST, SETTINGS, Trial, Trials, on_another
+from tallcheck.core.machine.known import World
 from tallcheck.core.machine.readings import keys
-from tallcheck.core.machine.world import World
 from tallcheck.core.needs.counts import counts_agree
 from tallcheck.core.needs.key import KINDS, Choice, Key, View
 from tallcheck.core.values.comparison import AT_LEAST

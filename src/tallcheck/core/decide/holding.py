@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from msgspec import Struct
 
 from tallcheck.core.decide.asked import Ask
-from tallcheck.core.machine.world import World
+from tallcheck.core.machine.known import World
 from tallcheck.core.needs.key import Held, View
 
 ABSENT = "absent"

@@ -15,9 +15,8 @@ from tallcheck.core.decide.grouping import tried
 from tallcheck.core.decide.holding import hold
 from tallcheck.core.decide.trials import Trials, is_narrow, trials_of
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.machine.known import Known, known
+from tallcheck.core.machine.known import Known, World, known, world_of
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.machine.world import World, world_of
 from tallcheck.core.usage.summary import Figures
 
 

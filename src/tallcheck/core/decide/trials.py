@@ -16,7 +16,7 @@ from tallcheck.core.decide.asked import Ask, names_in
 from tallcheck.core.decide.changes import System
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.instructions import belongs_to_other
-from tallcheck.core.machine.world import World
+from tallcheck.core.machine.known import World
 from tallcheck.core.needs.tests import AllSets, OneOf
 from tallcheck.core.values.comparison import Bound
 from tallcheck.core.values.versions import some_in_range

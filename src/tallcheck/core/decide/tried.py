@@ -11,12 +11,12 @@ from typing import Any
 from msgspec.msgpack import encode
 
 from tallcheck.core.decide.asked import Ask
-from tallcheck.core.decide.change import Change
+from tallcheck.core.decide.changes import Change
 from tallcheck.core.decide.edges import edges_of
 from tallcheck.core.decide.groups import Case, Group
 from tallcheck.core.decide.holding import Answer
 from tallcheck.core.decide.trials import Trial, Trials
-from tallcheck.core.machine.world import World
+from tallcheck.core.machine.known import World
 
 _REMEMBERED_MOST = 1 << 16
 

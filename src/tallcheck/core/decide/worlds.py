@@ -10,14 +10,13 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.asked import HUBS, Ask
 from tallcheck.core.decide.changes import System, can_run, with_system
 from tallcheck.core.decide.groups import Case, Group
-from tallcheck.core.decide.resting import HUBS
 from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.machine.derive import BITS_OF
-from tallcheck.core.machine.world import World
+from tallcheck.core.machine.known import World
 
 Masks = frozenset[int]
 Hubs = tuple[tuple[str, Any], ...]

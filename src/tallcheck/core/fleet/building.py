@@ -4,11 +4,11 @@ from typing import Any
 
 import numpy as np
 
+from tallcheck.core.board.totals import UNIT, MakeUp, built_table, fillable, makeup_of, most_total
 from tallcheck.core.fleet.codes import coded, numbered_as
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted
 from tallcheck.core.machine.amounts import HOST_STEP, ROUND_TOTALS, Amounts
 from tallcheck.core.machine.modules import ALL_SIZES
-from tallcheck.core.machine.totals import UNIT, MakeUp, built_table, fillable, makeup_of, most_total
 from tallcheck.core.values.either import at_or_above, up_to_step
 
 _ROUND = [float(one) for one in ROUND_TOTALS]

@@ -6,10 +6,10 @@ from itertools import combinations_with_replacement, product
 
 from msgspec import Struct
 
+from tallcheck.core.board.models import Offer
+from tallcheck.core.board.positions import Board
 from tallcheck.core.machine.modules import family, form_of, registered_by_form
 from tallcheck.core.machine.sheet import Module
-from tallcheck.core.upgrade.board import Board
-from tallcheck.core.upgrade.parts import Offer
 
 _OPEN_MOST = 8  # positions up to which every way to reach the target is a choice
 _CHOICES_MOST = 400

@@ -14,6 +14,7 @@ import pyarrow as pa
 from msgspec import Struct, structs
 from numpy.typing import NDArray
 
+from tallcheck.core.board.models import differing_text
 from tallcheck.core.machine.amounts import Amounts, completed
 from tallcheck.core.machine.derive import (
     BITS_OF,
@@ -28,7 +29,6 @@ from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
 from tallcheck.core.machine.telling import level_and_sets
 from tallcheck.core.machine.vocabulary import vocabulary
-from tallcheck.core.upgrade.models import differing_text
 from tallcheck.core.values.either import UNKNOWN, lesser, or_else, pick
 
 Floats = NDArray[np.float64]

@@ -11,6 +11,8 @@ from typing import Any
 import numpy as np
 from msgspec import structs
 
+from tallcheck.core.board.models import Offer, PartsList
+from tallcheck.core.board.positions import Board, why_not_usable
 from tallcheck.core.fleet.choices import (
     Choice,
     Kind,
@@ -25,8 +27,6 @@ from tallcheck.core.fleet.model import NO_BOUND, Group, Model, board_key
 from tallcheck.core.fleet.placing import Job, Kinds, Parts, kinds_of, without
 from tallcheck.core.fleet.plans import Plans
 from tallcheck.core.fleet.solved import Order, Solved
-from tallcheck.core.upgrade.board import Board, why_not_usable
-from tallcheck.core.upgrade.parts import Offer, PartsList
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, PLAN, Upgrade
 from tallcheck.core.upgrade.shelf import stack_of
 from tallcheck.core.values.quantities import format_memory

@@ -11,11 +11,10 @@ from heapq import heapify, heappop, heappush
 import numpy as np
 from msgspec import Struct, structs
 
-from tallcheck.core.fleet.at_machine import In, Out, Work
+from tallcheck.core.board.models import Offer
 from tallcheck.core.fleet.choices import Kind
 from tallcheck.core.fleet.columns import Ints
-from tallcheck.core.fleet.placing import Job, Kinds, Names, Places, Spots, without
-from tallcheck.core.upgrade.parts import Offer
+from tallcheck.core.fleet.placing import In, Job, Kinds, Names, Out, Places, Spots, Work, without
 
 
 def put_back(jobs: list[Job], left: Counter[Kind]) -> tuple[list[Job], Counter[Kind]]:

@@ -6,13 +6,13 @@ from typing import Any
 import numpy as np
 from msgspec import Struct, structs
 
+from tallcheck.core.board.models import Offer, PartsList
+from tallcheck.core.board.positions import Board, why_not_usable
 from tallcheck.core.fleet.choices import (
     Choice,
     Kind,
 )
 from tallcheck.core.fleet.columns import Ints
-from tallcheck.core.upgrade.board import Board, why_not_usable
-from tallcheck.core.upgrade.parts import Offer, PartsList
 
 SECONDS = 10.0
 """The time that one solution may take."""

@@ -5,15 +5,17 @@ from collections import Counter
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.fleet.columns import LISTED_BITS, Fleet, Words
-from tallcheck.core.upgrade.models import (
+from tallcheck.core.board.models import (
     NUMBERS,
+    Model,
     listed_model,
     modules_with_kind,
     source_text,
     with_model,
 )
-from tallcheck.core.upgrade.parts import Model
+from tallcheck.core.fleet.columns import LISTED_BITS, Fleet, Words
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.telling import tell_all
 
 
 class Matched(Struct, frozen=True):
@@ -113,3 +115,10 @@ def _with_kind(fleet: Fleet, listed: Words) -> None:
     codes = modules.codes.copy()
     codes[both] = table_of[pairs]
     fleet.words["memory.modules"] = Words(codes, values)
+
+
+def with_told(fleet: Fleet, told: list[Told], source: str) -> Fleet:
+    """The fleet as sheets on each of which the same was told, as it is for one machine."""
+    sheets = [tell_all(fleet.machine(at), told, source) for at in range(len(fleet))]
+    doubts = np.zeros(len(fleet), dtype=np.uint32)
+    return Fleet(fleet.names, fleet.lines, {}, {}, doubts, sheets)

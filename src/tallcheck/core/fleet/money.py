@@ -13,7 +13,6 @@ from msgspec import Struct
 from tallcheck.core.fleet.columns import Floats, Ints
 from tallcheck.core.fleet.fixes import Fixes
 from tallcheck.core.fleet.judged import ANSWERS, Judged
-from tallcheck.core.fleet.work import HOURS, PRICED
 from tallcheck.core.needs.key import KINDS
 
 _READY, _UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
@@ -187,3 +186,13 @@ def deadlines_of(
         cost, unknown = int(np.nansum(costs)), int(np.isnan(costs).sum())
         found.append(Deadline(name, day, int(here.sum()), cost, unknown, on))
     return sorted(found, key=lambda one: one.ends or datetime.date.max)
+
+
+PRICED = ("machine", "processor", "graphics", "system", "storage", "part", "memory")
+"""Kinds that are bought; memory where no plan prices it, a setting costs only work."""
+
+HOURS = {
+    "memory": 0.5, "machine": 2.0, "processor": 1.5, "graphics": 0.5, "system": 1.5,
+    "setting": 0.25, "storage": 1.0, "part": 0.5,
+}  # fmt: skip
+"""Hours of work for each kind of fix where the settings name none: a rule of thumb."""

@@ -5,6 +5,7 @@ from math import gcd
 import numpy as np
 from msgspec import Struct
 
+from tallcheck.core.board.models import PartsList
 from tallcheck.core.decide.asked import bits_of, wanted_systems
 from tallcheck.core.fleet.codes import dense, first_of
 from tallcheck.core.fleet.columns import (
@@ -21,7 +22,6 @@ from tallcheck.core.fleet.fixes import Fixes
 from tallcheck.core.fleet.judged import ANSWERS, Judged
 from tallcheck.core.machine.amounts import ADDRESSABLE_32
 from tallcheck.core.needs.key import KINDS
-from tallcheck.core.upgrade.parts import PartsList
 from tallcheck.core.upgrade.plan import PLAN, Upgrade, plan_upgrade
 
 _SYSTEM = 1 << KINDS.index("system")

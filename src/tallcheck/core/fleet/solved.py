@@ -2,9 +2,9 @@
 
 from msgspec import Struct
 
-from tallcheck.core.fleet.at_machine import Work
+from tallcheck.core.board.models import Offer
 from tallcheck.core.fleet.handing import Handing
-from tallcheck.core.upgrade.parts import Offer
+from tallcheck.core.fleet.placing import Work
 
 
 class Order(Struct, frozen=True):

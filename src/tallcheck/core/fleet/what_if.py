@@ -3,6 +3,7 @@
 import numpy as np
 from msgspec import Struct, structs
 
+from tallcheck.core.board.totals import smallest_total
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.decide.changes import makeup
 from tallcheck.core.fleet.building import Builder
@@ -12,11 +13,9 @@ from tallcheck.core.fleet.judge import Installed, Judge
 from tallcheck.core.fleet.judged import ANSWERS, judged_by
 from tallcheck.core.machine.amounts import brought_to
 from tallcheck.core.machine.derive import amounts_of
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.known import known, world_of
 from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import Machine, Origin
-from tallcheck.core.machine.totals import smallest_total
-from tallcheck.core.machine.world import world_of
 from tallcheck.core.values.quantities import GIB
 
 TARGETS = tuple(size * GIB for size in (4, 8, 12, 16, 32))

@@ -21,7 +21,7 @@ from tallcheck.core.usage.summary import Usage
 from tallcheck.core.values.errors import InputError
 
 if TYPE_CHECKING:
-    from tallcheck.core.upgrade.parts import PartsList
+    from tallcheck.core.board.models import PartsList
     from tallcheck.core.upgrade.plan import Upgrade
 
 STRENGTHS = ("floor", "minimum", "recommended")

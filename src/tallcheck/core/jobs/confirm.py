@@ -7,13 +7,13 @@ from typing import Any
 
 from msgspec import Struct
 
+from tallcheck.core.board.positions import Board, Position, board_of
 from tallcheck.core.jobs.confirm_modules import Finding, Planned, modules_found
 from tallcheck.core.machine.amounts import MOSTLY
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get, label_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.memory import counts
-from tallcheck.core.upgrade.board import Board, Position, board_of
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_memory, format_storage
 

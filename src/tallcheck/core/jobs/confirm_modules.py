@@ -8,8 +8,8 @@ from collections import Counter
 
 from msgspec import Struct, structs
 
+from tallcheck.core.board.positions import Board
 from tallcheck.core.machine.sheet import Module
-from tallcheck.core.upgrade.board import Board
 from tallcheck.core.values.quantities import format_memory, format_speed
 
 _NEAR = 2  # MT/s between the rounded figures that labels and firmware give

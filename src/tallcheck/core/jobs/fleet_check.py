@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
+from tallcheck.core.board.models import PartsList
 from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
-from tallcheck.core.fleet.at_machine import Work
 from tallcheck.core.fleet.columns import DOUBTS, Fleet, Floats
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.drawer import solve_fleet
@@ -26,13 +26,13 @@ from tallcheck.core.fleet.money import (
     curve_of,
     deadlines_of,
 )
+from tallcheck.core.fleet.placing import Work
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.fleet.what_if import WhatIf, what_if
 from tallcheck.core.jobs.check import replaced
 from tallcheck.core.machine.sheet import Doubt
 from tallcheck.core.needs.sheet import Need
-from tallcheck.core.upgrade.parts import PartsList
 
 _UNDECIDED = ANSWERS.index("undecided")
 _MEMORY = [ANSWERS.index(name) for name in ("memory-alone", "memory-plus")]

@@ -5,8 +5,8 @@ from itertools import takewhile
 
 from msgspec import Struct
 
-from tallcheck.core.machine.scanning import whole_numbers
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.scanning import whole_numbers
 from tallcheck.core.values.versions import in_range
 
 _MAKERS = ("microsoft", "майкрософт", "ms", "apple", "canonical", "the")

@@ -10,7 +10,7 @@ from typing import Any, Literal
 from msgspec import Struct
 
 from tallcheck.core.machine.amounts import Use
-from tallcheck.core.machine.world import World
+from tallcheck.core.machine.known import World
 
 Status = Literal["met", "short", "unknown"]
 

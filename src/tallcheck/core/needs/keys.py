@@ -1,8 +1,5 @@
 """All keys of a needs sheet, in the order in which they are listed."""
 
-from tallcheck.core.machine.readings import TRADE_WORDS
-from tallcheck.core.machine.scanning import fold
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs import (
     counts,
     firmware,
@@ -29,15 +26,3 @@ KEYS: dict[str, Key] = {
     )
 }  # fmt: skip
 """Every key by its name: a new need is one entry and a line here."""
-
-
-def key_called(name: str) -> str:
-    """The key that a word or a label for it means; the name itself where it is none of them."""
-    if name in KEYS:
-        return name
-    reading = TRADE_WORDS.get(name.lower()) or vocabulary().phrases.labels.get(fold(name))
-    found = (
-        key.name for key in KEYS.values()
-        if reading in (key.reading, key.name.replace("_", ".", 1))
-    )  # fmt: skip
-    return name if reading is None else next(found, name)

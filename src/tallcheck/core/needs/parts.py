@@ -6,8 +6,7 @@ from typing import Any
 from tallcheck.core.machine.programs import named_version, versions_of
 from tallcheck.core.machine.sheet import Program
 from tallcheck.core.needs.key import Choice, Held, Key, View
-from tallcheck.core.needs.tests import ExtraKeys, Named
-from tallcheck.core.needs.worded import OTHER
+from tallcheck.core.needs.tests import OTHER, ExtraKeys, Named
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
 from tallcheck.core.values.quantities import parse_display
 from tallcheck.core.values.versions import in_range, some_in_range

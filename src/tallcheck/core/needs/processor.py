@@ -6,10 +6,9 @@ from fnmatch import fnmatchcase
 from functools import lru_cache
 from typing import Any
 
+from tallcheck.core.machine.known import World
 from tallcheck.core.machine.naming import normal_name
-from tallcheck.core.machine.processor_said import processor_said
 from tallcheck.core.machine.vocabulary import vocabulary
-from tallcheck.core.machine.world import World
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import (
     PROCESSOR_MENDS,
@@ -20,10 +19,8 @@ from tallcheck.core.needs.numbers import (
     nearest_first,
     processor_fix,
 )
-from tallcheck.core.needs.tests import ABILITY, Generations, OneOf
-from tallcheck.core.needs.worded import OTHER
+from tallcheck.core.needs.tests import ABILITY, OTHER, Generations, OneOf
 from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, NOT, Bound
-from tallcheck.core.values.errors import InputError
 
 
 def _hold_clock(bound: Bound, view: View) -> Held:
@@ -122,12 +119,12 @@ GENERATION = Key(
 
 # --- names ---------------------------------------------------------------------------------
 
-_WILD = frozenset("*?[")
+WILD = frozenset("*?[")
 
 
 def _fits(name: str, test: OneOf) -> bool:
     """Whether a name is on a list, both in normal form; a bare model's name is enough."""
-    plain, patterns = _sorted_list(test.words)
+    plain, patterns = _sorted_list(test.words, test.lines)
     words = name.split()
     return any(
         " ".join(words[at:]) in plain and (not at or _is_model(words[at:]))
@@ -142,22 +139,13 @@ def _is_model(words: list[str]) -> bool:
 
 
 @lru_cache(maxsize=64)
-def _sorted_list(words: tuple[str, ...]) -> tuple[frozenset[str], tuple[str, ...]]:
+def _sorted_list(
+    words: tuple[str, ...], lines: tuple[str, ...]
+) -> tuple[frozenset[str], tuple[str, ...]]:
     """Plain names and patterns: a list may name thousands, and few of them are patterns."""
-    lines = [f"{one} *" for one in words if not set(one) & _WILD and _names_line(one)]
-    wild = tuple(normal_pattern(one) for one in [*words, *lines] if set(one) & _WILD)
-    return frozenset(normal_name(one) for one in words if not set(one) & _WILD), wild
-
-
-def _names_line(entry: str) -> bool:
-    """Whether an entry names a whole line, such as "Core i5", of which any processor will do."""
-    if re.search(r"\d{3}", entry):
-        return False  # a model, as nearly all entries are
-    try:
-        told = processor_said(entry, vocabulary().processors)
-    except InputError:
-        return False
-    return {one.key for one in told} - {"processor.maker"} == {"processor.line"}
+    wild = [one for one in words if set(one) & WILD] + [f"{line} *" for line in lines]
+    patterns = tuple(normal_pattern(one) for one in wild)
+    return frozenset(normal_name(one) for one in words if not set(one) & WILD), patterns
 
 
 def normal_pattern(pattern: str) -> str:
@@ -174,7 +162,7 @@ def normal_pattern(pattern: str) -> str:
 def stands_for(entry: str) -> bool:
     """Whether an entry of a list can be the name of a processor whose line is known."""
     named = vocabulary().processors.named
-    if not set(entry) & _WILD:
+    if not set(entry) & WILD:
         return named(entry) is not None or _is_model(normal_name(entry).split())
     letters = entry.translate({ord("*"): "00", ord("["): None, ord("]"): None})
     return any(named(letters.replace("?", one)) is not None for one in ("0", "5", "u"))

@@ -1,79 +1,65 @@
 """The needs sheet: what one operating system or program asks for, release by release."""
 
 import datetime
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import Any
 
-import msgspec
-from msgspec import Meta, Struct, field
+from msgspec import Struct
 
+from tallcheck.core.needs.key import Key, View
 from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.needs.tests import Test
-from tallcheck.core.needs.validation import validation_error
-from tallcheck.core.needs.written import Condition, parse_condition, parse_test
-from tallcheck.core.values.errors import InputError
-
-SHEET_FORMAT = "needs/1"
-
-# --- the sheet as it is written ------------------------------------------------------------
+from tallcheck.core.needs.tests import OneOf, Test
+from tallcheck.core.values.comparison import Bound
 
 
-def _level_table() -> Any:
-    """One strength of need as written in TOML: a key for each thing asked for."""
-    fields: list[tuple[str, Any, Any]] = []
-    for key in KEYS.values():
-        described = f"{key.label}: {key.rule} Such as {key.example}."
-        fields.append((key.name, Annotated[Any, Meta(description=described)], None))
-    when = Annotated[Any, Meta(description="In `also`: what must be so for it to hold.")]
-    fields.append(("when", when, None))
-    fields += [(name, list[dict[str, Any]] | None, None) for name in ("also", "any")]
-    return msgspec.defstruct(
-        "LevelTable", fields, frozen=True, forbid_unknown_fields=True, omit_defaults=True
-    )
-
-
-if TYPE_CHECKING:
-
-    class LevelTable(Struct):
-        """One strength of need: it has a field for each key, made from the entries."""
-
-        when: Any = None
-        also: list[dict[str, Any]] | None = None
-        any: list[dict[str, Any]] | None = None
-
-else:
-    LevelTable = _level_table()
-
-
-class ReleaseTable(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """One release as written in TOML."""
+class Condition(Struct, frozen=True):
+    """Under what a need holds: a key and its test, or a reading and what it must be."""
 
     name: str
-    support_ends: datetime.date | None = None
-    bits: int | None = None
-    floor: LevelTable | None = None
-    minimum: LevelTable | None = None
-    recommended: LevelTable | None = None
+    """As written: a need's key, or a dotted reading."""
+    test: Any
+    text: str
+    """The value as written."""
 
+    @property
+    def key(self) -> Key | None:
+        """The need's key, where it is one."""
+        return KEYS.get(self.name)
 
-class SheetTable(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """A needs sheet as written in TOML."""
+    @property
+    def totals(self) -> Key | None:
+        """The key by whose totals more memory ends it; None where memory does not bear on it.
 
-    tallcheck: Literal["needs/1"] = field()
-    title: str = field()
-    kind: Literal["operating system", "program"] = field()
-    publisher: str | None = None
-    source: str | None = None
-    read_on: datetime.date | None = None
-    provisional: bool = False
-    release: list[ReleaseTable] | None = None
-    support_ends: datetime.date | None = None
-    bits: int | None = None
-    floor: LevelTable | None = None
-    minimum: LevelTable | None = None
-    recommended: LevelTable | None = None
+        Nobody takes away what a machine has for a need not to hold, so nothing else ends it.
+        """
+        of_memory = self.name in ("memory.installed", "memory.usable")
+        key = KEYS["memory"] if of_memory and isinstance(self.test, Bound) else self.key
+        return key if key is not None and key.totals is not None else None
 
+    def named(self) -> frozenset[str]:
+        """The readings that it looks at."""
+        return self.key.named(self.test) if self.key is not None else frozenset({self.name})
 
-# --- the sheet as it is used ---------------------------------------------------------------
+    def holds(self, view: View) -> tuple[bool | None, tuple[str, ...]]:
+        """Whether it holds; None, and the missing readings, where that is unknown."""
+        if self.key is not None:
+            held = self.key.hold(self.test, view)
+            return {"met": True, "short": False}.get(held.status), held.missing
+        value = view[self.name]
+        if value is None:
+            return None, (self.name,)
+        if isinstance(self.test, Bound):
+            return self.test.holds(value), ()
+        if isinstance(self.test, OneOf):
+            return (str(value).lower() in self.test.words) != self.test.refused, ()
+        return bool(value == self.test), ()
+
+    def values(self) -> list[Any]:
+        """Values of the reading, one for each outcome."""
+        if isinstance(self.test, Bound):
+            return [v for one in self.test.limits() for v in (max(one - 1, 0), one, one + 1)]
+        if isinstance(self.test, OneOf):
+            return [*self.test.words, "another"]
+        return [True, False]
 
 
 class Need(Struct, frozen=True):
@@ -109,115 +95,6 @@ class NeedsSheet(Struct, frozen=True):
     read_on: datetime.date | None
     provisional: bool
     releases: tuple[Release, ...]
-
-
-def _parse_when(table: Any, where: str) -> tuple[Condition, ...]:
-    if not isinstance(table, dict) or not table:
-        raise InputError(f"found {table!r}", 'a table such as {"system.shape" = "notebook"}', where)
-    found = []
-    for name, value in table.items():
-        try:
-            found.append(parse_condition(name, value))
-        except InputError as error:
-            raise error.at(f"{where}.{name}") from None
-    return tuple(found)
-
-
-def _parse_keys(values: dict[str, Any], where: str, when: tuple[Condition, ...] = ()) -> list[Need]:
-    needs = []
-    for key, value in values.items():
-        if value is None or key in ("also", "any", "when"):
-            continue
-        try:
-            needs.append(Need(key, parse_test(key, value), when))
-        except InputError as error:
-            raise error.at(f"{where}.{key}") from None
-    return needs
-
-
-def _sub_table(table: dict[str, Any], where: str, allowed: tuple[str, ...]) -> dict[str, Any]:
-    try:
-        level = msgspec.convert(table, LevelTable)
-    except msgspec.ValidationError as error:
-        raise validation_error(error, LevelTable, table).at(where) from None
-    values = {key: value for key, value in structs_dict(level).items() if value is not None}
-    for key in ("also", "any", "when"):
-        if key in values and key not in allowed:
-            raise InputError(f"found '{key}'", "needs alone in this table", where)
-    return values
-
-
-def structs_dict(value: Struct) -> dict[str, Any]:
-    """The fields of a struct by name, not converted."""
-    return {name: getattr(value, name) for name in value.__struct_fields__}
-
-
-def _parse_level(level: LevelTable | None, where: str) -> tuple[Need, ...] | None:
-    if level is None:
-        return None
-    if level.when is not None:
-        raise InputError("found 'when'", "it in an `also` table", where)
-    needs = _parse_keys(structs_dict(level), where)
-    for at, table in enumerate(level.also or ()):
-        place = f"{where}.also[{at}]"
-        values = _sub_table(table, place, ("when",))
-        if "when" not in values:
-            raise InputError("found no 'when'", "the readings under which it holds", place)
-        needs += _parse_keys(values, place, _parse_when(values["when"], f"{place}.when"))
-    if level.any:
-        alternatives = []
-        for at, table in enumerate(level.any):
-            place = f"{where}.any[{at}]"
-            alternative = _parse_keys(_sub_table(table, place, ()), place)
-            if not alternative:
-                raise InputError("found an empty table", "at least one need", place)
-            alternatives.append(tuple(alternative))
-        keys = dict.fromkeys(need.key for one in alternatives for need in one)
-        needs.append(Need(" or ".join(keys), alternatives=tuple(alternatives)))
-    return tuple(needs)
-
-
-def from_table(raw: dict[str, Any]) -> NeedsSheet:
-    """The needs sheet from a decoded TOML document. Raises InputError that names the key."""
-    if not raw:
-        raise InputError("found an empty sheet", 'tallcheck = "needs/1" and the needs')
-    try:
-        sheet = msgspec.convert(raw, SheetTable)
-    except msgspec.ValidationError as error:
-        raise validation_error(error, SheetTable, raw) from None
-    tables = list(sheet.release or ())
-    top = (sheet.floor, sheet.minimum, sheet.recommended)
-    if tables and any(level is not None for level in (*top, sheet.support_ends, sheet.bits)):
-        raise InputError(
-            "found both [[release]] tables and needs at the top level", "one or the other"
-        )
-    single = not tables
-    if single:
-        tables = [ReleaseTable("", sheet.support_ends, sheet.bits, *top)]
-    releases = []
-    for at, table in enumerate(tables):
-        place = "" if single else f"release[{at}]."
-        floor, minimum, recommended = (
-            _parse_level(getattr(table, level), place + level)
-            for level in ("floor", "minimum", "recommended")
-        )
-        if not (floor or minimum or recommended):
-            raise InputError("found a release without needs", "a minimum table", place.rstrip("."))
-        if table.bits is not None and (sheet.kind == "program" or table.bits not in (16, 32, 64)):
-            raise InputError(
-                f"found bits = {table.bits}", "32 or 64, of an operating system", f"{place}bits"
-            )
-        releases.append(
-            Release(table.name, table.support_ends, floor, minimum, recommended, table.bits)
-        )
-    names = [release.name for release in releases]
-    twice = {name for name in names if names.count(name) > 1}
-    if twice:
-        raise InputError(f"found release '{min(twice)}' twice", "each release once", "release")
-    return NeedsSheet(
-        sheet.title, sheet.kind, sheet.publisher, sheet.source, sheet.read_on, sheet.provisional,
-        tuple(releases),
-    )  # fmt: skip
 
 
 def needs_at(release: Release, strength: str) -> tuple[Need, ...] | None:

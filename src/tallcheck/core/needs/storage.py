@@ -4,7 +4,7 @@ from typing import Any
 
 from tallcheck.core.needs.key import Held, Key, View
 from tallcheck.core.needs.numbers import held_number, plain, plain_choices
-from tallcheck.core.needs.worded import hold_word, word_choices
+from tallcheck.core.needs.tests import hold_word, word_choices
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
 
 

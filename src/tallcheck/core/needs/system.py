@@ -7,8 +7,7 @@ from typing import Any
 from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import plain
-from tallcheck.core.needs.tests import Named, OneOf
-from tallcheck.core.needs.worded import OTHER
+from tallcheck.core.needs.tests import OTHER, Named, OneOf
 from tallcheck.core.values.comparison import EXACTLY
 from tallcheck.core.values.versions import in_range, some_in_range
 

@@ -8,9 +8,9 @@ from collections import Counter
 from collections.abc import Iterator
 from math import gcd
 
-from tallcheck.core.upgrade import tables
-from tallcheck.core.upgrade.arranging import Arranging, Filling, Spot
-from tallcheck.core.upgrade.tables import NEVER, Table
+from tallcheck.core.board import tables
+from tallcheck.core.board.arranging import Arranging, Filling, Spot
+from tallcheck.core.board.tables import NEVER, Table
 
 _VECTORS_MOST = 500  # equally good choices of sizes that are compared for evenness
 _PURE_MOST = 2_000_000  # steps from which numpy is worth its import

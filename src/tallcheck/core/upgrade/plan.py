@@ -4,14 +4,14 @@ from collections import Counter
 
 from msgspec import Struct, structs
 
+from tallcheck.core.board.arranging import Filling
+from tallcheck.core.board.models import Offer, PartsList
+from tallcheck.core.board.positions import Board, Position, Why, board_of
+from tallcheck.core.board.totals import makeup_of, smallest_total
 from tallcheck.core.machine.amounts import ROUND_TOTALS
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.sheet import Machine, Module
-from tallcheck.core.machine.totals import makeup_of, smallest_total
-from tallcheck.core.upgrade.arranging import Filling
-from tallcheck.core.upgrade.board import Board, Position, Why, board_of
 from tallcheck.core.upgrade.filling import Search
-from tallcheck.core.upgrade.parts import Offer, PartsList
 from tallcheck.core.upgrade.shelf import Rejected, Shelf, least_speed, shelf_of
 from tallcheck.core.values.either import at_or_above
 

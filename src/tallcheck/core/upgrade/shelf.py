@@ -2,9 +2,9 @@
 
 from msgspec import Struct
 
+from tallcheck.core.board.models import Offer, PartsList
+from tallcheck.core.board.positions import Board, Why, why_not_usable
 from tallcheck.core.machine.modules import module_sizes, unbuffered
-from tallcheck.core.upgrade.board import Board, Why, why_not_usable
-from tallcheck.core.upgrade.parts import Offer, PartsList
 
 _SPARES = 128
 """More modules than can be left over: of ways that cost the same, the one that leaves fewest."""

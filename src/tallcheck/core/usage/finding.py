@@ -7,11 +7,11 @@ judged, and a quiet night dilutes nothing.
 
 import datetime
 
-from tallcheck.core.machine.amounts import likely_fitted
-from tallcheck.core.machine.totals import MakeUp, smallest_total
+from tallcheck.core.machine.amounts import ROUND_TOTALS, likely_fitted
 from tallcheck.core.usage.figures import figures_of
 from tallcheck.core.usage.log import HOUR, Log, present_of
 from tallcheck.core.usage.summary import FULL, TIGHT, Figures, Usage
+from tallcheck.core.values.either import at_or_above
 from tallcheck.core.values.quantities import format_duration, format_memory, format_share
 
 BRIEF = 2 * HOUR
@@ -135,8 +135,8 @@ _WAS = {"short": "was short", "near": "came near its limit", "ample": "was ample
 def _enough(figures: Figures) -> str:
     """The total that leaves a fifth free above what was wanted, where positions are unknown."""
     fitted = int(likely_fitted(float(figures.total)))
-    wanted = max(figures.demand / TIGHT + fitted - figures.total, fitted + 1)
-    return format_memory(smallest_total(MakeUp(), wanted, None).bytes or 0)
+    wanted = max(figures.demand / TIGHT + fitted - figures.total, fitted + 1.0)
+    return format_memory(int(at_or_above(ROUND_TOTALS, wanted)))
 
 
 def _next(finding: str, figures: Figures) -> str:

@@ -1,0 +1,1 @@
+"""Sentences and texts of rows, plans, notes, made from facts."""

@@ -1,0 +1,94 @@
+"""What an answer rests on, in sentences."""
+
+from tallcheck.core.decide.decision import Row, Verdict
+from tallcheck.core.jobs.check import Age
+from tallcheck.core.machine.amounts import limit_32
+from tallcheck.core.machine.readings import label_of
+from tallcheck.core.messages.plans import MISSING
+from tallcheck.core.messages.rows import note
+from tallcheck.core.messages.values import span
+from tallcheck.core.usage.summary import Usage
+from tallcheck.core.values.quantities import format_memory
+
+_SWITCHED = {
+    "security_module": "the security module",
+    "firmware": "the other firmware mode",
+    "secure_boot": "secure boot",
+}
+
+
+LOG_OF_WHOM = "the usage log does not tell of which machine it is"
+
+
+def conditions(
+    verdict: Verdict, ages: tuple[Age, ...] = (), usage: Usage | None = None
+) -> list[str]:
+    """Everything that an answer rests on and that a look or a question could change."""
+    found = [text for row in verdict.rows for text in _of_row(row, verdict)]
+    found += [
+        f"{_SWITCHED[row.key]} is only switched off: look in the firmware's settings; where it is "
+        "not there either, the machine lacks it"
+        for row in verdict.rows
+        if row.status == "short" and row.key in _SWITCHED and "setting" in row.fixes
+    ]
+    moment = any(row.key == "memory_own" and row.status != "unknown" for row in verdict.rows)
+    if moment and verdict.usage is None:
+        found.append(
+            "memory in use is that of one moment (usable less available); a usage log would tell "
+            "the habit"
+        )
+    if usage is not None and usage.machine is None:
+        found.append(LOG_OF_WHOM)
+    found += _of_target(verdict)
+    found += [_age_text(age) for age in ages]
+    return list(dict.fromkeys(found))
+
+
+def _of_row(row: Row, verdict: Verdict) -> list[str]:
+    if row.ask.asked.need.incomparable:
+        return [f"{row.key} is not judged: {row.ask.asked.need.incomparable}"]
+    if row.status == "unknown":
+        return []
+    keys = list(row.answer.held.worked_out)
+    if row.origin is not None and row.origin.how == "worked out":
+        keys.append(row.answer.held.reading)
+    texts = []
+    for key in dict.fromkeys(keys):
+        origin = verdict.machine.origins.get(key)
+        if key == "storage.size":
+            text = "the size of the system volume stands for the drive's, which is not known"
+        elif key == "processor.instructions":
+            by = note(row, verdict).removeprefix("worked out: ")
+            text = f"instruction sets are worked out ({by})"
+        elif row.answer.held.worked_out and key in row.answer.held.worked_out:
+            text = f"{row.key} is worked out from {label_of(key)}"
+        else:
+            text = f"{label_of(key)} is worked out"
+            text += f" from {origin.source}" if origin and origin.source else ""
+        texts.append(text)
+    return texts
+
+
+def _of_target(verdict: Verdict) -> list[str]:
+    decision = verdict.decision
+    target = decision.target_memory
+    if target is None:
+        return []
+    found = [f"{MISSING[key]}: look it up before buying" for key in decision.unknown_memory]
+    system = any(fix.kind == "system" for fix in decision.fixes)
+    limit = float(limit_32(verdict.world.get("memory.usable") or 0))
+    if verdict.world.get("system.os_bits") is None and target > limit and not system:
+        found.append(
+            "the bits of the running system are not known: a 32-bit one cannot address more than "
+            f"{format_memory(int(limit))}"
+        )
+    return found
+
+
+def _age_text(age: Age) -> str:
+    if age.read_on is None:
+        return f"the needs of {age.label} are provisional: they may still change"
+    return (
+        f"the needs of {age.label} were read on {age.read_on}, {span(age.days)} ago: look whether "
+        "the publisher has changed them"
+    )

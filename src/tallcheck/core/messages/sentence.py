@@ -1,0 +1,233 @@
+"""The decision in words: a sentence that can be read out over the telephone."""
+
+from tallcheck.core.board.totals import smallest_total
+from tallcheck.core.decide.asked import Chosen
+from tallcheck.core.decide.changes import makeup
+from tallcheck.core.decide.decision import Row, Verdict, limit_rank
+from tallcheck.core.jobs.check import Check
+from tallcheck.core.machine.readings import label_of
+from tallcheck.core.messages.conflicts import conflict_text
+from tallcheck.core.messages.fixes import fix_text
+from tallcheck.core.messages.rows import have_text, key_name, need_text, why_no_more
+from tallcheck.core.messages.values import capital, listed
+from tallcheck.core.usage.summary import TIGHT
+from tallcheck.core.values.quantities import format_memory
+
+_NAMED = 2  # reasons that are read out; the others are counted
+_SETS_NAMED = 3
+
+
+def headline(result: Check) -> str:
+    """The answer in capitals, with what a usage log says against it."""
+    decision = result.verdict.decision
+    text = decision.answer.upper().replace("-", " ")
+    if decision.conflicts:
+        text = "CONFLICT"
+    if not short_in_use(result):
+        return text
+    enough = _enough_in_use(result)
+    would_do = f"; {format_memory(enough)} would do" if enough is not None else ""
+    return f"{text}, but memory is short in use{would_do}"
+
+
+def short_in_use(result: Check) -> bool:
+    """Whether a usage log finds memory short that the answer does not bring."""
+    usage, world = result.usage, result.verdict.world
+    if usage is None or usage.finding != "short" or _brings_memory(result):
+        return False
+    demand, fitted = usage.figures.demand, world.get("memory.installed")
+    return demand is None or fitted is None or fitted < demand / TIGHT
+
+
+def _brings_memory(result: Check) -> bool:
+    return any(fix.kind == "memory" for fix in result.verdict.decision.fixes)
+
+
+def _enough_in_use(result: Check) -> int | None:
+    """The total that leaves a fifth free above what is in use, as it can be built."""
+    demand, world = result.usage.figures.demand if result.usage else None, result.verdict.world
+    if demand is None:
+        return None
+    return smallest_total(makeup(world), demand / TIGHT, world.get("memory.ceiling")).bytes
+
+
+def wanted_text(result: Check) -> str:
+    """``Merrow 10 and Fernfolio``, or what was asked for."""
+    names = [chosen.label for chosen in result.against]
+    names += [f"all that {older} has" for older in result.olders]
+    return listed(names) or "what was asked for"
+
+
+def sentence(result: Check) -> str:
+    """The answer in one to three sentences: the machine's name, what it was held against, why."""
+    text = _answer(result)
+    if result.would_install:
+        text += f" As it is, {wanted_text(result)} would install, without the publisher's support."
+    return text + _in_use(result)
+
+
+def _answer(result: Check) -> str:
+    verdict, name, wanted = result.verdict, result.machine.name, wanted_text(result)
+    decision = verdict.decision
+    if decision.conflicts:
+        return _conflict(result)
+    if decision.answer == "ready":
+        return f"{name} is ready for {wanted}: it meets every need as it is."
+    if decision.answer == "memory-alone":
+        return (
+            f"A memory upgrade alone is enough: {_bring(verdict, name)} "
+            f"and it meets every need of {wanted}."
+        )
+    fixes = [fix_text(fix, verdict) for fix in decision.fixes if fix.kind != "memory"]
+    if decision.answer == "memory-plus":
+        return (
+            f"Memory alone is not enough for {wanted}: {_bring(verdict, name)}, "
+            f"and also {listed(fixes) or 'make other changes'}."
+        )
+    if decision.answer == "replace":
+        return f"{name} must be replaced for {wanted}: {_why_replace(verdict)}."
+    if decision.answer == "not-memory":
+        short = [row for row in verdict.rows if row.status == "short"]
+        memory_too = any(row.key == "memory" for row in short)
+        what = "buying memory does not help" if memory_too else "memory is not what is short"
+        tail = f" What would: {listed(fixes)}." if fixes else ""
+        return f"{name} does not meet {wanted}, and {what}: {_because(short, verdict)}.{tail}"
+    return _undecided(result)
+
+
+def conflict_texts(result: Check) -> list[str]:
+    """Every conflict, as a sentence without its full stop."""
+    return [
+        conflict_text(one, result.verdict, result.against)
+        for one in result.verdict.decision.conflicts
+    ]
+
+
+def _conflict(result: Check) -> str:
+    """The conflict leads."""
+    texts = conflict_texts(result)
+    more = len(texts) - 1
+    text = capital(texts[0]) + "."
+    if more:
+        text += f" {more} more {'conflict is' if more == 1 else 'conflicts are'} listed below."
+    if result.verdict.decision.answer == "undecided":
+        text += " Besides, a reading is missing."
+    return text
+
+
+def _bring(verdict: Verdict, machine: str) -> str:
+    target = verdict.decision.target_memory
+    if target is None:
+        return f"add memory to {machine}"
+    return f"bring {machine} to {format_memory(target)}"
+
+
+def _why_replace(verdict: Verdict) -> str:
+    grave = verdict.decision.fixes[0].rows if verdict.decision.fixes else ()
+    rows = [row for row in verdict.rows if row.status == "short" and row.key in grave]
+    bits = verdict.world.get("processor.bits")
+    system = any(row.key in ("processor_bits", "os_bits") for row in rows)
+    if bits == 32 and (system or any(row.key == "memory" for row in rows)):
+        return "the processor runs 32-bit systems only"
+    return _because(rows or list(verdict.rows), verdict)
+
+
+def _because(rows: list[Row], verdict: Verdict) -> str:
+    short = sorted((row for row in rows if row.status == "short"), key=limit_rank)
+    parts = [_reason(row, verdict) for row in short[:_NAMED]]
+    more = len(short) - _NAMED
+    return "; ".join(parts) + (f"; and {more} more" if more > 0 else "")
+
+
+def _reason(row: Row, verdict: Verdict) -> str:
+    if row.key == "instructions" and row.answer.held.detail:
+        return _lacking(row)
+    text = (
+        f"{key_name(row.key)}: {have_text(row, verdict.world)}, "
+        f"{need_text(row.ask.asked.need)} asked"
+    )
+    more = why_no_more(row, verdict.world) if row.key == "memory" else ""
+    return f"{text}, and {more}" if more else text
+
+
+def _lacking(row: Row) -> str:
+    """Which instruction sets a short row misses, as part of what was asked for."""
+    found, asked = row.answer.held.detail, need_text(row.ask.asked.need)
+    missing = list(dict.fromkeys([*found.absent, *found.hidden]))
+    what = listed(missing)
+    if len(missing) > _SETS_NAMED:
+        rest = len(missing) - _SETS_NAMED
+        what = f"{len(missing)} sets: {', '.join(missing[:_SETS_NAMED])} and {rest} more"
+    if not found.absent:
+        return f"{what} {'is' if len(missing) == 1 else 'are'} hidden from the system"
+    of = "" if asked in missing or ", " in asked else f", and {asked} is asked for"
+    return f"the processor lacks {what}{of}"
+
+
+_POSSIBLE = {
+    "ready": "ready as it is",
+    "memory-alone": "in need of memory alone",
+    "memory-plus": "in need of memory and more",
+    "not-memory": "in need of something other than memory",
+    "replace": "to be replaced",
+}
+
+
+def _undecided(result: Check) -> str:
+    verdict = result.verdict
+    decision = verdict.decision
+    may = " or ".join(_POSSIBLE[answer] for answer in decision.possible)
+    text = f"{result.machine.name} cannot be judged for {wanted_text(result)} yet: it may be {may}."
+    if decision.find_out:
+        text += f" Find out first: {label_of(decision.find_out[0])}."
+    short = [row for row in verdict.rows if row.status == "short"]
+    if short:
+        text += f" Short so far: {_because(short, verdict)}."
+    return text
+
+
+def _in_use(result: Check) -> str:
+    """What the sentence adds where a usage log tells how memory is used."""
+    usage = result.usage
+    if usage is None:
+        return ""
+    if usage.finding == "short" and not short_in_use(result):
+        return ""
+    if usage.finding == "ample":
+        return (
+            "" if _brings_memory(result) else " In use, memory is ample: more would change nothing."
+        )
+    if usage.finding == "too brief":
+        return " The usage log is too brief to tell a habit."
+    return f" {usage.sentence}"
+
+
+def releases_of(results: list[Check]) -> list[Chosen]:
+    """The release that each of several checks is of: of what else is asked, all have the same."""
+    both = zip(results[0].against, results[-1].against, strict=True)
+    at = next((at for at, (one, other) in enumerate(both) if one != other), 0)
+    return [result.against[at] for result in results]
+
+
+def newest_that_runs(results: list[Check]) -> str:
+    """The sentence over the releases: the newest that runs as it is, and with memory alone."""
+    name = results[0].machine.name
+    releases = releases_of(results)
+    title = releases[0].sheet.title
+    by_answer: dict[str, str] = {}
+    for release, result in zip(releases, results, strict=True):
+        by_answer.setdefault(result.verdict.decision.answer, release.label)
+    ready, memory = by_answer.get("ready"), by_answer.get("memory-alone")
+    if ready and ready == releases[0].label:
+        return f"{ready}, the newest there is, can run on {name} as it is."
+    parts = []
+    if memory:
+        parts.append(f"with memory alone, the newest that can run on {name} is {memory}")
+    if ready:
+        parts.append(f"as it is, {'the newest is' if memory else f'{name} can run'} {ready}")
+    if not parts:
+        return (
+            f"No release of {title} can run on {name} as it is or with memory alone, as far as "
+            "known."
+        )
+    return capital("; ".join(parts)) + "."

@@ -1,0 +1,89 @@
+"""Labels that people, screens and lists put before a value, and the unit of plain numbers."""
+
+import re
+from collections.abc import Collection
+
+from msgspec import Struct
+
+from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.text.said import said_kind
+from tallcheck.core.values.plain import whole_number
+from tallcheck.core.values.scanning import fold
+
+UNITS = ("B", "KB", "MB", "GB", "TB", "HZ", "KHZ", "MHZ", "GHZ")
+"""The units that a label may name."""
+BARE_LEAST = 1 << 20
+"""A plain number from here on, where a size or a clock is asked, can only be bytes or hertz."""
+_UNIT = r"(?i)(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:b|(hz))[)\]]?"
+_JOINED = r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])"
+"""Where words are joined as properties are named: ``NumberOfCores``."""
+LONGEST = 100
+"""Characters of a label."""
+_WORDS_MOST = 6
+"""Words of a label that stands before its value with nothing between."""
+_BARE = r"\s*[\d.,]+\s*"
+
+
+class Label(Struct, frozen=True):
+    """The reading that a label stands for, and the unit of its plain numbers."""
+
+    key: str
+    unit: str = ""
+
+
+def with_unit(name: str) -> tuple[str, str]:
+    """A label without the unit that stands at its end, and the unit: ``RAM (GB)``."""
+    match = re.fullmatch(_UNIT, name.strip())
+    if match is None:
+        return name, ""
+    return match[1], f"{match[2]}{match[3] or 'b'}".upper()
+
+
+def folded(name: str) -> str:
+    """A label's words in lower case, those that are joined apart."""
+    return fold(re.sub(_JOINED, " ", name).replace("_", " "))
+
+
+def label_said(text: str) -> Label | None:
+    """The reading that a label stands for: ``RAM (GB)``, ``NumberOfCores``; None where none."""
+    if len(text) > LONGEST:
+        return None
+    phrases = vocabulary().phrases
+    bare, unit = with_unit(text)
+    for word in dict.fromkeys((fold(text), folded(bare))):
+        key = phrases.labels.get(word)
+        if key == "processor.name" and unit.endswith("HZ"):
+            return Label("processor.clock", unit)
+        if key is not None:
+            return Label(key, unit or phrases.units.get(word, ""))
+    return None
+
+
+def unit_of(name: str) -> str:
+    """The unit of plain numbers under a heading; empty where it names none."""
+    label = label_said(name)
+    return label.unit if label is not None else with_unit(name)[1]
+
+
+def with_its_unit(label: Label, text: str) -> str:
+    """A value with the unit that its label names, or that a number so large can only have."""
+    if not re.fullmatch(_BARE, text):
+        return text
+    if label.unit:
+        return f"{text} {label.unit}"
+    unit = {"memory": "bytes", "storage": "bytes", "clock": "Hz"}.get(said_kind(label.key))
+    large = (whole_number(text.strip()) or 0) >= BARE_LEAST
+    return f"{text} {unit}" if unit and large else text
+
+
+def begun_with(line: str, labels: Collection[str]) -> tuple[str, str] | None:
+    """The longest label that a line begins with, and the rest: nothing need stand between them.
+
+    A single word is one only before a figure.
+    """
+    words = line.split()
+    for count in range(min(len(words) - 1, _WORDS_MOST), 0, -1):
+        label, value = fold(" ".join(words[:count])), " ".join(words[count:])
+        if label in labels and (count > 1 or re.search(r"\d", value)):
+            return label, value
+    return None

@@ -1,0 +1,85 @@
+"""Memory modules as people write them: ``8GB,4GB,-,-``, ``2x4GB``, ``8 GB DDR4 SODIMM, empty``."""
+
+import re
+from typing import Any
+
+from msgspec import structs
+
+from tallcheck.core.machine.sheet import POSITIONS_MOST, Module
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import parse_memory
+from tallcheck.core.values.scanning import SIZE
+
+_EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one)"
+_EMPTY = r"(?i)(?:-|empty|free|none|leer|vide|0 ?gb|0)(?=\s|\(|$)"
+_SIZED = r"(?i)(?:(\d{1,4})\s*[x\u00d7*]\s*)?" + SIZE
+_TYPE = r"(?i)((?:lp)?ddr[1-6]?[lx]?)(?:-?(\d{3,5}))?"
+_BY_RATE = r"(?i)pc([2-5])?(l)?-(\d{4,5})[a-z]*"  # PC3L-12800: MB a second
+_SPEED = r"(?i)(\d{3,5})(?:mts)?"
+_FORM = r"(?i)(?:so|u|r|lr|fb|cu|cso)?-?(?:dimm|camm2?)s?"
+SOLDERED = ("soldered", "onboard", "verl\u00f6tet", "soud\u00e9", "soud\u00e9e")
+_WORDS: dict[str, dict[str, Any]] = {
+    **{key: {"fixed": True} for key in ("*", *SOLDERED)},
+    "ecc": {"ecc": True}, "non-ecc": {"ecc": False}, "registered": {"registered": True},
+    "buffered": {"registered": True}, "unbuffered": {"registered": False},
+    **{key: {} for key in ("slot", "position", "module", "modules", "ram", "sdram", "@", "at")},
+}  # fmt: skip
+_BYTES_A_TRANSFER = 8
+_NAMED = (
+    r"(?i)([a-z][\w .-]{0,30}?|\d{1,2}|)\s*[:=]\s*"
+    r"|((?:slot|position|bank|socket|dimm)[ _-]?[a-z]?\d{1,2}|[a-d]\d)\s+(?=\S)"
+)
+_STATE = r"(?:used|free|empty|occupied|full|open)"
+_OF_ALL = rf"(?i)\d+\s*(?:out of|of|/)\s*(\d+)(?:\s*{_STATE})?"
+_BESIDE = rf"(?i)(\d+)(?:\s*slots?)?\s*[,(;]\s*\d+\s*(?:slots?\s*)?{_STATE}\s*\)?"
+
+
+def positions_counted(text: str) -> str:
+    """How many positions there are, of ``1 of 2 used``, ``2 (1 free)``; else the text itself."""
+    found = re.fullmatch(_OF_ALL, text.strip()) or re.fullmatch(_BESIDE, text.strip())
+    return found[1] if found else text
+
+
+def modules_said(text: str) -> list[Module]:
+    """The positions in order, with what is told of each. Raises InputError."""
+    modules: list[Module] = []
+    whole = re.sub(r"(?i)\bon[ -]board\b", "onboard", text)
+    whole = re.sub(r"(?i)(\d)\s*(?:mt/s|mts|mhz)\b", r"\1mts", whole)
+    for part in (one.strip() for one in re.split(r"[,;+|/]", whole)):
+        named = re.match(_NAMED, part)
+        part = part[named.end() :] if named else part
+        empty = re.match(_EMPTY, part)
+        sized = None if empty else re.match(_SIZED, part)
+        start = empty or sized
+        if start is None:
+            raise InputError(f'found "{part}"', _EXPECTED)
+        slot = (named[1] or named[2] or "") if named and not (sized and sized[1]) else ""
+        one = Module(slot=slot or None, size=parse_memory(sized[2]) if sized else 0)
+        for word in part[start.end() :].split():
+            told = _told(word.strip("()"))
+            if told is None:
+                raise InputError(f'found "{part}"', _EXPECTED)
+            one = structs.replace(one, **told)
+        count = int((sized[1] if sized else None) or 1)
+        if len(modules) + count > POSITIONS_MOST:
+            raise InputError(f'found "{part}"', f"at most {POSITIONS_MOST} positions")
+        modules += [one] * count
+    return modules
+
+
+def _told(word: str) -> dict[str, Any] | None:
+    """What one word tells of a module; None where it is not understood."""
+    known = _WORDS.get(word.lower())
+    if known is not None:
+        return known
+    if kind := re.fullmatch(_TYPE, word):
+        told: dict[str, Any] = {"type": kind[1].upper()}
+        return told | ({"speed": int(kind[2])} if kind[2] else {})
+    if rate := re.fullmatch(_BY_RATE, word):
+        kind_told = {"type": f"DDR{rate[1]}{(rate[2] or '').upper()}"} if rate[1] else {}
+        return kind_told | {"speed": int(rate[3]) // _BYTES_A_TRANSFER}
+    if speed := re.fullmatch(_SPEED, word):
+        return {"speed": int(speed[1])}
+    if re.fullmatch(_FORM, word):
+        return {"form": word.upper().replace("-", "").removesuffix("S")}
+    return None

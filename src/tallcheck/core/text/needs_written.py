@@ -1,0 +1,259 @@
+"""What is written in a needs sheet or after ``--need``, read into tests and conditions."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from tallcheck.core.machine.instructions import set_or_level
+from tallcheck.core.machine.readings import kind_of, resolve_key
+from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.needs.processor import WILD
+from tallcheck.core.needs.sheet import Condition
+from tallcheck.core.needs.tests import (
+    ABILITY,
+    AllSets,
+    ExtraKeys,
+    Generations,
+    Interfaces,
+    Named,
+    OneOf,
+    Test,
+)
+from tallcheck.core.text.processors import processor_said
+from tallcheck.core.text.said import value_said
+from tallcheck.core.text.sizes import memory_size, storage_size
+from tallcheck.core.values import quantities as q
+from tallcheck.core.values.comparison import EXACTLY, Bound, parse_bound
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.scanning import NUMBER_WORDS, bounded
+from tallcheck.core.values.versions import VERSION_MOST
+
+
+def _parse_ability(text: str) -> int:
+    word = text.strip().lower()
+    word = {"capable": "able", "supported": "able", "enabled": "on", "yes": "on"}.get(word, word)
+    if word not in ABILITY:
+        raise InputError(f'found "{text.strip()}"', '"on" or "able"')
+    return ABILITY.index(word)
+
+
+def _parse_version(text: str) -> Any:
+    return q.parse_version(re.sub(r"^\s*tpm\s*", "", text, flags=re.IGNORECASE))
+
+
+_COUNTED = (
+    r"(?:\b(?:physical|logical|cpu) )?"
+    r"(?:cores?|threads?|processors?|cpus?|kerne?n?|c(?:oe|\u0153)urs?)$"
+)
+"""What is counted, beside the number."""
+
+
+def _parse_bits(text: str) -> int:
+    return int(value_said("processor.bits", text))
+
+
+def _parse_count(text: str) -> int:
+    if text.isdecimal():
+        return q.parse_count(text)
+    plain = re.sub(_COUNTED, "", text.strip(), flags=re.IGNORECASE).strip(" -")
+    return NUMBER_WORDS.get(plain.lower()) or q.parse_count(plain or text)
+
+
+def _parse_display(text: str) -> Any:
+    try:
+        return q.parse_display(text)
+    except InputError:
+        return q.parse_display(str(value_said("display", text)))
+
+
+def _parse_number(text: str) -> float:
+    match = re.fullmatch(r"\s*(\d{1,9}(?:[.,]\d{1,9})?)\s*", text)
+    if not match:
+        raise InputError(f'found "{text.strip()}"', "a number, such as 2.5")
+    return float(match[1].replace(",", "."))
+
+
+_PARSERS: dict[str, Callable[[str], Any]] = {
+    "memory": memory_size,
+    "storage": storage_size,
+    "clock": q.parse_clock,
+    "count": _parse_count,
+    "bits": _parse_bits,
+    "share": q.parse_share,
+    "number": _parse_number,
+    "version": _parse_version,
+    "ability": _parse_ability,
+    "display": _parse_display,
+}
+_WORDS_OF = {
+    "storage_kind": "storage.kind", "firmware": "firmware.mode",
+    "architecture": "processor.architecture",
+}  # fmt: skip
+"""Keys whose words are those of a reading, as people say them."""
+
+
+def _strings(value: Any, expected: str) -> list[str]:
+    values = value if isinstance(value, list) else [value]
+    if not values or not all(isinstance(v, str) and v.strip() for v in values):
+        raise InputError(f"found {value!r}", expected)
+    return [bounded(v).strip() for v in values]
+
+
+def _refusal(words: list[str]) -> tuple[list[str], bool]:
+    """A single word behind ``!=``, ``not`` or ``=``; and whether it is refused."""
+    signed = len(words) == 1 and words[0].startswith(("!=", "=", "not"))
+    match = re.fullmatch(r"(!=|=|not\s)\s*(.+)", words[0]) if signed else None
+    return ([match[2]], match[1] != "=") if match else (words, False)
+
+
+def _parse_words(name: str, value: Any) -> OneOf:
+    words, refused = _refusal(_strings(value, 'a word or a list of words, such as "x86-64"'))
+    if name in _WORDS_OF:
+        words = [str(value_said(_WORDS_OF[name], word)) for word in words]
+    return OneOf(tuple(word.lower() for word in words), refused)
+
+
+_NAME_RANGE = r"(?s)(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<>=!~]+\s*\S+)*)?"
+
+
+def _parse_named(value: Any, every: bool) -> Named:
+    names = []
+    for text in _strings(value, 'a name with a version range, such as "Merrow >= 9"'):
+        if not every and re.match(r"(?i)(?:not\s|!=)", text):
+            raise InputError(f'found "{text}"', 'the systems that may run, as in "Merrow >= 9"')
+        if not every and (said := _system_range(text)) is not None:
+            names.append(said)
+            continue
+        match = re.fullmatch(_NAME_RANGE, text)
+        assert match  # (.+?) takes any text that is not empty
+        span = re.sub(r"(?<![<>=!~])=(?!=)", "==", match[2] or "")
+        if not span and (old := re.fullmatch(r"(.+?)\s+(\d\S*)", text)):
+            names.append((old[1], f">={old[2]}"))
+        else:
+            names.append((match[1], span.replace(" ", "")))
+    if long := next((span for _, span in names if len(span) > VERSION_MOST), None):
+        raise InputError(
+            f'found "{long[:40]}..."', f"versions of at most {VERSION_MOST} characters"
+        )
+    return Named(tuple(names), every)
+
+
+def _system_range(text: str) -> tuple[str, str] | None:
+    """A known system as people write it, with its range: "Win 10 or later", "Windows 11 Pro"."""
+    if re.search(r"[<>=!~]", text):
+        return None
+    later = re.search(r"\b(?:or|and)\s+(?:later|newer|above|up|higher)\b.*$|\+\s*$", text)
+    try:
+        said = vocabulary().systems.said(text[: later.start()] if later else text)
+    except InputError:
+        return None
+    if not said.known:
+        return None
+    return said.name, f">={said.version}" if said.version else ""
+
+
+def _parse_generations(value: Any) -> Generations:
+    expected = 'a table of line to generation, such as {"Osier Wand" = 5, "*" = "none"}'
+    if not isinstance(value, dict) or not value:
+        raise InputError(f"found {value!r}", expected)
+    lines: dict[str, int | None] = {}
+    for line, number in value.items():
+        if number == "none":
+            lines[line.strip()] = None
+        elif isinstance(number, int) and not isinstance(number, bool) and number >= 0:
+            lines[line] = number
+        else:
+            raise InputError(f"found {number!r} for '{line}'", expected)
+    return Generations(lines)
+
+
+def _table(value: Any, expected: str) -> dict[str, Any]:
+    if not isinstance(value, dict) or not value:
+        raise InputError(f"found {value!r}", expected)
+    return value
+
+
+def _parse_interfaces(value: Any) -> Interfaces:
+    table = _table(value, 'a table of interface to version, such as {vulkan = "1.2"}')
+    for version in table.values():
+        q.parse_version(str(version))
+    return Interfaces({name: str(version) for name, version in table.items()})
+
+
+_BETWEEN_SETS = ("", "+", "and", "with", "und", "et", "support", "supported", "required")
+
+
+def _parse_sets(value: Any) -> AllSets:
+    texts = _strings(value, 'instruction sets, such as ["AVX2"]')
+    names = [word for text in texts for word in re.split(r"[;,&\s]+", text)]
+    return AllSets(tuple(set_or_level(name) for name in names if name.lower() not in _BETWEEN_SETS))
+
+
+def _names_line(entry: str) -> bool:
+    """Whether an entry names a whole line, such as "Core i5", of which any processor will do."""
+    if set(entry) & WILD or re.search(r"\d{3}", entry):
+        return False  # a pattern, or a model, as nearly all entries are
+    try:
+        told = processor_said(entry, vocabulary().processors)
+    except InputError:
+        return False
+    return {one.key for one in told} - {"processor.maker"} == {"processor.line"}
+
+
+def parse_test(name: str, value: Any) -> Test:
+    """What a key asks for, from its value in a needs sheet or after ``--need``. InputError."""
+    key = KEYS[name]
+    if key.kind == "sets":
+        return _parse_sets(value)
+    if key.kind == "words":
+        return _parse_words(name, value)
+    if key.kind == "patterns":
+        names = _strings(value, "name patterns, with * and ? for any characters")
+        words = tuple(one.lower() for one in names)
+        return OneOf(words, lines=tuple(filter(_names_line, words)))
+    if key.kind == "named":
+        return _parse_named(value, every=key.bare == "all of")
+    if key.kind == "generation":
+        return _parse_generations(value)
+    if key.kind == "interfaces":
+        return _parse_interfaces(value)
+    if key.kind == "extra":
+        return ExtraKeys(_table(value, "a table of told keys"))
+    return _bound(key.kind, value, key.bare)
+
+
+def _bound(kind: str, value: Any, bare: str) -> Bound:
+    parse = _PARSERS[kind]
+    if isinstance(value, bool) or not isinstance(value, int | float | str):
+        parse("")  # raises, with what was expected
+    if isinstance(value, float) and kind == "version":
+        raise InputError(f"found the number {value}", 'a version in quotes, such as "2.0"')
+    return parse_bound(bounded(str(value)), parse, bare)
+
+
+_AS_KEYS = {"system.os": "os", "processor.name": "processors"}
+"""Readings whose names are compared as the keys do, not letter by letter."""
+
+
+def parse_condition(name: str, value: Any) -> Condition:
+    """One entry of ``when``: any key of a needs sheet, or any reading, with its value. InputError.
+
+    A bare value of a needs sheet's key means what it means there, of a reading just this value.
+    """
+    text = str(value)
+    name = _AS_KEYS.get(name, name)
+    if name in KEYS:
+        return Condition(name, parse_test(name, value), text)
+    reading = resolve_key(name)
+    kind = kind_of(reading)
+    if kind == "flag":
+        word = {True: "yes", False: "no"}.get(value, text) if isinstance(value, bool) else text
+        return Condition(reading, value_said(reading, word), text)
+    if kind in _PARSERS:
+        return Condition(reading, _bound(kind, value, EXACTLY), text)
+    if kind == "text":
+        words, refused = _refusal(_strings(value, "a word or a list of words"))
+        read = [str(value_said(reading, word)).lower() for word in words]
+        return Condition(reading, OneOf(tuple(read), refused), text)
+    raise InputError(f"found the reading '{name}'", "a key of a needs sheet, or a single reading")

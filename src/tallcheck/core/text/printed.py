@@ -1,0 +1,240 @@
+"""What a system's own programs and files print, each read whole by its own form.
+
+Sources: proc(5) for /proc/cpuinfo and /proc/meminfo; the manuals of the systems' own commands.
+"""
+
+import re
+from collections.abc import Callable
+
+from tallcheck.core.machine.instructions import from_flags
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.text.printed_tables import read_tables
+from tallcheck.core.text.said import tried_said
+from tallcheck.core.values.plain import whole_number
+from tallcheck.core.values.quantities import GIB, KIB, MIB
+
+_Read = tuple[list[Told], list[str]]
+_CPUINFO = frozenset({
+    "processor", "vendor_id", "cpu family", "model", "model name", "stepping", "microcode",
+    "cpu mhz", "cache size", "physical id", "siblings", "core id", "cpu cores", "apicid",
+    "initial apicid", "fpu", "fpu_exception", "cpuid level", "wp", "flags", "bugs", "bogomips",
+    "clflush size", "cache_alignment", "address sizes", "power management", "vmx flags",
+    "tlb size",
+})  # fmt: skip
+"""The labels of /proc/cpuinfo, which says each of them for every thread."""
+_THREAD = re.compile(r"\s*(?:processor\s*:\s*\d+|vendor_id\s*:)")
+_MEMINFO = {
+    "MemTotal": "memory.usable", "MemAvailable": "memory.available", "SwapTotal": "memory.swap",
+}  # fmt: skip
+_LISTING = re.compile(
+    r"architecture|address sizes|byte order|stepping|frequency boost|bogomips|flags|l1tf|mds|srbds"
+    r"|(?:virtualization|caches|cpu|bios|vendor|model|numa|thread|core|socket|cluster)\b.+"
+    r"|(?:on|off)-line cpu.*|hypervisor vendor|l[1-4]\w?(?: cache)?|vulnerabilit.*|virtualization"
+    r"|(?:gather|itlb|mmio|reg|spec|spectre|tsx|indirect|old) .*|meltdown|retbleed|tsa|vmscape"
+    r"|ghostwrite|numa"
+)
+"""The labels of the kernel's processors in one listing; a model's number is one besides."""
+
+
+def read_printed(lines: list[str]) -> _Read:
+    """What is told by the forms that are known, and the lines, empty where they were read."""
+    told: list[Told] = []
+    readers: tuple[Callable[[list[str]], _Read], ...] = (
+        _processors, _cpuinfo, _meminfo, _free, _df, _performance, _sw_vers, read_tables,
+    )  # fmt: skip
+    for reader in readers:
+        more, lines = reader(lines)
+        told += more
+    return told, lines
+
+
+def _parts(line: str) -> tuple[str, str]:
+    label, _, value = line.partition(":")
+    return label.strip().lower(), value.strip()
+
+
+def _processor(name: str, flags: str) -> list[Told]:
+    told = tried_said("processor.name", name) if name else []
+    if sets := from_flags(flags.split()):
+        told.append(Told("processor.instructions", sets))
+        told.append(Told("processor.bits", 64 if "lm" in flags.split() else 32))
+    return told
+
+
+def _cpuinfo(lines: list[str]) -> _Read:
+    """/proc/cpuinfo: a block for each thread."""
+    labels = {_parts(line)[0] for line in lines if ":" in line}
+    if len(labels & _CPUINFO) < 2 or not any(map(_THREAD.match, lines)):
+        return [], lines
+    threads, cores, last = 0, 0, dict.fromkeys(("model name", "flags"), "")
+    sockets: set[str] = set()
+    rest = []
+    for line in lines:
+        label, value = _parts(line)
+        if ":" not in line or label not in _CPUINFO:
+            rest.append(line)
+            continue
+        rest.append("")
+        if label == "processor" and value.isdecimal():
+            threads += 1
+        elif label == "cpu cores":
+            cores = whole_number(value) or cores
+        elif label == "physical id":
+            sockets.add(value)
+        elif label in last:
+            last[label] = value
+    told = _processor(last["model name"], last["flags"])
+    if threads > 1 or cores == 1:
+        told.append(Told("processor.threads", threads))
+    if cores:
+        told.append(Told("processor.cores", cores * max(len(sockets), 1)))
+    return told, rest
+
+
+def _processors(lines: list[str]) -> _Read:
+    """All processors in one listing: the cores are those of a socket times the sockets."""
+    values = {label: value for label, value in map(_parts, lines) if value}
+    each, sockets = (whole_number(values.get(one, ""))
+                     for one in ("core(s) per socket", "socket(s)"))  # fmt: skip
+    if each is None or sockets is None or "architecture" not in values:
+        return [], lines
+    cores = each * sockets
+    told = _processor(values.get("model name", ""), values.get("flags", ""))
+    told += tried_said("processor.architecture", values["architecture"])
+    modes = values.get("cpu op-mode(s)")
+    if modes and not any(one.key == "processor.bits" for one in told):
+        told.append(Told("processor.bits", 64 if "64" in modes else 32))
+    if cores:
+        told.append(Told("processor.cores", cores))
+        told += tried_said("processor.sockets", str(sockets))
+    told += tried_said("processor.threads", values.get("cpu(s)", ""))
+    most = values.get("cpu max mhz", "").replace(",", ".")
+    if re.fullmatch(r"\d{1,6}(?:\.\d+)?", most):
+        told += tried_said("processor.clock_most", f"{float(most):.0f} MHz")
+    if values.get("virtualization", "") in ("VT-x", "AMD-V"):
+        told.append(Told("processor.virtualization", "able"))
+    if "hypervisor vendor" in values:
+        told.append(Told("system.virtual", True))
+    return told, ["" if _is_listing(*_parts(line)) else line for line in lines]
+
+
+def _is_listing(label: str, value: str) -> bool:
+    return _LISTING.fullmatch(label) is not None or (label == "model" and value.isdecimal())
+
+
+def _meminfo(lines: list[str]) -> _Read:
+    """/proc/meminfo, which counts in KiB."""
+    if not any(re.match(r"\s*MemTotal:\s*\d+ kB", line) for line in lines):
+        return [], lines
+    told, rest = [], []
+    for line in lines:
+        found = re.fullmatch(r"\s*([A-Z]\w*(?:\(\w+\))?):\s*(\d{1,12})(?: kB)?\s*", line)
+        rest.append("" if found else line)
+        key = _MEMINFO.get(found[1]) if found else None
+        if found and key:
+            told.append(Told(key, int(found[2]) * KIB))
+    return told, rest
+
+
+def _free(lines: list[str]) -> _Read:
+    """free: its head, a row of memory, and one of swap."""
+    rest = list(lines)
+    told: list[Told] = []
+    for at, line in enumerate(lines):
+        head = line.split()
+        if head[:3] != ["total", "used", "free"]:
+            continue
+        unit = None
+        for below in range(at + 1, min(at + 4, len(lines))):
+            name, colon, cells = lines[below].strip().partition(":")
+            values = dict(zip(head, cells.split(), strict=False))
+            if not colon or name not in ("Mem", "Swap") or "total" not in values:
+                continue
+            unit = unit or _unit_sized(values["total"])
+            if unit is None:
+                continue
+            told += _sized("memory.usable" if name == "Mem" else "memory.swap",
+                             values["total"], unit)  # fmt: skip
+            if name == "Mem":
+                told += _sized("memory.available", values.get("available", ""), unit)
+            rest[at] = rest[below] = ""
+    return told, rest
+
+
+def _unit_sized(total: str) -> int | None:
+    """What the plain numbers of free count in, by the total of memory; None where it may be two."""
+    number = whole_number(total)
+    if number is None:
+        return 1
+    for least, most, unit in ((1, 1 << 8, GIB), (1 << 8, 1 << 18, MIB), (1 << 21, 1 << 31, KIB),
+                              (1 << 31, 1 << 46, 1)):  # fmt: skip
+        if least <= number < most:
+            return unit
+    return None
+
+
+def _sized(key: str, text: str, unit: int) -> list[Told]:
+    number = whole_number(text)
+    if number is not None:
+        return [Told(key, number * unit)]
+    size = re.fullmatch(r"(\d+(?:[.,]\d+)?)([KMGT])i?B?", text)
+    return tried_said(key, f"{size[1]} {size[2]}iB") if size else []
+
+
+_DF = {"storage.size": ("Size", "1K-blocks"), "storage.free": ("Avail", "Available")}
+
+
+def _df(lines: list[str]) -> _Read:
+    """df: the row of the volume that holds the system, in blocks of 1 KiB or with their unit."""
+    rest = list(lines)
+    told: list[Told] = []
+    head: list[str] = []
+    for at, line in enumerate(lines):
+        cells = line.split()
+        if cells[:1] == ["Filesystem"] and cells[-2:] == ["Mounted", "on"]:
+            head = [*cells[:-2], "on"]
+        elif head and len(cells) == len(head) and cells[-1].startswith("/"):
+            values = dict(zip(head, cells, strict=True))
+            for key, names in _DF.items() if cells[-1] == "/" else ():
+                size = next((values[name] for name in names if name in values), "")
+                told += _sized(key, size, KIB)
+        else:
+            head = []
+            continue
+        rest[at] = ""
+    return told, rest
+
+
+_OF_THE_MOMENT = frozenset({
+    "utilization", "speed", "processes", "threads", "handles", "up time", "l1 cache", "l2 cache",
+    "l3 cache", "cached", "committed", "paged pool", "non-paged pool", "in use (compressed)",
+    "in use", "hardware reserved", "form factor",
+})  # fmt: skip
+"""What Windows' own view of performance shows besides; its threads are those of all programs."""
+
+
+def _performance(lines: list[str]) -> _Read:
+    """Windows' own view of performance, as it is copied: a label and a value on each line."""
+    parts = [re.split(r"[:\t]\s*", line.strip(), maxsplit=1) for line in lines]
+    labels = [one[0].strip().lower() for one in parts]
+    if len(_OF_THE_MOMENT & set(labels)) < 4:
+        return [], lines
+    told: list[Told] = []
+    rest = list(lines)
+    for at, (label, one) in enumerate(zip(labels, parts, strict=True)):
+        if label == "available" and len(one) == 2:
+            told += tried_said("memory.available", one[1])
+        if label == "available" or label in _OF_THE_MOMENT:
+            rest[at] = ""
+    return told, rest
+
+
+def _sw_vers(lines: list[str]) -> _Read:
+    """sw_vers: the name and the version of macOS."""
+    values = dict(map(_parts, lines))
+    system, version = values.get("productname", ""), values.get("productversion", "")
+    if not version or not system.lower().startswith("mac"):
+        return [], lines
+    names = ("productname", "productversion", "productversionextra", "buildversion")
+    rest = ["" if _parts(line)[0] in names else line for line in lines]
+    return tried_said("system.os", f"macOS {version}"), rest

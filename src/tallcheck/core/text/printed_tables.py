@@ -1,0 +1,148 @@
+"""Tables of properties, as management tools print them: names over values, and lists of modules."""
+
+import re
+from itertools import pairwise
+
+from msgspec import Struct
+
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.sheet import POSITIONS_MOST, Kit, Module
+from tallcheck.core.text.labels import Label, label_said, with_its_unit
+from tallcheck.core.text.printed_modules import (
+    CAPACITY,
+    OF_MODULES,
+    fitted,
+    listed,
+    plain,
+    positions,
+)
+from tallcheck.core.text.said import tried_said
+
+_RULE = re.compile(r"\s*-{2,}(?:\s+-{2,})*\s*")
+_NAMES_MOST = 20_000
+"""Names over columns that are looked up in one text."""
+
+_Row = dict[str, str]
+
+
+class _Columns(Struct, frozen=True):
+    """Names over columns, and from where to where each stands; or the mark between cells."""
+
+    names: list[str]
+    spans: list[tuple[int, int]]
+    mark: str = ""
+
+    def row(self, line: str) -> _Row:
+        """The cells that are filled, by name; none where the line is no row."""
+        cells = [one.strip(' "') for one in line.split(self.mark)] if self.mark else self._cut(line)
+        if len(cells) != len(self.names):
+            return {}
+        return {name: cell for name, cell in zip(self.names, cells, strict=True) if cell}
+
+    def _cut(self, line: str) -> list[str]:
+        """The cells between names, whichever way they are aligned; fewer where no blank is."""
+        cuts = [0]
+        for (_, end), (start, _) in pairwise(self.spans):
+            at = line.rfind(" ", end, start) if start <= len(line) else min(end, len(line))
+            if at < 0:
+                return []
+            cuts.append(at)
+        return [line[a:b].strip() for a, b in pairwise([*cuts, len(line)])]
+
+
+def read_tables(lines: list[str]) -> tuple[list[Told], list[str]]:
+    """What tables and lists of modules tell, and the lines, empty where they were read."""
+    rest, told, modules = list(lines), list[Told](), Kit()
+    names_left = _NAMES_MOST
+    for at, line in enumerate(lines):
+        if names_left <= 0:
+            break
+        columns = _head(line, lines[at + 1] if at + 1 < len(lines) else "")
+        names_left -= len(columns.names)
+        if not rest[at] or not _is_head(columns.names):
+            continue
+        for below, module, more in _rows(rest, at + 1, columns):
+            modules += module
+            told += more
+            rest[at] = rest[below] = ""
+    for some in (modules, listed(rest), positions(rest)):
+        if 0 < len(some) <= POSITIONS_MOST:
+            told.append(Told("memory.modules", some))
+    return told, rest
+
+
+def _head(line: str, below: str) -> _Columns:
+    """The line as names over columns: over dashes, with marks between, or blanks."""
+    if "--" in below and _RULE.fullmatch(below):
+        spans = [one.span() for one in re.finditer("-+", below)]
+        return _Columns([line[a:b].strip() for a, b in spans], spans)
+    if mark := next((one for one in "\t," if one in line), ""):
+        return _Columns([one.strip(' "') for one in line.split(mark)], [], mark)
+    words = list(re.finditer(r"\S+(?: \S+)*", line))
+    return _Columns([one[0] for one in words], [one.span() for one in words])
+
+
+def _is_head(names: list[str]) -> bool:
+    if len(names) == 1:
+        return plain(names[0]) == CAPACITY
+    known = sum(
+        plain(one) in (*OF_MODULES, *_OF_VOLUMES, *_LETTERED) or label_said(one) is not None
+        for one in names
+    )
+    return known > 1 and len(set(names)) == len(names)
+
+
+def _rows(
+    lines: list[str], start: int, columns: _Columns
+) -> list[tuple[int, list[Module], list[Told]]]:
+    """The rows from a line on, and what each tells; they end where nothing is told any more."""
+    found: list[tuple[int, list[Module], list[Told]]] = []
+    for at in range(start, len(lines)):
+        if at > (found[-1][0] if found else start) + 2:
+            break
+        if not lines[at].strip() or _RULE.fullmatch(lines[at]):
+            continue
+        row = columns.row(lines[at])
+        module = fitted({plain(name): cell for name, cell in row.items()})
+        told = _readings(row) if module is None else []
+        if module is None and not told and not _is_other_drive(row):
+            break
+        found.append((at, [module] if module else [], told))
+    return found
+
+
+def _readings(row: _Row) -> list[Told]:
+    """What the cells of a row tell that are understood."""
+    labels = {name: label_said(name) for name in row}
+    keys = {one.key for one in labels.values() if one is not None}
+    volume = _volume(row)
+    for name in row:
+        word = plain(name)
+        if word == "name" and any(key.startswith("processor.") for key in keys):
+            labels[name] = Label("processor.name")
+        elif volume is not None and word in (*_OF_VOLUMES, *_LETTERED):
+            of_system = volume == "C" and word in _OF_VOLUMES
+            labels[name] = Label(_OF_VOLUMES[word]) if of_system else None
+        elif word == "size" and "storage.kind" in keys:
+            labels[name] = Label("storage.drive")
+    told: list[Told] = []
+    for name, label in labels.items():
+        if label is not None:
+            told += tried_said(label.key, with_its_unit(label, row[name]))
+    return told
+
+
+_OF_VOLUMES = {"size": "storage.size", "sizeremaining": "storage.free", "freespace": "storage.free"}
+_LETTERED = ("driveletter", "deviceid", "caption", "name")
+_LETTER = r"([A-Z])(?::\\?)?"
+
+
+def _volume(row: _Row) -> str | None:
+    """The letter of the volume of which a row speaks; None where it speaks of none."""
+    cells = (cell for name, cell in row.items() if plain(name) in _LETTERED)
+    letters = (re.fullmatch(_LETTER, cell) for cell in cells)
+    return next((one[1] for one in letters if one), None)
+
+
+def _is_other_drive(row: _Row) -> bool:
+    return _volume(row) not in (None, "C")

@@ -1,1 +1,0 @@
-"""Sentences and texts of rows, plans, notes."""
