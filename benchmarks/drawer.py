@@ -13,6 +13,7 @@ from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.plans import Plans
 from tallcheck.core.machine.sheet import Machine, Memory, Module, Processor, System
 from tallcheck.core.upgrade.plan import plan_upgrade
+from tests.helpers import VOCABULARY
 
 GIB = 1 << 30
 COUNT = 2000
@@ -54,7 +55,7 @@ def main() -> None:
     listed = parts()
     began = time.perf_counter()
     fleet = machines()
-    plans = [plan_upgrade(machine, target, listed) for machine, target in fleet]
+    plans = [plan_upgrade(machine, target, VOCABULARY, listed) for machine, target in fleet]
     apart = time.perf_counter() - began
     began = time.perf_counter()
     every = Plans(np.arange(COUNT), plans, list(range(COUNT)))

@@ -16,6 +16,7 @@ from startup import COMMAND, least
 from tallcheck.core.board.models import Offer, PartsList
 from tallcheck.core.machine.sheet import Machine, Memory, Module, System
 from tallcheck.core.upgrade.plan import plan_upgrade
+from tests.helpers import VOCABULARY
 
 GIB = 1 << 30
 PARTS = 200
@@ -77,7 +78,7 @@ def main() -> None:
         times = []
         for _ in range(3):
             began = time.perf_counter()
-            found = plan_upgrade(machine, positions * 40 * GIB, listed)
+            found = plan_upgrade(machine, positions * 40 * GIB, VOCABULARY, listed)
             times.append(time.perf_counter() - began)
         slowest = max(slowest, min(times))
         print(

@@ -32,20 +32,26 @@ def _file(data: bytes, ending: str) -> str:
     return path
 
 
+def _vocabulary() -> Any:
+    from tallcheck.files.vocabulary import vocabulary
+
+    return vocabulary()
+
+
 def _machine_sheet(data: bytes) -> None:
     from tallcheck.core.decide.decision import decide
     from tallcheck.core.machine.known import known
     from tallcheck.files.sheets import machine_from, machine_json
 
     machine = machine_from(data, "sheet")
-    decide(known(machine), [], (), (), None)
+    decide(known(machine, _vocabulary()), [], (), (), None)
     machine_json(machine)
 
 
 def _needs_sheet(data: bytes) -> None:
     from tallcheck.files.sheets import needs_from
 
-    needs_from(data, "x.needs.toml")
+    needs_from(data, "x.needs.toml", _vocabulary())
 
 
 def _told(data: bytes) -> None:
@@ -54,20 +60,20 @@ def _told(data: bytes) -> None:
     from tallcheck.core.text.said import parse_told
 
     key = _KEYS[data[0] % len(_KEYS)] if data else "memory"
-    told = parse_told(f"{key}={data[1:].decode('utf-8', 'replace')}")
-    tell_all(Machine("machine/1", "x"), told, "--have")
+    told = parse_told(f"{key}={data[1:].decode('utf-8', 'replace')}", _vocabulary())
+    tell_all(Machine("machine/1", "x"), told, _vocabulary(), "--have")
 
 
 def _pasted(data: bytes) -> None:
     from tallcheck.core.text.pasted import read_lines
 
-    read_lines(data.decode("utf-8", "replace"))
+    read_lines(data.decode("utf-8", "replace"), _vocabulary())
 
 
 def _page(data: bytes) -> None:
     from tallcheck.core.text.page import read_page
 
-    read_page(data.decode("utf-8", "replace"), len(data) % 2 == 0)
+    read_page(data.decode("utf-8", "replace"), len(data) % 2 == 0, _vocabulary())
 
 
 def _needed(data: bytes) -> None:
@@ -80,7 +86,7 @@ def _capture(data: bytes) -> None:
     from tallcheck.gather import gather
     from tallcheck.gather.source import capture_from
 
-    gather(capture_from(data), "x")
+    gather(capture_from(data), "x", vocabulary=_vocabulary())
 
 
 def _linux(data: bytes) -> None:
@@ -94,38 +100,42 @@ def _linux(data: bytes) -> None:
     )  # fmt: skip
     parts = data.split(b"\0\0\0\0")
     gather(Captured({"proc/meminfo": b"MemTotal: 8 kB\n"} | dict(zip(names, parts, strict=False))),
-           "x")  # fmt: skip
+           "x", vocabulary=_vocabulary())  # fmt: skip
 
 
 def _smbios(data: bytes) -> None:
     from tallcheck.gather import gather
     from tallcheck.gather.source import Captured
 
-    gather(Captured({"Win32_OperatingSystem.json": b"[]", "smbios.bin": data}), "x")
+    gather(
+        Captured({"Win32_OperatingSystem.json": b"[]", "smbios.bin": data}),
+        "x",
+        vocabulary=_vocabulary(),
+    )
 
 
 def _parts(data: bytes) -> None:
     from tallcheck.files.table import parts_list
 
-    parts_list(_file(data, ".csv"))
+    parts_list(_file(data, ".csv"), _vocabulary())
 
 
 def _models(data: bytes) -> None:
     from tallcheck.files.table import models_list
 
-    models_list(_file(data, ".csv"))
+    models_list(_file(data, ".csv"), _vocabulary())
 
 
 def _fleet(data: bytes) -> None:
     from tallcheck.files.fleet_file import read_fleet
 
-    read_fleet(_file(data, ".csv"), {}, True)
+    read_fleet(_file(data, ".csv"), {}, True, _vocabulary())
 
 
 def _lines(data: bytes) -> None:
     from tallcheck.files.fleet_file import read_fleet
 
-    read_fleet(_file(data, ".jsonl"), {}, True)
+    read_fleet(_file(data, ".jsonl"), {}, True, _vocabulary())
 
 
 def _usage(data: bytes) -> None:
@@ -138,7 +148,7 @@ def _usage(data: bytes) -> None:
 def _list(data: bytes, ending: str) -> None:
     from tallcheck.files.fleet_file import read_fleet
 
-    read_fleet(_file(data, ending), {}, True)
+    read_fleet(_file(data, ending), {}, True, _vocabulary())
 
 
 def _plan(data: bytes) -> None:
@@ -174,7 +184,7 @@ def _settings(data: bytes) -> None:
 def _parts_sheet(data: bytes) -> None:
     from tallcheck.files.table import parts_list
 
-    parts_list(_file(data, ".ods"))
+    parts_list(_file(data, ".ods"), _vocabulary())
 
 
 DOORS: dict[str, Callable[[bytes], None]] = {

@@ -13,14 +13,17 @@ import msgspec
 from tallcheck.cli import FAULT
 from tallcheck.core.decide.asked import Asked
 from tallcheck.core.decide.decision import Verdict, decide
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import Need
 from tallcheck.core.text.needs_written import parse_test
 from tallcheck.files.sheets import machine_from_table
+from tallcheck.files.vocabulary import vocabulary
 
 GIB = 1 << 30
 COMMAND = os.path.join(os.path.dirname(sys.executable), "tallcheck")
 DEMO = os.path.join(os.path.dirname(__file__), "..", "src", "tallcheck", "data", "demo")
+VOCABULARY = vocabulary()
 DEMO_MACHINES = os.path.join(DEMO, "machines")
 
 
@@ -63,14 +66,14 @@ def machine(**sections: Any) -> Machine:
 def asked(**needs: Any) -> list[Asked]:
     """Needs as one sheet asks for them."""
     return [
-        Asked(Need(key, parse_test(key, value)), "Merrow 10", "minimum")
+        Asked(Need(key, parse_test(key, value, VOCABULARY)), "Merrow 10", "minimum")
         for key, value in needs.items()
     ]
 
 
 def judge(sheet: Machine, **needs: Any) -> Verdict:
     """The verdict on a machine for some needs."""
-    return decide(sheet, asked(**needs))
+    return decide(known(sheet, VOCABULARY), asked(**needs))
 
 
 def tar_of(files: dict[str, bytes | str], prefix: str = "./", mode: str = "w") -> bytes:

@@ -6,7 +6,7 @@ from typing import Any
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.text.needs_sheet import from_table
-from tests.helpers import GIB, machine
+from tests.helpers import GIB, VOCABULARY, machine
 
 NEEDS: dict[str, list[Any]] = {
     "memory": ["4 GB", "6 GB", "8 GB", "16 GB", "<= 4 GB", "2 GB..8 GB", "= 8 GB"],
@@ -126,5 +126,7 @@ def random_sheet(
     if keys is None and rng.random() < 0.2:
         when = rng.choice([{"system.shape": "notebook"}, {"cores": 4}, {"memory": ">= 8 GB"}])
         minimum["also"] = [{"when": when, **needs(rng.sample(list(NEEDS), 1))}]
-    sheet = from_table({"tallcheck": "needs/1", "title": title, "kind": kind, "minimum": minimum})
+    sheet = from_table(
+        {"tallcheck": "needs/1", "title": title, "kind": kind, "minimum": minimum}, VOCABULARY
+    )
     return Chosen(sheet, sheet.releases[0])

@@ -25,7 +25,7 @@ from tallcheck.core.messages.reasons import reason_text
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import format_money, parse_money, parse_price
-from tests.helpers import GIB, judge, machine
+from tests.helpers import GIB, VOCABULARY, judge, machine
 from tests.test_upgrade import module, notebook, offer, offers
 
 MIB = 1 << 20
@@ -33,7 +33,7 @@ MIB = 1 << 20
 
 def board(**sections: Any) -> Board:
     """The board of a machine with these sections."""
-    found = board_of(machine(**sections))
+    found = board_of(machine(**sections), VOCABULARY)
     assert found is not None
     return found
 
@@ -172,7 +172,7 @@ def test_limits_of_board_processor_and_system(
     sections: dict[str, Any], other: bool, limit: int | None, why: str
 ) -> None:
     memory = {"installed": GIB, **sections.get("memory", {})}
-    found = board_of(machine(**{**sections, "memory": memory}), other)
+    found = board_of(machine(**{**sections, "memory": memory}), VOCABULARY, other)
     assert found is not None
     assert found.limit == (None if limit is None else limit * GIB)
     assert why in (reason_text(found.limit_why) if found.limit_why else "")
@@ -227,7 +227,7 @@ def test_a_server_whose_modules_may_be_registered_says_so() -> None:
     memory = {"modules": [{"slot": "A1", "size": 8 * GIB, "type": "DDR4"}], "slots": 4,
               "ceiling": 64 * GIB}  # fmt: skip
     sheet = machine(memory=memory, system={"shape": "server"})
-    found = plan_upgrade(sheet, 16 * GIB)
+    found = plan_upgrade(sheet, 16 * GIB, VOCABULARY)
     assert any("registered is not known" in text for text in plan_conditions(found))
 
 
@@ -287,7 +287,7 @@ def test_no_way_to_the_target_is_missing_or_worse_than_another(seed: int) -> Non
     fitted = [rng.choice([2, 4, 8]), rng.choice([0, 2, 4]), rng.choice([0, 4])]
     target = sum(fitted) + rng.choice([1, 2, 4, 8])
     sheet = notebook(*fitted, ceiling=rng.choice([16, 24, 64]) * GIB, position_most=8 * GIB)
-    found = board_of(sheet)
+    found = board_of(sheet, VOCABULARY)
     assert found is not None
     sizes = [2 * GIB, 4 * GIB, 8 * GIB]
     choices, complete = choices_of(found, target * GIB, sizes)
@@ -328,7 +328,7 @@ def test_used_modules_are_seen_as_other_boards_see_them() -> None:
 def test_without_prices_the_least_memory_is_bought(priced: bool) -> None:
     price = 5.0 if priced else None
     few = offers(offer("four", 4, 9 if priced else None), offer("eight", 8, price))
-    found = plan_upgrade(notebook(4, 0), 8 * GIB, few)
+    found = plan_upgrade(notebook(4, 0), 8 * GIB, VOCABULARY, few)
     assert found.plan is not None
     assert [one.offer.part for one in found.plan.add] == (["eight"] if priced else ["four"])
     assert found.plan.cost == (500 if priced else None)
@@ -362,9 +362,9 @@ def test_no_module_is_larger_than_there_are_of_its_kind(
     module: dict[str, Any], largest: int
 ) -> None:
     sheet = machine(memory={"slots": 2, "modules": [{"slot": "A", "size": 8 * GIB} | module]})
-    most = plan_upgrade(sheet, largest * 2 * GIB)
+    most = plan_upgrade(sheet, largest * 2 * GIB, VOCABULARY)
     assert most.plan is not None
     assert max(one.offer.size for one in most.plan.add) == largest * GIB
-    assert plan_upgrade(sheet, largest * 2 * GIB + GIB).plan is None
+    assert plan_upgrade(sheet, largest * 2 * GIB + GIB, VOCABULARY).plan is None
     assert judge(sheet, memory=f"{largest * 2} GB").decision.answer == "memory-alone"
     assert judge(sheet, memory=f"{largest * 2 + 1} GB").decision.answer == "replace"

@@ -23,6 +23,7 @@ from tests.helpers import (
     CHASSIS,
     END,
     GIB,
+    VOCABULARY,
     X86_FLAGS,
     array_structure,
     linux_tree,
@@ -51,7 +52,7 @@ class Place:
 def _captured(files: dict[str, Any]) -> Machine:
     encoded = {path: text if isinstance(text, bytes) else str(text).encode()
                for path, text in files.items()}  # fmt: skip
-    return gather(Captured(encoded), "bench")
+    return gather(Captured(encoded), "bench", vocabulary=VOCABULARY)
 
 
 def by_tables(*places: Place, slots: int | None = None) -> Machine:
@@ -175,7 +176,7 @@ def test_a_free_position_keeps_its_form(door: Any) -> None:
     found = door(soldered_8, free)
     second = (found.memory.modules or [])[1]
     assert (second.size, second.form, second.type) == (0, "SODIMM", None)
-    board = board_of(found)
+    board = board_of(found, VOCABULARY)
     assert board is not None
     # what the soldered memory is tells nothing of the type that the free position takes
     assert (board.form, board.type) == ("SODIMM", None)
@@ -209,7 +210,7 @@ def test_letters_of_too_many_positions_are_sockets(
 def test_exactly_half_the_rated_speed_is_the_clock(door: Any) -> None:
     found = door(Place(8 * GB, speed=3200, running=1600))
     assert [one.about for one in found.doubts] == [["memory.modules[0].running"]]
-    board = board_of(found)
+    board = board_of(found, VOCABULARY)
     assert board is not None
     assert board.runs is None
 
@@ -270,7 +271,7 @@ def test_cores_that_are_switched_off(
 
 def test_more_cores_than_the_firmware_counts_are_a_doubt() -> None:
     found = _with_processor(8, 4, 4)
-    assert ["processor.cores"] in [one.about for one in known(found).doubts]
+    assert ["processor.cores"] in [one.about for one in known(found, VOCABULARY).doubts]
 
 
 def test_family_and_kernel_of_a_system_like_another() -> None:
@@ -371,7 +372,7 @@ def test_threads_that_firmware_switches_off_are_a_setting() -> None:
     found = _with_processor(4, 4, 4, threads=8)
     assert (found.processor.threads, (found.extra or {})["threads_off"]) == (4, 4)
     assert "several threads a core" in " ".join(found.notes)
-    assert not known(found).doubts
+    assert not known(found, VOCABULARY).doubts
 
 
 def _rpm_header(**texts: str) -> bytes:
@@ -424,7 +425,7 @@ def test_a_share_for_graphics_is_named_where_nearly_all_is_usable(kib: int, name
 )  # fmt: skip
 def test_modules_that_run_below_their_rating_are_one_note(count: int, said: str) -> None:
     module = {"size": 16 * GIB, "type": "DDR4", "speed": 2933, "running": 2666}
-    draft = Draft("bench", None)
+    draft = Draft("bench", None, VOCABULARY)
     draft.machine = machine(
         memory={"modules": [{"slot": f"A{at + 1}", **module} for at in range(count)]}
     )

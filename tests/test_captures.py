@@ -18,14 +18,14 @@ from tallcheck.gather import gather
 from tallcheck.gather.cim import cim_date
 from tallcheck.gather.macos import ask_macos
 from tallcheck.gather.source import Captured, Source, open_capture
-from tests.helpers import DEMO, GIB, run
+from tests.helpers import DEMO, GIB, VOCABULARY, run
 
 WINDOWS = os.path.join(DEMO, "captures", "glasshouse-07")
 MACOS = os.path.join(DEMO, "captures", "studio-02")
 
 
 def _sheet(source: Source) -> Machine:
-    return gather(source, "bench")
+    return gather(source, "bench", vocabulary=VOCABULARY)
 
 
 def _cim(**files: Any) -> Machine:
@@ -263,7 +263,7 @@ def test_what_macos_prints_in_several_versions(which: str) -> None:
         "sw_vers.txt": f"ProductName:\t{name}\nProductVersion:\t{version}\nBuildVersion:\t1\n",
     }  # fmt: skip
     machine = _sheet(Captured({name: text.encode() for name, text in files.items()}))
-    there = complete(machine)
+    there = complete(machine, VOCABULARY)
     assert {key: get(there, key) for key in expected} == expected
     assert "Gran" not in str(machine)
 

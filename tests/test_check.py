@@ -16,14 +16,14 @@ from tallcheck.core.messages.rows import note
 from tallcheck.core.messages.sentence import conflict_texts, sentence
 from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.core.text.needs_sheet import from_table
-from tests.helpers import DEMO, DEMO_MACHINES, GIB, demo_machine, machine, run
+from tests.helpers import DEMO, DEMO_MACHINES, GIB, VOCABULARY, demo_machine, machine, run
 
 DAY = datetime.date(2026, 11, 24)
 
 
 def needs(title: str, kind: str = "program", **tables: Any) -> NeedsSheet:
     """A needs sheet from its tables."""
-    return from_table({"tallcheck": "needs/1", "title": title, "kind": kind, **tables})
+    return from_table({"tallcheck": "needs/1", "title": title, "kind": kind, **tables}, VOCABULARY)
 
 
 def release(name: str, **minimum: Any) -> dict[str, Any]:
@@ -91,7 +91,7 @@ def test_conflicts_name_both_sides_and_what_gives(
     sheet: Machine, against: list[Chosen], conflict: str, lifted: str
 ) -> None:
     installed = tuple(installed_programs(sheet, [MISTWRIGHT, ONLY_OLD, MERROW]))
-    result = check(sheet, Task(tuple(against), installed=installed))
+    result = check(sheet, Task(tuple(against), installed=installed), VOCABULARY)
     conflicts = conflict_texts(result)
     assert bool(conflicts) == bool(conflict)
     if conflict:
@@ -139,7 +139,9 @@ def test_also_and_any(
     sections: dict[str, Any], table: dict[str, Any], answer: str, possible: int
 ) -> None:
     sheet = needs("Plan", minimum={"memory": "1 GB", **table})
-    result = check(machine(memory={"installed": "8 GB"}, **sections), Task((chosen(sheet),)))
+    result = check(
+        machine(memory={"installed": "8 GB"}, **sections), Task((chosen(sheet),)), VOCABULARY
+    )
     decision = result.verdict.decision
     assert (decision.answer, len(decision.possible)) == (answer, possible)
 
@@ -148,14 +150,17 @@ def test_recommended_overlays_the_minimum_and_the_floor_stands_alone() -> None:
     sheet = needs("Plan", floor={"memory": "1 GB"}, minimum={"memory": "4 GB", "cores": 2},
                   recommended={"memory": "8 GB"})  # fmt: skip
     small = machine(memory={"installed": "2 GB"}, processor={"cores": 2})
-    result = check(small, Task((chosen(sheet),)))
+    result = check(small, Task((chosen(sheet),)), VOCABULARY)
     assert "would install, without the publisher's support" in sentence(result)
     assert [row.key for row in result.recommended_rows] == ["memory"]
-    higher = check(small, Task((chosen(sheet),), level="recommended"))
+    higher = check(small, Task((chosen(sheet),), level="recommended"), VOCABULARY)
     assert [(row.key, row.ask.test.limit) for row in higher.verdict.rows] == [
         ("memory", 8 * GIB), ("cores", 2),
     ]  # fmt: skip
-    assert check(small, Task((chosen(sheet),), level="floor")).verdict.decision.answer == "ready"
+    assert (
+        check(small, Task((chosen(sheet),), level="floor"), VOCABULARY).verdict.decision.answer
+        == "ready"
+    )
 
 
 def test_age_and_support_are_judged_on_the_day() -> None:
@@ -200,7 +205,7 @@ def test_a_replacement_is_held_against_the_old_machine(
     change: dict[str, Any], statuses: dict[str, str]
 ) -> None:
     new = machine(**{**NEW, "processor": {**NEW["processor"], **change}})  # type: ignore[dict-item]
-    result = check(new, Task(besides=tuple(at_least(machine(**OLD), new))))
+    result = check(new, Task(besides=tuple(at_least(machine(**OLD), new, VOCABULARY))), VOCABULARY)
     found = {row.key: row for row in result.verdict.rows}
     assert {key: found[key].status for key in statuses} == statuses
     assert found["storage"].ask.test.limit == 120 * 10**9

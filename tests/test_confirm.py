@@ -14,7 +14,7 @@ from tallcheck.core.jobs.confirm_modules import Planned, PlannedModule
 from tallcheck.core.usage.change import compare
 from tallcheck.core.usage.log import Log
 from tallcheck.core.values.errors import InputError
-from tests.helpers import DEMO, GIB, demo_machine, machine, run
+from tests.helpers import DEMO, GIB, VOCABULARY, demo_machine, machine, run
 
 MIB = 1 << 20
 
@@ -74,7 +74,7 @@ def _fitted(*modules: dict[str, Any]) -> Callable[[dict[str, Any]], Any]:
     ],
 )  # fmt: skip
 def test_answers_against_a_plan(after: dict[str, Any], answer: str, text: str) -> None:
-    found = confirm(machine(**BEFORE), machine(**after), PLAN, True, False)
+    found = confirm(machine(**BEFORE), machine(**after), PLAN, True, False, VOCABULARY)
     assert found.answer == answer
     assert any(text in one for one in (found.sentence, *(one.text for one in found.findings)))
 
@@ -83,11 +83,11 @@ def test_what_was_to_come_out_is_told_from_what_went_in() -> None:
     before = sheet(module("A1", 4, part="old"), module("B1", 4, part="old"))
     plan = Planned("bench", 8 * GIB, (PlannedModule("A1", 4 * GIB), PlannedModule("B1", 4 * GIB)),
                    (PlannedModule("A1", 8 * GIB),))  # fmt: skip
-    same = confirm(machine(**before), machine(**before), plan, True, False)
+    same = confirm(machine(**before), machine(**before), plan, True, False, VOCABULARY)
     assert same.answer == "not done"
     assert "A1 still has its old 4 GB" in same.findings[0].text
     after = sheet(module("A1", 8, part="new"), module("B1", 4, part="old"))
-    left = confirm(machine(**before), machine(**after), plan, True, False)
+    left = confirm(machine(**before), machine(**after), plan, True, False, VOCABULARY)
     assert left.answer == "done"  # more than planned, which is told
     assert any("B1 has 4 GB, planned was nothing" in one.text for one in left.findings)
 
@@ -116,7 +116,12 @@ def test_what_matters_is_judged_and_the_rest_told(
 ) -> None:
     before = machine(**BEFORE, gathered="2026-01-01T00:00:00Z")
     found = confirm(
-        before, machine(**{"gathered": "2026-01-02T00:00:00Z"} | after), PLAN, True, False
+        before,
+        machine(**{"gathered": "2026-01-02T00:00:00Z"} | after),
+        PLAN,
+        True,
+        False,
+        VOCABULARY,
     )
     assert found.answer == answer
     assert any(text in one.text for one in found.findings)
@@ -127,7 +132,7 @@ def test_a_module_that_is_lost_is_named_without_a_plan() -> None:
         sheet(module("A1", 4), module("B1", 4)),
         sheet(module("A1", 16), module("B1", 0)),
     )
-    found = confirm(machine(**before), machine(**after), None, True, False)
+    found = confirm(machine(**before), machine(**after), None, True, False, VOCABULARY)
     assert any("B1 held 4 GB before and is empty now" in one.text for one in found.findings)
 
 
@@ -138,7 +143,7 @@ def test_a_module_that_is_lost_is_named_without_a_plan() -> None:
 def test_without_a_plan_more_must_be_fitted(
     after: dict[str, Any], still_short: bool, answer: str
 ) -> None:
-    found = confirm(machine(**BEFORE), machine(**after), None, True, still_short)
+    found = confirm(machine(**BEFORE), machine(**after), None, True, still_short, VOCABULARY)
     assert (found.answer, found.exit_code) == (answer, {"done": 0, "partly": 15}.get(answer, 16))
 
 
@@ -153,10 +158,10 @@ def test_without_a_plan_more_must_be_fitted(
 def test_sheets_of_two_machines_are_refused(change: dict[str, Any], text: str) -> None:
     other = machine(**{**AFTER, **change})
     with pytest.raises(InputError, match="sheets of two machines") as error:
-        confirm(machine(**BEFORE), other, None, True, False)
+        confirm(machine(**BEFORE), other, None, True, False, VOCABULARY)
     assert text in str(error.value)
     if "name" in change:  # read on the spot, the name is the system's own
-        assert confirm(machine(**BEFORE), other, None, False, False).answer == "done"
+        assert confirm(machine(**BEFORE), other, None, False, False, VOCABULARY).answer == "done"
 
 
 @pytest.mark.parametrize(
@@ -170,7 +175,7 @@ def test_sheets_of_two_machines_are_refused(change: dict[str, Any], text: str) -
 )
 def test_a_plan_for_another_machine_is_refused(plan: Planned) -> None:
     with pytest.raises(InputError, match="found a plan"):
-        confirm(machine(**BEFORE), machine(**AFTER), plan, True, False)
+        confirm(machine(**BEFORE), machine(**AFTER), plan, True, False, VOCABULARY)
 
 
 # --- did it help ---------------------------------------------------------------------------

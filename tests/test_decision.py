@@ -13,6 +13,7 @@ from tallcheck.core.decide.matter import Matter, Question
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import answers_of, as_answers, branches
 from tallcheck.core.machine.amounts import likely_fitted
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
@@ -22,7 +23,7 @@ from tallcheck.core.needs.key import NotNamedError, View
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.text.needs_sheet import from_table
 from tallcheck.core.text.said import parse_told
-from tests.helpers import GIB, asked, judge, machine
+from tests.helpers import GIB, VOCABULARY, asked, judge, machine
 from tests.random_cases import random_machine, random_sheet
 
 READ = {"how": "read", "from": "x"}
@@ -121,13 +122,13 @@ def test_answers(sections: dict[str, Any], needs: dict[str, Any], answer: str) -
 def sheet(title: str = "Bedplan", kind: str = "program", bits: int = 0, **minimum: Any) -> Chosen:
     """One release of a made-up sheet."""
     raw = {"tallcheck": "needs/1", "title": title, "kind": kind, "minimum": minimum}
-    read = from_table(raw | ({"bits": bits} if bits else {}))
+    read = from_table(raw | ({"bits": bits} if bits else {}), VOCABULARY)
     return Chosen(read, read.releases[0])
 
 
 def held(there: Machine, *sheets: Chosen, **more: Any) -> Verdict:
     """The verdict on a machine against some sheets."""
-    return decide(there, asked_at(sheets, "minimum") or [], sheets, **more)
+    return decide(known(there, VOCABULARY), asked_at(sheets, "minimum") or [], sheets, **more)
 
 
 WANTED = {"title": "Merrow", "kind": "operating system"}
@@ -299,7 +300,7 @@ def test_a_doubted_reading_is_unknown_and_telling_it_lifts_the_doubt() -> None:
     doubt = {"about": ["memory.installed", "memory.usable"], "text": "they contradict"}
     there = machine(memory=mem(8, usable="9 GB"), doubts=[doubt])
     assert judge(there, memory="4 GB").decision.answer == "undecided"
-    there = tell_all(there, parse_told("memory=8GB"))
+    there = tell_all(there, parse_told("memory=8GB", VOCABULARY), VOCABULARY)
     assert judge(there, memory="4 GB").decision.answer == "ready"
 
 
@@ -517,7 +518,7 @@ def _worlds(matter: Matter) -> int:
 @pytest.mark.parametrize("seed", range(150))
 def test_the_fold_is_the_exhaustive_trial(seed: int) -> None:
     there, asked, sheets = random_matter(seed)
-    matter = Matter(there, asked, sheets)
+    matter = Matter(known(there, VOCABULARY), asked, sheets)
     verdict = verdict_of(matter)
     if verdict.decision.answer == "ready":
         assert not any(row.status == "short" for row in verdict.rows)
@@ -539,8 +540,8 @@ def test_one_question_put_to_many_machines(seed: int) -> None:
     question = Question(asks_of(needs), wanted=False, many=True)
     for _ in range(40):
         there = random_machine(rng)
-        one = verdict_of(Matter(there, needs, sheets, question=question))
-        other = decide(there, needs, sheets)
+        one = verdict_of(Matter(known(there, VOCABULARY), needs, sheets, question=question))
+        other = decide(known(there, VOCABULARY), needs, sheets)
         assert one.decision == other.decision
         assert one.rows == other.rows
 
@@ -548,9 +549,9 @@ def test_one_question_put_to_many_machines(seed: int) -> None:
 @pytest.mark.parametrize("seed", range(80))
 def test_the_order_of_needs_changes_nothing(seed: int) -> None:
     there, asked, sheets = random_matter(1000 + seed)
-    one = decide(there, asked, sheets).decision
+    one = decide(known(there, VOCABULARY), asked, sheets).decision
     mixed = random.Random(seed).sample(asked, len(asked))
-    other = decide(there, mixed, sheets).decision
+    other = decide(known(there, VOCABULARY), mixed, sheets).decision
     assert (one.answer, one.target_memory, set(one.find_out), one.possible) == (
         other.answer, other.target_memory, set(other.find_out), other.possible,
     )  # fmt: skip
@@ -582,7 +583,7 @@ def _told(verdict: Verdict) -> list[Told] | None:
 @pytest.mark.parametrize("seed", range(250))
 def test_applying_the_fixes_gives_ready(seed: int) -> None:
     there, asked, sheets = random_matter(3000 + seed)
-    verdict = decide(there, asked, sheets)
+    verdict = decide(known(there, VOCABULARY), asked, sheets)
     decision = verdict.decision
     if decision.answer in ("ready", "undecided", "replace") or decision.conflicts:
         return
@@ -590,7 +591,7 @@ def test_applying_the_fixes_gives_ready(seed: int) -> None:
     if told is None or any(row.status == "unknown" for row in verdict.rows):
         return
     mixed = random.Random(seed).sample(told, len(told))
-    after = decide(tell_all(there, mixed, "what if"), asked, sheets)
+    after = decide(known(tell_all(there, mixed, VOCABULARY, "what if"), VOCABULARY), asked, sheets)
     assert after.decision.answer in ("ready", "undecided"), (verdict.decision, after.decision)
     if after.decision.answer == "undecided":
         assert any(row.answer.parts for row in after.rows)
@@ -601,12 +602,12 @@ def test_telling_in_any_order_is_the_same() -> None:
     told = [
         one
         for text in ("memory=8GB", "os_bits=64", "os=Merrow", "cores=4")
-        for one in parse_told(text)
+        for one in parse_told(text, VOCABULARY)
     ]
-    first = tell_all(there, told)
+    first = tell_all(there, told, VOCABULARY)
     for seed in range(6):
         mixed = random.Random(seed).sample(told, len(told))
-        other = tell_all(there, mixed)
+        other = tell_all(there, mixed, VOCABULARY)
         assert (first.memory, first.processor, first.system) == (
             other.memory, other.processor, other.system,
         )  # fmt: skip
@@ -643,7 +644,9 @@ def test_each_fix_names_the_rows_that_ask_for_it() -> None:
     there = machine(memory={"installed": 4 * GIB, "slots": 2, "ceiling": 16 * GIB},
                     system={"shape": "desktop"}, processor={"cores": 2},
                     storage=[{"system": True, "drive": 64 * 10**9}])  # fmt: skip
-    found = decide(there, asked(memory="8 GB", storage="128 GB", cores=4)).decision
+    found = decide(
+        known(there, VOCABULARY), asked(memory="8 GB", storage="128 GB", cores=4)
+    ).decision
     assert {fix.kind: fix.rows for fix in found.fixes} == {
         "processor": ("cores",), "storage": ("storage",), "memory": ("memory",),
     }  # fmt: skip
@@ -677,11 +680,15 @@ def test_told_bits_of_the_system_replace_what_followed_from_the_old_ones() -> No
         system={"os_bits": 32, "architecture": "x86"}, processor={"architecture": "x86-64"},
         memory={"installed": 8 * GIB, "usable": 3 * GIB, "addressable": 4 * GIB},
     )  # fmt: skip
-    told = tell_all(there, parse_told("os_bits=64"))
+    told = tell_all(there, parse_told("os_bits=64", VOCABULARY), VOCABULARY)
     assert (told.system.architecture, told.memory.addressable) == (None, None)
     assert told.memory.usable is not None
     assert told.memory.usable > 6 * GIB
-    kept = tell_all(there, [*parse_told("os_bits=64"), Told("system.architecture", "x86-64")])
+    kept = tell_all(
+        there,
+        [*parse_told("os_bits=64", VOCABULARY), Told("system.architecture", "x86-64")],
+        VOCABULARY,
+    )
     assert kept.system.architecture == "x86-64"
 
 

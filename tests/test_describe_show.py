@@ -9,10 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.machine.readings import keys
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.text.pasted import read_lines
 from tallcheck.core.text.said import is_unknown
-from tests.helpers import GIB, demo_machine, run
+from tests.helpers import GIB, VOCABULARY, demo_machine, run
 
 
 def test_what_was_not_said_is_unknown(tmp_path: Path) -> None:
@@ -63,18 +62,18 @@ def test_pasted_lines_are_read_and_the_rest_is_listed(tmp_path: Path) -> None:
     assert any("told twice" in one["text"] for one in sheet["doubts"])
 
 
-LABELS = sorted(vocabulary().phrases.labels)
+LABELS = sorted(VOCABULARY.phrases.labels)
 
 
 @given(st.lists(st.sampled_from(LABELS) | st.text(max_size=10), max_size=6),
        st.text(max_size=20))  # fmt: skip
 def test_no_pasted_line_is_lost_or_guessed(labels: list[str], value: str) -> None:
     text = "\n".join(f"{label}: {value}" for label in labels)
-    told, left = read_lines(text)
+    told, left = read_lines(text, VOCABULARY)
     assert {one.key for one in told if not one.key.startswith("extra.")} <= set(keys())
     lines = [n for n, line in enumerate(text.splitlines(), 1) if re.search(r"\w", line)]
     assert {one.line for one in left} <= set(lines)
-    if not told and lines and not is_unknown(value):
+    if not told and lines and not is_unknown(value, VOCABULARY):
         assert left  # a label and its value may stand on two lines
 
 

@@ -12,10 +12,11 @@ from tallcheck.core.fleet.columns import Fleet, Words, find_doubts
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, STATUSES, Judged, judge_fleet
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.messages.conditions import conditions
 from tallcheck.files.sheets import needs_from
-from tests.helpers import GIB, asked
+from tests.helpers import GIB, VOCABULARY, asked
 
 MIB = 1 << 20
 _SIZES: list[int] = [1, 2, 3, 4, 6, 8, 16, 32]
@@ -104,7 +105,8 @@ clock = "2 GHz"
 """
 CONDITIONAL = [
     Asked(need, "Bedplan", "minimum")
-    for need in needs_from(SHEET.encode(), "bedplan.needs.toml").releases[0].minimum or ()
+    for need in needs_from(SHEET.encode(), "bedplan.needs.toml", VOCABULARY).releases[0].minimum
+    or ()
 ]
 
 
@@ -124,7 +126,9 @@ def random_fleet(rng: random.Random, size: int) -> Fleet:
                      for _ in range(size)]  # fmt: skip
             words[key] = Words(np.array(codes, dtype=np.int32), choices)
     names = np.array([f"m{at}" for at in range(size)], dtype=object)
-    fleet = Fleet(names, np.arange(size) + 2, numbers, words, np.zeros(size, dtype=np.uint32))
+    fleet = Fleet(
+        names, np.arange(size) + 2, numbers, words, np.zeros(size, dtype=np.uint32), VOCABULARY
+    )
     fleet.doubts = find_doubts(fleet)
     return fleet
 
@@ -174,7 +178,7 @@ def test_fleet_and_check_agree_machine_by_machine(seed: int) -> None:
         details = details_of(judged, fixes)
         for at in range(len(fleet)):
             machine = fleet.machine(at)
-            verdict = decide(machine, needs)
+            verdict = decide(known(machine, VOCABULARY), needs)
             try:
                 _same(verdict, judged, fixes, details, at)
             except AssertionError as error:
@@ -187,7 +191,9 @@ def test_columns_and_sheets_get_the_same_answers(seed: int) -> None:
     rng = random.Random(900 + seed)
     fleet, needs = random_fleet(rng, 20), random_needs(rng)
     sheets = [fleet.machine(at) for at in range(len(fleet))]
-    own = Fleet(fleet.names, fleet.lines, {}, {}, np.zeros(len(fleet), dtype=np.uint32), sheets)
+    own = Fleet(
+        fleet.names, fleet.lines, {}, {}, np.zeros(len(fleet), dtype=np.uint32), VOCABULARY, sheets
+    )
     one, other = judge_fleet(fleet, needs), judge_fleet(own, needs)
     assert one.answers.tolist() == other.answers.tolist()
     for column, sheet in zip(one.statuses, other.statuses, strict=True):
@@ -202,6 +208,6 @@ def test_each_drive_gets_its_own_answer() -> None:
         "storage.drive": np.array([64e9, 512e9]), "storage.size": np.array([60e9, 500e9]),
     }  # fmt: skip
     fleet = Fleet(np.array(["a", "b"], dtype=object), np.arange(2), numbers, {},
-                  np.zeros(2, dtype=np.uint32))  # fmt: skip
+                  np.zeros(2, dtype=np.uint32), VOCABULARY)  # fmt: skip
     judged = judge_fleet(fleet, asked(storage_data="100 GB"))
     assert [judged.answer(at) for at in range(2)] == ["not-memory", "ready"]

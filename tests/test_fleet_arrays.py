@@ -28,7 +28,7 @@ from tallcheck.core.machine.amounts import likely_fitted, use_of
 from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.known import known, world_of
 from tallcheck.core.values.comparison import Bound
-from tests.helpers import GIB, asked
+from tests.helpers import GIB, VOCABULARY, asked
 from tests.test_fleet import random_fleet
 
 MIB = 1 << 20
@@ -55,7 +55,7 @@ def test_totals_to_build_are_those_of_each_machine(seed: int) -> None:
         wanted = size * GIB + np.arange(len(fleet), dtype=np.float64) * 64 * MIB
         found = build.smallest(wanted)
         for at in range(len(fleet)):
-            world = world_of(known(fleet.machine(at)).machine)
+            world = world_of(known(fleet.machine(at), VOCABULARY))
             installed = world.get("memory.installed")
             if installed is None:
                 continue
@@ -69,12 +69,12 @@ def test_memory_columns_are_what_each_machine_has(seed: int) -> None:
     fleet = random_fleet(random.Random(100 + seed), 60)
     raw, there = raw_memory(fleet), known_memory(fleet)
     for at in range(len(fleet)):
-        machine = complete(fleet.machine(at))
+        machine = complete(fleet.machine(at), VOCABULARY)
         for name in _AMOUNTS:
             assert _same(getattr(raw, name)[at], getattr(machine.memory, name)), name
         assert _same(raw.bits[at], machine.processor.bits)
         assert _same(raw.os_bits[at], machine.system.os_bits)
-        settled = known(fleet.machine(at)).machine
+        settled = known(fleet.machine(at), VOCABULARY).machine
         for name in _AMOUNTS:
             assert _same(getattr(there, name)[at], getattr(settled.memory, name)), name
 
@@ -83,7 +83,7 @@ def test_memory_columns_are_what_each_machine_has(seed: int) -> None:
 def test_doubts_on_columns_are_those_of_each_machine(seed: int) -> None:
     fleet = random_fleet(random.Random(300 + seed), 60)
     for at in range(len(fleet)):
-        doubts = known(fleet.machine(at)).doubts
+        doubts = known(fleet.machine(at), VOCABULARY).doubts
         assert bool(fleet.doubts[at]) == bool(doubts), fleet.machine(at)
 
 
@@ -126,7 +126,7 @@ def test_bounds_on_arrays_are_those_of_values(bound: Bound, values: list[float])
 def test_machines_alike_by_the_edges_are_of_one_class() -> None:
     clock = np.array([1.0e9, 1.5e9, 1.6e9, 3.0e9, 2.5e9, np.nan])
     fleet = Fleet(np.arange(6), np.arange(6), {"processor.clock": clock}, {},
-                  np.zeros(6, dtype=np.uint32))  # fmt: skip
+                  np.zeros(6, dtype=np.uint32), VOCABULARY)  # fmt: skip
     (group,) = grouped(asks_of(asked(clock="1.6 GHz")))
     code = GroupClasses(fleet, group, Facts(fleet)).code.tolist()
     assert code[0] == code[1]
@@ -138,7 +138,9 @@ def test_figures_do_not_make_classes_of_memory() -> None:
     rng = np.random.default_rng(5)
     installed = rng.integers(2 * GIB, 64 * GIB, 500).astype(np.float64)
     numbers = {"memory.installed": installed, "memory.usable": np.floor(installed * 0.96)}
-    fleet = Fleet(np.arange(500), np.arange(500), numbers, {}, np.zeros(500, dtype=np.uint32))
+    fleet = Fleet(
+        np.arange(500), np.arange(500), numbers, {}, np.zeros(500, dtype=np.uint32), VOCABULARY
+    )
     (group,) = grouped(asks_of(asked(memory="8 GB")))
     assert len(GroupClasses(fleet, group, Facts(fleet)).first) < 12
     use = use_of(known_memory(fleet))
@@ -159,6 +161,6 @@ def test_codes_and_sources() -> None:
 def test_an_extra_reading_decides_for_each_machine() -> None:
     words = {"extra.dongle": Words(np.array([0, 1, -1], dtype=np.int32), ["green", "red"])}
     fleet = Fleet(np.array(["a", "b", "c"], dtype=object), np.arange(3), {}, words,
-                  np.zeros(3, dtype=np.uint32))  # fmt: skip
+                  np.zeros(3, dtype=np.uint32), VOCABULARY)  # fmt: skip
     judged = judge_fleet(fleet, asked(extra={"dongle": "green"}))
     assert [judged.answer(at) for at in range(3)] == ["ready", "not-memory", "undecided"]

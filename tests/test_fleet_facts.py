@@ -13,7 +13,7 @@ from tallcheck.core.fleet.facts import FOLLOWING, Facts, reading_codes, shape_co
 from tallcheck.core.fleet.judge import GroupClasses, Judge
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get
-from tests.helpers import asked
+from tests.helpers import VOCABULARY, asked
 from tests.random_cases import random_sheet
 from tests.test_fleet import random_fleet
 
@@ -49,7 +49,7 @@ def test_what_follows_is_what_is_known_of_each_machine(seed: int) -> None:
         assert int(code.max()) < count
         values: dict[int, object] = {}
         for at in range(len(fleet)):
-            value = get(known(fleet.machine(at)).machine, key)
+            value = get(known(fleet.machine(at), VOCABULARY).machine, key)
             assert values.setdefault(int(code[at]), value) == value
 
 
@@ -59,7 +59,7 @@ def _named(*names: str | None) -> Fleet:
     count = len(names)
     return Fleet(np.arange(count), np.arange(count), {},
                  {"processor.name": Words(codes, list(distinct))},
-                 np.zeros(count, dtype=np.uint32))  # fmt: skip
+                 np.zeros(count, dtype=np.uint32), VOCABULARY)  # fmt: skip
 
 
 def test_a_name_counts_by_what_it_tells() -> None:
@@ -82,7 +82,7 @@ def test_shapes_are_told_apart_as_far_as_fixes_do() -> None:
     shapes = ["desktop", "tower", "server", "notebook", "tablet", "mini"]
     codes = np.array([0, 1, 2, 3, 4, 5, -1], dtype=np.int32)
     fleet = Fleet(np.arange(7), np.arange(7), {}, {"system.shape": Words(codes, shapes)},
-                  np.zeros(7, dtype=np.uint32))  # fmt: skip
+                  np.zeros(7, dtype=np.uint32), VOCABULARY)  # fmt: skip
     ((code, _),) = shape_codes(fleet)
     assert len({*code[:3].tolist()}) == len({*code[3:6].tolist()}) == 1
     assert len(set(code.tolist())) == 3

@@ -21,7 +21,7 @@ from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.fleet_headings import parse_heading
 from tallcheck.files.sheets import machine_json
 from tallcheck.files.table import models_list
-from tests.helpers import DEMO, DEMO_MACHINES, GIB, demo_machine, run
+from tests.helpers import DEMO, DEMO_MACHINES, GIB, VOCABULARY, demo_machine, run
 
 MODELS = f"{DEMO}/parts/garden.models.csv"
 PARTS = f"{DEMO}/parts/garden.parts.csv"
@@ -31,7 +31,7 @@ def read(tmp_path: Path, text: str | bytes, *columns: str, name: str = "f.csv") 
     """A fleet from the text of a file."""
     path = tmp_path / name
     path.write_bytes(text.encode() if isinstance(text, str) else text)
-    return read_fleet(str(path), dict(map(parse_heading, columns)), True)
+    return read_fleet(str(path), dict(map(parse_heading, columns)), True, VOCABULARY)
 
 
 def faults(found: FleetFile) -> list[tuple[str, str, list[int]]]:
@@ -72,8 +72,11 @@ def test_versions_are_those_that_people_say(tmp_path: Path, order: tuple[str, st
     assert [one.system.os_version for one in machines] == [version for *_, version in rows]
     assert [lines for _, _, lines in faults(found)] == [[8]]
     for at, (name, version, expected) in enumerate(rows):
-        told = [*parse_told(f"os={name}"), *parse_told(f"os_version={version}")]
-        one = tell_all(Machine(SHEET_FORMAT, f"m{at}"), told)
+        told = [
+            *parse_told(f"os={name}", VOCABULARY),
+            *parse_told(f"os_version={version}", VOCABULARY),
+        ]
+        one = tell_all(Machine(SHEET_FORMAT, f"m{at}"), told, VOCABULARY)
         assert (one.system.os_version if not one.doubts else None) == expected
 
 
@@ -144,7 +147,9 @@ def test_doubts_of_a_row_make_its_readings_unknown(tmp_path: Path) -> None:
     found = read(tmp_path, text, "memory.usable=usable")
     fleet = found.fleet
     fleet.doubts = find_doubts(fleet)
-    texts = [" ".join(one.text for one in known(fleet.machine(at)).doubts) for at in range(6)]
+    texts = [
+        " ".join(one.text for one in known(fleet.machine(at), VOCABULARY).doubts) for at in range(6)
+    ]
     for said, part in zip(
         texts, ["swapped", "MB were meant", "add up to", "listed positions (2)", "GB were meant"],
         strict=False,
@@ -232,14 +237,14 @@ def test_json_lines_parquet_and_folders_give_the_same(tmp_path: Path) -> None:
     from pyarrow import parquet
 
     parquet.write_table(pa.Table.from_pylist(rows), tmp_path / "f.parquet")
-    table = read_fleet(str(tmp_path / "f.parquet"), {}, True)
+    table = read_fleet(str(tmp_path / "f.parquet"), {}, True, VOCABULARY)
     folder = tmp_path / "sheets"
     folder.mkdir()
     for at in range(3):
         sheet = lines.fleet.machine(at)
         (folder / f"{sheet.name}.machine.json").write_bytes(machine_json(sheet))
     (folder / "broken.machine.json").write_text("{")
-    sheets = read_fleet(str(folder), {}, True)
+    sheets = read_fleet(str(folder), {}, True, VOCABULARY)
     assert len(sheets.unreadable) == 1
     for other in (table, sheets):
         assert [other.fleet.machine(at).memory for at in range(3)] == [
@@ -253,7 +258,7 @@ def test_a_models_list_fills_and_contradicts(tmp_path: Path) -> None:
         'b,larkmoor,Bench 28,4 GB,"4GB,-",8 GB\nc,Larkmoor,Bench 99,4 GB,,\n'
     )
     found = read(tmp_path, text).fleet
-    assert with_models(found, models_list(MODELS)).count == 2
+    assert with_models(found, models_list(MODELS, VOCABULARY)).count == 2
     first, second, third = (found.machine(at) for at in range(3))
     assert (first.memory.ceiling, first.memory.slots) == (16 * GIB, 2)
     assert "models list" in first.origins["memory.ceiling"].source

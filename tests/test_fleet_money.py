@@ -24,7 +24,7 @@ from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.upgrade.plan import plan_upgrade
-from tests.helpers import GIB, asked
+from tests.helpers import GIB, VOCABULARY, asked
 from tests.test_fleet import random_fleet
 from tests.test_upgrade import notebook, offer, offers
 
@@ -35,7 +35,7 @@ def sheets(*machines: Machine) -> Fleet:
     """A fleet of machine sheets."""
     return Fleet(
         np.array([one.name for one in machines], dtype=object), np.arange(len(machines)), {}, {},
-        np.zeros(len(machines), dtype=np.uint32), list(machines),
+        np.zeros(len(machines), dtype=np.uint32), VOCABULARY, list(machines),
     )  # fmt: skip
 
 
@@ -46,7 +46,7 @@ def order_for(
     """The order for machines, each with its target in GB."""
     plans = Plans(
         np.arange(len(machines)),
-        [plan_upgrade(machine, target * GIB, parts) for machine, target in machines],
+        [plan_upgrade(machine, target * GIB, VOCABULARY, parts) for machine, target in machines],
         list(range(len(machines))),
     )
     return solve_fleet(plans, parts, np.full(len(machines), extra), others, budget)
@@ -157,9 +157,9 @@ def test_a_machine_of_a_make_up_costs_what_its_own_plan_does(seed: int) -> None:
     for at in range(len(fleet)):
         if plans.makeup[at] < 0:
             continue
-        verdict = decide(fleet.machine(at), needs)
+        verdict = decide(known(fleet.machine(at), VOCABULARY), needs)
         system = any(fix.kind == "system" for fix in verdict.decision.fixes)
-        own = plan_upgrade(fleet.machine(at), int(fixes.targets[at]), parts, system)
+        own = plan_upgrade(fleet.machine(at), int(fixes.targets[at]), VOCABULARY, parts, system)
         found = plans.found[plans.makeup[at]]
         assert found.answer == own.answer
         cost = own.plan.cost if own.plan else None
@@ -266,7 +266,7 @@ def test_what_if_is_what_each_machine_would_be_told(seed: int) -> None:
     assert table.totals == (None, *TARGETS)
     for more in range(1, len(TARGETS) + 1):
         changed = with_memory(fleet, list(TARGETS[:more]))
-        found = [known(changed.machine(at)).doubts for at in range(len(fleet))]
+        found = [known(changed.machine(at), VOCABULARY).doubts for at in range(len(fleet))]
         assert [bool(one) for one in found] == (changed.doubts != 0).tolist()
 
 
@@ -274,7 +274,13 @@ def test_what_if_of_one_machine_is_a_check_with_have() -> None:
     machine = notebook(4, 0)
     table = what_if(sheets(machine), [("x", asked(memory="6 GB"), ())])
     told = [
-        decide(tell_all(machine, [Told("memory.installed", total)]), asked(memory="6 GB"))
+        decide(
+            known(
+                tell_all(machine, [Told("memory.installed", total)], VOCABULARY),
+                VOCABULARY,
+            ),
+            asked(memory="6 GB"),
+        )
         for total in TARGETS
     ]
     assert [row[0] for row in table.ready[1:]] == [

@@ -19,6 +19,7 @@ from tallcheck.core.fleet.details import details_of
 from tallcheck.core.fleet.fixes import fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, judge_fleet
 from tallcheck.core.fleet.models import with_models
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.messages.conditions import conditions
 from tallcheck.files.demo_fleet import demo_fleet
@@ -26,7 +27,7 @@ from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER
 from tallcheck.files.sheets import machine_from, machine_json, read_needs
 from tallcheck.files.table import models_list
-from tests.helpers import DEMO, demo_machine, run
+from tests.helpers import DEMO, VOCABULARY, demo_machine, run
 from tests.random_cases import random_sheet
 from tests.test_fleet import random_fleet
 from tests.test_fleet_files import MODELS, PARTS
@@ -68,9 +69,9 @@ def listed(tmp_path: Path, rng: random.Random, size: int, models: bool) -> Fleet
         writer.writerow([f"m{at}", *(rng.choice(COLUMNS[name]) for name in names)])
     path = tmp_path / "list.csv"
     path.write_text(out.getvalue())
-    found = read_fleet(str(path), {}, True)
+    found = read_fleet(str(path), {}, True, VOCABULARY)
     if models:
-        with_models(found.fleet, models_list(MODELS))
+        with_models(found.fleet, models_list(MODELS, VOCABULARY))
     found.fleet.doubts = found.fleet.doubts | find_doubts(found.fleet)
     return found
 
@@ -82,7 +83,7 @@ def test_many_machines_come_to_what_each_comes_to(seed: int) -> None:
     needs = asked_at((sheet,), "minimum") or []
     judged = judge_fleet(fleet, needs, (sheet,))
     for at in range(len(fleet)):
-        decision = decide(fleet.machine(at), needs, (sheet,)).decision
+        decision = decide(known(fleet.machine(at), VOCABULARY), needs, (sheet,)).decision
         found = (judged.answer(at), bool(judged.stuck[at]))
         assert found == (decision.answer, bool(decision.conflicts)), at
 
@@ -115,7 +116,7 @@ def test_a_list_is_judged_as_its_machines_sheets_are(tmp_path: Path, seed: int) 
     assert len(fleet) == 40
     assert file.unreadable == []
     for names in (rng.sample(NEEDS, 1), rng.sample(NEEDS, 2)):
-        sheets = [read_needs(f"{DEMO_FOLDER}/{name}.needs.toml") for name in names]
+        sheets = [read_needs(f"{DEMO_FOLDER}/{name}.needs.toml", VOCABULARY) for name in names]
         against = tuple(Chosen(sheet, rng.choice(sheet.releases)) for sheet in sheets)
         needs = asked_at(against, "minimum") or []
         judged = judge_fleet(fleet, needs, against, _installed)
@@ -124,7 +125,7 @@ def test_a_list_is_judged_as_its_machines_sheets_are(tmp_path: Path, seed: int) 
         for at in range(len(fleet)):
             # through a file, as somebody would keep the sheet
             sheet = machine_from(machine_json(fleet.machine(at)), "sheet")
-            verdict = decide(sheet, needs, against, _installed(sheet))
+            verdict = decide(known(sheet, VOCABULARY), needs, against, _installed(sheet))
             decision = verdict.decision
             place = int(details.limiting[at])
             target = fixes.targets[at]

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.values.plain import guarded
+from tallcheck.core.values.text import guarded
 from tallcheck.report.tables import escaped
 from tests.helpers import demo_machine, run
 

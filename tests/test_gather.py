@@ -15,12 +15,12 @@ from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather import gather
 from tallcheck.gather.source import Captured, capture_from, parse_cpu_list
-from tests.helpers import GIB, X86_FLAGS, linux_tree, run, tar_of
+from tests.helpers import GIB, VOCABULARY, X86_FLAGS, linux_tree, run, tar_of
 
 
 def gathered(tree: dict[str, bytes | str]) -> Machine:
     files = {path: t.encode() if isinstance(t, str) else t for path, t in tree.items()}
-    return gather(Captured(files), "bench")
+    return gather(Captured(files), "bench", vocabulary=VOCABULARY)
 
 
 OLD_32 = X86_FLAGS.replace(" lm", "")

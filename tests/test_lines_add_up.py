@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.table import models_list, parts_list
 from tallcheck.files.usage_log import read_log
+from tests.helpers import VOCABULARY
 
 GOOD, LEFT_OUT, PASSED_OVER = range(3)
 FLEET = (
@@ -51,7 +52,7 @@ SLOW = settings(suppress_health_check=[HealthCheck.function_scoped_fixture], dea
 @given(rows=lines_of(FLEET[1]))
 def test_of_a_fleet(rows: list[tuple[str, int]], tmp_path: Path) -> None:
     good, left_out = write(tmp_path / "f.csv", FLEET[0], rows)
-    found = read_fleet(str(tmp_path / "f.csv"), {}, False)
+    found = read_fleet(str(tmp_path / "f.csv"), {}, False, VOCABULARY)
     assert (len(found.fleet), len(found.unreadable)) == (good, left_out)
     named = [*found.fleet.lines.tolist(), *(line for line, _ in found.unreadable)]
     wanted = [at for at, (_, kind) in enumerate(rows, 2) if kind != PASSED_OVER]
@@ -62,7 +63,7 @@ def test_of_a_fleet(rows: list[tuple[str, int]], tmp_path: Path) -> None:
 @given(rows=lines_of(PARTS[1]))
 def test_of_a_parts_list(rows: list[tuple[str, int]], tmp_path: Path) -> None:
     good, left_out = write(tmp_path / "p.csv", PARTS[0], [*rows, ("Z,DDR4,DIMM,8 GB,1", GOOD)])
-    found = parts_list(str(tmp_path / "p.csv"))
+    found = parts_list(str(tmp_path / "p.csv"), VOCABULARY)
     assert (len(found.offers), len(found.faults)) == (good, left_out)
 
 
@@ -81,4 +82,4 @@ def test_of_a_models_list(tmp_path: Path) -> None:
     path = tmp_path / "m.csv"
     path.write_text("maker,model,slots\n# old\nA,b,2\n\nA,c,x\n")
     with pytest.raises(Exception, match="line 5"):
-        models_list(str(path))
+        models_list(str(path), VOCABULARY)

@@ -8,7 +8,7 @@ from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Cache, Graphics, Machine, Program, Volume
 from tallcheck.gather import gather
 from tallcheck.gather.source import ABSENT, DENIED, NOT_LOOKED_FOR, THERE, Captured, parse_df
-from tests.helpers import GIB, X86_FLAGS, linux_tree
+from tests.helpers import GIB, VOCABULARY, X86_FLAGS, linux_tree
 
 CPU = "sys/devices/system/cpu"
 EFI = "sys/firmware/efi"
@@ -19,7 +19,7 @@ def sheet(tree: dict[str, Any], **linux: Any) -> Machine:
     """The sheet of a small Linux tree with these files besides."""
     files = {**linux_tree(**linux), **tree}
     encoded = {path: t.encode() if isinstance(t, str) else t for path, t in files.items()}
-    return gather(Captured(encoded), "bench")
+    return gather(Captured(encoded), "bench", vocabulary=VOCABULARY)
 
 
 MOUNTS = """\
@@ -242,7 +242,7 @@ def test_what_hides_sets_is_told_from_what_lacks_them() -> None:
 
     files = linux_tree(flags=X86_FLAGS + " hypervisor")
     encoded = {path: str(text).encode() for path, text in files.items()}
-    found = gather(Captured(encoded), "bench")
+    found = gather(Captured(encoded), "bench", vocabulary=VOCABULARY)
     assert found.processor.line == "Osier Wand"
     assert "AVX2" in (found.processor.hidden or [])
     assert found.processor.level == "x86-64-v2"

@@ -12,6 +12,7 @@ from tallcheck.core.text.page import read_page
 from tallcheck.core.text.pasted import read_lines
 from tallcheck.core.text.said import read_said
 from tallcheck.core.values.errors import InputError
+from tests.helpers import VOCABULARY
 
 RATIO_MOST = 3.0
 LENGTH = 120_000
@@ -22,19 +23,23 @@ Case = tuple[Callable[[str], object], Callable[[int], str]]
 
 
 def _page(text: str) -> object:
-    return read_page(text, True)
+    return read_page(text, True, VOCABULARY)
+
+
+def _lines(text: str) -> object:
+    return read_lines(text, VOCABULARY)
 
 
 def _said(key: str) -> Callable[[str], object]:
-    return lambda text: read_said(key, text)
+    return lambda text: read_said(key, text, VOCABULARY)
 
 
 CASES: dict[str, Case] = {
-    "processors": (read_lines, lambda n: "CPU: Osier Wand S5 214 CPU @ 2.10GHz\n" * (n // 37)),
-    "different": (read_lines, lambda n: "".join(f"CPU: Osier S5 {i}\n" for i in range(n // 18))),
-    "labels": (read_lines, lambda n: "Memory: 8 GB\n" * (n // 13)),
-    "one line": (read_lines, lambda n: "memory: " + "8 " * (n // 2)),
-    "no end": (read_lines, lambda n: "a" * n),
+    "processors": (_lines, lambda n: "CPU: Osier Wand S5 214 CPU @ 2.10GHz\n" * (n // 37)),
+    "different": (_lines, lambda n: "".join(f"CPU: Osier S5 {i}\n" for i in range(n // 18))),
+    "labels": (_lines, lambda n: "Memory: 8 GB\n" * (n // 13)),
+    "one line": (_lines, lambda n: "memory: " + "8 " * (n // 2)),
+    "no end": (_lines, lambda n: "a" * n),
     "page": (_page, lambda n: "Memory: 4 GB RAM or more\n" * (n // 25)),
     "page of one line": (_page, lambda n: "4 GB or " * (n // 8)),
     "positions": (_said("memory.modules"), lambda n: "8GB," * (n // 4)),

@@ -14,10 +14,9 @@ from tallcheck.core.machine.instructions import (
     told_sets,
 )
 from tallcheck.core.machine.naming import normal_name
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.vocabulary import checked, read_names
-from tests.helpers import X86_FLAGS, run
+from tests.helpers import VOCABULARY, X86_FLAGS, run
 
 # name, line, generation, and whether its number is a generation ahead of its design
 NAMES = [
@@ -110,7 +109,7 @@ NAMES = [
 
 @pytest.mark.parametrize(("name", "line", "generation", "ahead"), NAMES)
 def test_names(name: str, line: str | None, generation: int | None, ahead: bool) -> None:
-    found = vocabulary().processors.named(name)
+    found = VOCABULARY.processors.named(name)
     if line is None:
         assert found is None
         return
@@ -273,7 +272,7 @@ AS_WRITTEN: list[tuple[str, str, int | None]] = [
 
 @pytest.mark.parametrize(("name", "line", "generation"), AS_WRITTEN)
 def test_names_as_they_are_written(name: str, line: str, generation: int | None) -> None:
-    found = vocabulary().processors.named(name)
+    found = VOCABULARY.processors.named(name)
     assert ("" if found is None else found.line, found and found.generation) == (line, generation)
 
 
@@ -289,7 +288,7 @@ LEVELS = [
 
 @pytest.mark.parametrize(("name", "level"), LEVELS)
 def test_levels_follow_the_design(name: str, level: str | None) -> None:
-    found = vocabulary().processors.named(name)
+    found = VOCABULARY.processors.named(name)
     assert found is not None
     assert found.level == level
 
@@ -317,7 +316,7 @@ def test_a_normal_form_stays_what_it_is(name: str) -> None:
 
 
 def test_lines_continue_lines() -> None:
-    namer = vocabulary().processors
+    namer = VOCABULARY.processors
     assert namer.before("Core Ultra") == ["Core", "Core 2"]
     assert namer.before("Ryzen AI") == ["Ryzen"]
     assert namer.before("Sedge") == []
@@ -326,7 +325,7 @@ def test_lines_continue_lines() -> None:
 
 
 def test_every_rule_speaks_of_a_line_that_is_there() -> None:
-    namer = vocabulary().processors
+    namer = VOCABULARY.processors
     assert [r.line for r in namer.rules if r.line and namer.line(r.line) is None] == []
     assert [one.after for one in namer.lines.values()
             if one.after and namer.line(one.after) is None] == []  # fmt: skip
@@ -335,7 +334,7 @@ def test_every_rule_speaks_of_a_line_that_is_there() -> None:
 
 @given(st.text(max_size=300))
 def test_any_name_is_taken(name: str) -> None:
-    vocabulary().processors.named(name)
+    VOCABULARY.processors.named(name)
 
 
 @pytest.mark.parametrize(

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.text.needs_problems import line_of, lines_of, problems
-from tests.helpers import GIB, demo_machine, run
+from tests.helpers import GIB, VOCABULARY, demo_machine, run
 
 HEAD = 'tallcheck = "needs/1"\ntitle = "Plan"\nkind = "program"\n'
 SOURCE = 'source = "https://example.org"\nread_on = 2026-09-01\n'
@@ -158,7 +158,7 @@ TOML = st.recursive(
     )
 )
 def test_reviewing_any_table_ends_and_finds_something(raw: dict[str, object]) -> None:
-    found = problems(raw)
+    found = problems(raw, VOCABULARY)
     assert found or raw.get("tallcheck") == "needs/1"
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.text.needs_typed import key_called
 from tallcheck.core.text.page import read_page
-from tests.helpers import GIB, demo_machine, run
+from tests.helpers import GIB, VOCABULARY, demo_machine, run
 
 BULLETS = """\
 System requirements
@@ -92,20 +92,20 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
 def test_pages(
     text: str, system: bool, minimum: dict[str, Any], better: dict[str, Any], left: list[int]
 ) -> None:
-    page = read_page(text, system)
+    page = read_page(text, system, VOCABULARY)
     assert page.levels == {"minimum": minimum, "recommended": better}
     assert [number for number, _ in page.left] == left
 
 
 def test_a_system_does_not_ask_for_itself() -> None:
     text = "Merrow 10 requires 4 GB of RAM. It replaces Windows 7 and newer."
-    assert read_page(text, True, "Merrow").levels["minimum"]["os"] == ["Windows >= 7"]
-    assert read_page(text, False, "Wattle").levels["minimum"]["os"][0] == "Merrow >= 10"
+    assert read_page(text, True, VOCABULARY, "Merrow").levels["minimum"]["os"] == ["Windows >= 7"]
+    assert read_page(text, False, VOCABULARY, "Wattle").levels["minimum"]["os"][0] == "Merrow >= 10"
 
 
 @given(st.text(max_size=200) | st.lists(st.sampled_from(PROSE.split()), max_size=30).map(" ".join))
 def test_any_page_is_read_or_handed_back(text: str) -> None:
-    page = read_page(text, False)
+    page = read_page(text, False, VOCABULARY)
     assert set(page.levels["minimum"]) <= set(KEYS)
 
 
@@ -218,8 +218,8 @@ def test_keys_and_lines_are_listed() -> None:
     assert lines.startswith("Osier Wand")
     assert "generations 1 to 9" in lines
     assert run("needs", "lines", "nothing like it").code == 3
-    assert key_called("RAM") == "memory"
-    assert key_called("cores") == "cores"
+    assert key_called("RAM", VOCABULARY) == "memory"
+    assert key_called("cores", VOCABULARY) == "cores"
 
 
 @pytest.mark.parametrize(

@@ -14,7 +14,7 @@ from tallcheck.core.fleet.money import Prices
 from tallcheck.core.jobs.check import Task, check
 from tallcheck.core.jobs.fleet_check import FleetCheck, FleetTask, check_fleet, counts_only
 from tallcheck.core.messages.fleet import fleet_sentence
-from tallcheck.core.values.plain import guarded, printable
+from tallcheck.core.values.text import guarded, printable
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER
 from tallcheck.files.sheets import read_needs
@@ -28,9 +28,9 @@ from tallcheck.report.height_chart import height_chart, height_figure
 from tallcheck.report.machine_page import machine_html
 from tallcheck.report.picture import inline
 from tallcheck.report.plain import Page, as_text
-from tests.helpers import DEMO, demo_machine, machine, run
+from tests.helpers import DEMO, VOCABULARY, demo_machine, machine, run
 
-MERROW = read_needs(f"{DEMO_FOLDER}/merrow.needs.toml")
+MERROW = read_needs(f"{DEMO_FOLDER}/merrow.needs.toml", VOCABULARY)
 MERROW_10 = (Chosen(MERROW, MERROW.releases[0]),)
 ROWS = """name,memory,modules,cores,clock,processor_bits,instructions,storage,storage_free,shape,os,os_version
 a,8 GB,"8GB,-",4,2.1 GHz,64,x86-64-v2,256 GB,60 GB,notebook,Merrow,9
@@ -48,7 +48,7 @@ def file(tmp_path: Path) -> FleetFile:
     """Six machines, one for each answer."""
     path = tmp_path / "f.csv"
     path.write_text(ROWS)
-    return read_fleet(str(path), {}, False)
+    return read_fleet(str(path), {}, False, VOCABULARY)
 
 
 def judged(file: FleetFile, **task: Any) -> FleetCheck:
@@ -83,7 +83,9 @@ def test_texts_without_money_and_with(file: FleetFile) -> None:
     assert t.machine_row(plain, 4)[2] == "replace the machine"
     assert t.machine_row(plain, 5)[4] == "find out: instruction sets"
     prices = Prices({"machine": 50000}, 4000, {}, "EUR")
-    priced = judged(file, prices=prices, parts=parts_list(f"{DEMO}/parts/garden.parts.csv"))
+    priced = judged(
+        file, prices=prices, parts=parts_list(f"{DEMO}/parts/garden.parts.csv", VOCABULARY)
+    )
     rows = {row[0]: row for row in t.answers_table(priced).rows}
     assert rows["replace"][3] == "580.00 EUR"
     assert rows["not-memory"][3] == "not known"
@@ -136,7 +138,7 @@ def checked(name: str) -> Any:
     """A demo machine held against Merrow 10."""
     from tallcheck.cli.inputs import machine_of
 
-    return check(machine_of(demo_machine(name), []), Task(MERROW_10))
+    return check(machine_of(demo_machine(name), []), Task(MERROW_10), VOCABULARY)
 
 
 @pytest.mark.parametrize("name", ["potting-02", "glasshouse-05", "ticket-desk-04", "seedbank-01"])
@@ -188,7 +190,7 @@ def test_the_fleets_chart_shows_counts_curve_and_table(file: FleetFile) -> None:
     releases = tuple((Chosen(MERROW, one),) for one in MERROW.releases)
     prices = Prices({"machine": 50000, "storage": 6000}, 4000, {}, "EUR")
     found = judged(file, prices=prices, releases=releases, budget=20000,
-                   parts=parts_list(f"{DEMO}/parts/garden.parts.csv"))  # fmt: skip
+                   parts=parts_list(f"{DEMO}/parts/garden.parts.csv", VOCABULARY))  # fmt: skip
     figure = fleet_figure(found, True)
     answers, curve, table = figure.axes
     assert [bar.get_width() for bar in answers.patches] == [1] * 6
@@ -236,7 +238,7 @@ def test_the_page_of_several_releases_begins_with_the_newest() -> None:
     from tallcheck.cli.inputs import machine_of
 
     sheet = machine_of(demo_machine("ticket-desk-04"), [])
-    results = [check(sheet, Task((Chosen(MERROW, one),))) for one in MERROW.releases]
+    results = [check(sheet, Task((Chosen(MERROW, one),)), VOCABULARY) for one in MERROW.releases]
     page = machine_html(results)
     heads = _tags(page, "h1")
     assert [head.rpartition(" ")[2] for head in heads] == ["10", "9", "6"]

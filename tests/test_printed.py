@@ -9,7 +9,7 @@ from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.text.pasted import read_lines
-from tests.helpers import GIB
+from tests.helpers import GIB, VOCABULARY
 
 GB = 10**9
 
@@ -159,8 +159,8 @@ CASES: list[tuple[str, dict[str, Any]]] = [
 
 @pytest.mark.parametrize(("text", "expected"), CASES)
 def test_what_is_printed_tells_these_readings(text: str, expected: dict[str, Any]) -> None:
-    told, left = read_lines(text)
-    machine = tell_all(Machine("machine/1", "here"), told)
+    told, left = read_lines(text, VOCABULARY)
+    machine = tell_all(Machine("machine/1", "here"), told, VOCABULARY)
     assert {key: get(machine, key) for key in expected} == expected
     assert left == []
     assert machine.doubts == []
@@ -169,8 +169,8 @@ def test_what_is_printed_tells_these_readings(text: str, expected: dict[str, Any
 def test_a_quoted_mail_is_read_as_what_it_quotes() -> None:
     for text, expected in CASES:
         quoted = "".join(f"> > {line}\n" for line in text.splitlines())
-        told, left = read_lines(quoted)
-        machine = tell_all(Machine("machine/1", "here"), told)
+        told, left = read_lines(quoted, VOCABULARY)
+        machine = tell_all(Machine("machine/1", "here"), told, VOCABULARY)
         assert {key: get(machine, key) for key in expected} == expected, text
         assert left == []
 
@@ -190,8 +190,8 @@ def test_a_quoted_mail_is_read_as_what_it_quotes() -> None:
     ],
 )
 def test_what_may_be_something_else_tells_nothing(text: str, key: str) -> None:
-    told, left = read_lines(text)
-    assert get(tell_all(Machine("machine/1", "here"), told), key) is None
+    told, left = read_lines(text, VOCABULARY)
+    assert get(tell_all(Machine("machine/1", "here"), told, VOCABULARY), key) is None
     assert left
 
 
@@ -235,8 +235,8 @@ MAILS: list[tuple[str, dict[str, Any], list[str]]] = [
 def test_what_is_written_in_sentences(
     text: str, expected: dict[str, Any], unread: list[str]
 ) -> None:
-    told, left = read_lines(text)
-    machine = tell_all(Machine("machine/1", "here"), told)
+    told, left = read_lines(text, VOCABULARY)
+    machine = tell_all(Machine("machine/1", "here"), told, VOCABULARY)
     assert {key: get(machine, key) for key in expected} == expected
     assert [one.text for one in left] == unread
     assert machine.doubts == []
@@ -256,5 +256,8 @@ def test_what_is_written_in_sentences(
 def test_bits_of_the_system_are_not_the_processors(
     text: str, system: int | None, processor: int | None
 ) -> None:
-    sheet = known(tell_all(Machine("machine/1", "here"), read_lines(text)[0])).machine
+    sheet = known(
+        tell_all(Machine("machine/1", "here"), read_lines(text, VOCABULARY)[0], VOCABULARY),
+        vocabulary=VOCABULARY,
+    ).machine
     assert (sheet.system.os_bits, sheet.processor.bits) == (system, processor)

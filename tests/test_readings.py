@@ -24,7 +24,7 @@ from tallcheck.core.messages.hints import how_to_find
 from tallcheck.core.text.said import parse_told, value_said
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.output import OutputError, write
-from tests.helpers import GIB, machine, run
+from tests.helpers import GIB, VOCABULARY, machine, run
 
 
 @pytest.mark.parametrize(
@@ -45,20 +45,20 @@ from tests.helpers import GIB, machine, run
     ],
 )
 def test_what_is_told_is_found_on_the_sheet(told: str, key: str, value: Any) -> None:
-    (found,) = parse_told(told)
+    (found,) = parse_told(told, VOCABULARY)
     assert (found.key, found.value) == (key, value)
-    sheet = tell_all(machine(), [found], "by a person")
+    sheet = tell_all(machine(), [found], VOCABULARY, "by a person")
     assert get(sheet, key) == value
     assert sheet.origins[key].how == "told"
 
 
 def test_modules_and_programs_told_as_lists() -> None:
-    sheet = tell_all(machine(), parse_told("modules=8GB*,4GB,-"))
+    sheet = tell_all(machine(), parse_told("modules=8GB*,4GB,-", VOCABULARY), VOCABULARY)
     assert [(m.size, m.fixed) for m in sheet.memory.modules or []] == [
         (8 * GIB, True), (4 * GIB, None), (0, None),
     ]  # fmt: skip
     assert (sheet.memory.installed, sheet.memory.slots) == (12 * GIB, 3)
-    sheet = tell_all(machine(), parse_told("software=Fernfolio 3.2; Mail"))
+    sheet = tell_all(machine(), parse_told("software=Fernfolio 3.2; Mail", VOCABULARY), VOCABULARY)
     assert [(one.name, one.version) for one in sheet.software or []] == [
         ("Fernfolio", "3.2"), ("Mail", None),
     ]  # fmt: skip
@@ -83,7 +83,7 @@ def test_short_names_lead_to_keys_and_wrong_ones_to_the_nearest() -> None:
     with pytest.raises(InputError, match="'memory'"):
         resolve_key("memmory")
     with pytest.raises(InputError, match="model"):
-        value_said("system.model", "  ")
+        value_said("system.model", "  ", VOCABULARY)
 
 
 def test_telling_of_one_volume_or_adapter_leaves_the_others() -> None:
@@ -91,7 +91,11 @@ def test_telling_of_one_volume_or_adapter_leaves_the_others() -> None:
         storage=[{"mount": "D:", "size": 10**12}, {"mount": "C:", "size": 10**11, "system": True}],
         graphics=[{"name": "one", "memory": GIB}, {"name": "two", "memory": GIB}],
     )
-    told = tell_all(there, parse_told("storage_free=20GB") + parse_told("graphics_memory=4GB"))
+    told = tell_all(
+        there,
+        parse_told("storage_free=20GB", VOCABULARY) + parse_told("graphics_memory=4GB", VOCABULARY),
+        VOCABULARY,
+    )
     assert [(one.mount, one.free) for one in told.storage or []] == [
         ("D:", None), ("C:", 20 * 10**9),
     ]  # fmt: skip
@@ -124,7 +128,14 @@ def test_telling_of_one_volume_or_adapter_leaves_the_others() -> None:
 def test_telling_keeps_the_sheet_consistent(
     sections: dict[str, Any], told: str, expected: dict[str, Any]
 ) -> None:
-    sheet = complete(tell_all(complete(machine(**sections)), parse_told(told)))
+    sheet = complete(
+        tell_all(
+            complete(machine(**sections), VOCABULARY),
+            parse_told(told, VOCABULARY),
+            VOCABULARY,
+        ),
+        VOCABULARY,
+    )
     for key, value in expected.items():
         found = get(sheet, key)
         assert found == value or (found is not None and abs(found - value) <= 2), key
@@ -133,10 +144,11 @@ def test_telling_keeps_the_sheet_consistent(
 @given(st.sampled_from(["system.os_bits", "memory.usable", "processor.name", "memory.modules"]))
 def test_dropping_what_was_worked_out_keeps_what_was_read(key: str) -> None:
     sheet = complete(machine(memory={"usable": "7.7 GB"}, system={"os_bits": 32},
-                             origins={"memory.usable": {"how": "read", "from": "x"}}))  # fmt: skip
+                             origins={"memory.usable": {"how": "read", "from": "x"}}),
+                     VOCABULARY)  # fmt: skip
     found = drop_worked_out(sheet, key)
     assert found.memory.usable == sheet.memory.usable
-    assert complete(found).memory == sheet.memory
+    assert complete(found, VOCABULARY).memory == sheet.memory
 
 
 @pytest.mark.parametrize(
@@ -149,7 +161,11 @@ def test_dropping_what_was_worked_out_keeps_what_was_read(key: str) -> None:
     ],
 )
 def test_sets_are_told_in_parts(told: list[str], sets: list[str], doubted: int) -> None:
-    sheet = tell_all(machine(), [one for text in told for one in parse_told(text)])
+    sheet = tell_all(
+        machine(),
+        [one for text in told for one in parse_told(text, VOCABULARY)],
+        VOCABULARY,
+    )
     assert sheet.processor.instructions == sets
     assert len(sheet.doubts) == doubted
 
@@ -157,10 +173,10 @@ def test_sets_are_told_in_parts(told: list[str], sets: list[str], doubted: int) 
 def test_told_sets_replace_the_list_and_a_told_level_stands_beside_it() -> None:
     read = {"processor.instructions": {"how": "read", "from": "x"}}
     sheet = machine(processor={"instructions": ["SSE2"], "bits": 64}, origins=read)
-    more = tell_all(sheet, parse_told("instructions=AVX2,-SSE2"))
+    more = tell_all(sheet, parse_told("instructions=AVX2,-SSE2", VOCABULARY), VOCABULARY)
     assert more.processor.instructions == ["AVX2", "-SSE2"]
     assert more.origins["processor.instructions"].how == "told"
-    level = tell_all(machine(), parse_told("instructions=x86-64-v2 AVX"))
+    level = tell_all(machine(), parse_told("instructions=x86-64-v2 AVX", VOCABULARY), VOCABULARY)
     assert (level.processor.level, level.processor.instructions) == ("x86-64-v2", ["AVX"])
 
 
@@ -223,7 +239,7 @@ def test_a_sheet_refuses_the_zeros_that_are_refused_when_told(key: str) -> None:
 def test_more_cannot_be_used_than_the_system_addresses(
     memory: dict[str, Any], bits: int, about: list[str] | None
 ) -> None:
-    found = known(machine(memory=memory, system={"os_bits": bits}))
+    found = known(machine(memory=memory, system={"os_bits": bits}), vocabulary=VOCABULARY)
     assert [one.about for one in found.doubts] == ([about] if about else [])
     for key in about or ():
         assert get(found.machine, key) is None
@@ -244,4 +260,4 @@ def test_more_cannot_be_used_than_the_system_addresses(
     ],
 )  # fmt: skip
 def test_a_doubt_says_both_sides_with_their_units(sections: dict[str, Any], said: str) -> None:
-    assert said in [one.text for one in known(machine(**sections)).doubts]
+    assert said in [one.text for one in known(machine(**sections), vocabulary=VOCABULARY).doubts]

@@ -11,11 +11,10 @@ from hypothesis import strategies as st
 from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import TRADE_WORDS, keys, resolve_key
 from tallcheck.core.machine.sheet import Kit, Module
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.text.pasted import read_lines
 from tallcheck.core.text.said import is_unknown, plainly, read_said
 from tallcheck.core.values.errors import InputError
-from tests.helpers import GIB, run
+from tests.helpers import GIB, VOCABULARY, run
 
 GB = 10**9
 MODULES = "memory.modules"
@@ -147,7 +146,7 @@ def on_sheet(raw: dict[str, Any]) -> dict[str, Any]:
 
 @pytest.mark.parametrize(("key", "text", "expected"), SAID, ids=SAID_IDS)
 def test_the_reader(key: str, text: str, expected: dict[str, Any]) -> None:
-    assert plain(read_said(resolve_key(key), text)) == expected
+    assert plain(read_said(resolve_key(key), text, VOCABULARY)) == expected
 
 
 LABEL = {"memory": "RAM", "ram": "RAM", "disk": "Disk", "storage": "Storage", "cpu": "Processor",
@@ -289,7 +288,7 @@ PARTS = (
        st.sampled_from(["", "laptop", "tower", "all in one"]))  # fmt: skip
 def test_no_mark_need_stand_between_what_is_told(parts: list[str], model: str, shape: str) -> None:
     said = [*filter(None, (model, shape)), *parts]
-    with_marks, without = (read_lines(mark.join(said))[0] for mark in (", ", " "))
+    with_marks, without = (read_lines(mark.join(said), VOCABULARY)[0] for mark in (", ", " "))
     assert {(one.key, str(one.value)) for one in without} == {
         (one.key, str(one.value)) for one in with_marks
     }
@@ -354,7 +353,7 @@ def test_have_reads_as_describe_does() -> None:
 )  # fmt: skip
 def test_what_cannot_be_read_is_refused_with_what_was_expected(key: str, text: str) -> None:
     with pytest.raises(InputError) as caught:
-        read_said(resolve_key(key), text)
+        read_said(resolve_key(key), text, VOCABULARY)
     assert caught.value.expected
 
 
@@ -385,7 +384,7 @@ def test_unlikely_figures_are_doubts(told: str) -> None:
         {"size": 4 * GIB, "type": "DDR3", "speed": 1600, "ecc": False}]),
 ])  # fmt: skip
 def test_what_is_told_of_modules(text: str, expected: list[dict[str, Any]]) -> None:
-    (positions,) = read_said("memory.modules", text)
+    (positions,) = read_said("memory.modules", text, VOCABULARY)
     assert positions.value == [Module(**one) for one in expected]
 
 
@@ -394,7 +393,7 @@ def test_what_is_told_of_modules(text: str, expected: list[dict[str, Any]]) -> N
     ("1/2", 2), ("two", 2),
 ])  # fmt: skip
 def test_how_many_positions_are_told(text: str, count: int) -> None:
-    assert [one.value for one in read_said("memory.slots", text)] == [count]
+    assert [one.value for one in read_said("memory.slots", text, VOCABULARY)] == [count]
 
 
 @pytest.mark.parametrize(
@@ -411,7 +410,7 @@ def test_how_many_positions_are_told(text: str, count: int) -> None:
 )
 def test_modules_that_are_not_understood_are_refused(text: str) -> None:
     with pytest.raises(InputError):
-        read_said("memory.modules", text)
+        read_said("memory.modules", text, VOCABULARY)
 
 
 @pytest.mark.parametrize(
@@ -430,7 +429,7 @@ def test_modules_that_are_not_understood_are_refused(text: str) -> None:
 def test_what_is_soldered_says_nothing_of_what_is_beside_it(
     text: str, sizes: list[tuple[int, bool | None]], listed: bool
 ) -> None:
-    told = {one.key: one.value for one in read_said("memory.installed", text)}
+    told = {one.key: one.value for one in read_said("memory.installed", text, VOCABULARY)}
     modules = told["memory.modules"]
     assert [(one.size // GIB, one.fixed) for one in modules] == sizes
     assert isinstance(modules, Kit) != listed
@@ -438,8 +437,8 @@ def test_what_is_soldered_says_nothing_of_what_is_beside_it(
 
 
 def test_told_modules_say_nothing_of_empty_positions() -> None:
-    (kit,) = read_said("memory.installed", "2x4GB")
-    (positions,) = read_said("memory.modules", "8GB,-")
+    (kit,) = read_said("memory.installed", "2x4GB", VOCABULARY)
+    (positions,) = read_said("memory.modules", "8GB,-", VOCABULARY)
     assert isinstance(kit.value, Kit)
     assert not isinstance(positions.value, Kit)
     sheet = run("describe", "x", "memory=2x4GB").json()["memory"]
@@ -461,10 +460,10 @@ def test_a_second_value_that_contradicts_the_first_is_a_doubt() -> None:
 @example("processor.cores", "4 threads \u00b2")
 def test_any_text_is_read_or_refused(key: str, text: str) -> None:
     try:
-        told = read_said(key, text)
+        told = read_said(key, text, VOCABULARY)
     except InputError:
         return
-    assert told or is_unknown(text)
+    assert told or is_unknown(text, VOCABULARY)
 
 
 WORDS = st.sampled_from(
@@ -496,9 +495,9 @@ WORDS = st.sampled_from(
 @example(["cpu cores: \u00b2"])
 def test_any_pasted_text_is_read_or_listed(words: list[str]) -> None:
     text = " ".join(words)
-    told, left = read_lines(text)
+    told, left = read_lines(text, VOCABULARY)
     assert all(0 < one.line <= len(text.splitlines()) for one in left)
-    assert plainly(text) is None or isinstance(plainly(text), str)
+    assert plainly(text, VOCABULARY) is None or isinstance(plainly(text, VOCABULARY), str)
     assert isinstance(told, list)
 
 
@@ -637,7 +636,7 @@ def test_a_users_words_add_to_the_vocabulary(tmp_path: Path) -> None:
 
 
 def test_families_follow_from_names() -> None:
-    systems = vocabulary().systems
+    systems = VOCABULARY.systems
     assert systems.family("Debian GNU/Linux") == "linux"
     assert systems.family("Sedge", ("debian",)) == "linux"
     assert systems.family("Windows Server") == "windows"

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.sheets import machine_from, machine_json, needs_from, schema
-from tests.helpers import DEMO, GIB, demo_machine, machine, run
+from tests.helpers import DEMO, GIB, VOCABULARY, demo_machine, machine, run
 
 START = '{"tallcheck": "machine/1", "name": "x"'
 NEEDS = 'tallcheck = "needs/1"\ntitle = "Merrow"\nkind = "operating system"\n'
@@ -75,7 +75,7 @@ def test_bad_machine_sheets_name_what_is_wrong(sheet: str, parts: list[str]) -> 
 )  # fmt: skip
 def test_bad_needs_sheets_name_what_is_wrong(toml: str, parts: list[str]) -> None:
     with pytest.raises(InputError) as caught:
-        needs_from(toml.encode(), "merrow.needs.toml")
+        needs_from(toml.encode(), "merrow.needs.toml", VOCABULARY)
     for part in ["merrow.needs.toml", *parts]:
         assert part in str(caught.value)
 

@@ -22,6 +22,7 @@ from tests.helpers import (
     CHASSIS,
     END,
     GIB,
+    VOCABULARY,
     array_structure,
     linux_tree,
     module_structure,
@@ -36,7 +37,7 @@ def sheet(*structures: bytes, serials: bool = False, **tree: Any) -> Machine:
     """The sheet of a Linux machine with these firmware tables."""
     files: dict[str, bytes | str] = {**linux_tree(**tree), f"{TABLES}/DMI": b"".join(structures)}
     captured = Captured({p: t.encode() if isinstance(t, str) else t for p, t in files.items()})
-    return gather(captured, "bench", serials)
+    return gather(captured, "bench", VOCABULARY, serials)
 
 
 A1 = module_structure(0x11, 4096, "DIMM A1")
@@ -226,7 +227,7 @@ def test_without_root_the_udev_database_stands_in() -> None:
     )  # fmt: skip
     tree["run/udev/data/+dmi:id"] = udev
     captured = Captured({p: str(t).encode() for p, t in tree.items()})
-    found = gather(captured, "bench")
+    found = gather(captured, "bench", vocabulary=VOCABULARY)
     assert found.memory.installed == 8 * GIB
     assert (found.memory.slots, found.memory.ceiling) == (2, 32 * GIB)
     first, second = found.memory.modules or []

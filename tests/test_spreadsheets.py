@@ -14,7 +14,7 @@ from tallcheck.core.text.labels import with_unit
 from tallcheck.files.demo_fleet import demo_fleet, office_fleet
 from tallcheck.files.fleet_headings import key_of, recognised
 from tallcheck.files.spreadsheet import spreadsheet, workbook
-from tests.helpers import DEMO, run
+from tests.helpers import DEMO, VOCABULARY, run
 
 OFFICE = [
     ["Computer name", "Type", "RAM", "CPU", "OS", "Disk", "Free", "User", "Bought"],
@@ -216,7 +216,7 @@ def test_an_office_list_is_the_same_fleet(tmp_path: Path, garden: str) -> None:
     ],
 )  # fmt: skip
 def test_usual_headings(heading: str, key: str | None, unit: str) -> None:
-    assert (key_of(heading, {}) or recognised([heading], {}).get(heading)) == key
+    assert (key_of(heading, {}) or recognised([heading], {}, VOCABULARY).get(heading)) == key
     assert with_unit(heading)[1] == unit
 
 

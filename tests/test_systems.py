@@ -10,13 +10,12 @@ from hypothesis import strategies as st
 from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.systems import fold_system
 from tallcheck.core.machine.telling import tell_all
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.tests import Named
 from tallcheck.core.text.needs_written import parse_test
 from tallcheck.core.text.said import parse_told
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.versions import in_range
-from tests.helpers import asked, judge, machine, run
+from tests.helpers import VOCABULARY, asked, judge, machine, run
 
 # text, name, version, bits, edition, release within the version
 WRITTEN: list[tuple[str, str, str | None, int | None, str | None, str | None]] = [
@@ -83,7 +82,7 @@ def test_names_versions_and_what_is_set_aside(
     text: str, name: str, version: str | None, bits: int | None, edition: str | None,
     release: str | None,
 ) -> None:  # fmt: skip
-    said = vocabulary().systems.said(text)
+    said = VOCABULARY.systems.said(text)
     assert (said.name, said.version, said.bits) == (name, version, bits)
     if said.known:
         assert (said.edition, said.release) == (edition, release)
@@ -92,13 +91,13 @@ def test_names_versions_and_what_is_set_aside(
 @pytest.mark.parametrize("text", ["", "10", "11.2", "64-bit", "?!"])
 def test_what_is_no_system_is_refused(text: str) -> None:
     with pytest.raises(InputError):
-        vocabulary().systems.said(text)
+        VOCABULARY.systems.said(text)
 
 
 @given(st.text(max_size=80))
 def test_any_text_is_a_system_or_refused(text: str) -> None:
     try:
-        said = vocabulary().systems.said(text)
+        said = VOCABULARY.systems.said(text)
     except InputError:
         return
     assert said.name.strip()
@@ -146,10 +145,16 @@ def test_what_runs_held_against_what_is_asked(
 
 def test_needs_name_systems_as_the_data_does() -> None:
     names = (("Windows", ">=10"), ("RHEL", ">=9"), ("Merrow", ">=9"))
-    assert parse_test("os", ["Win 10", "RHEL >= 9", "Merrow 9"]) == Named(names)
-    assert asked(os="Windows 11 Pro")[0].need.test == Named((("Windows", ">=11"),))
+    assert parse_test("os", ["Win 10", "RHEL >= 9", "Merrow 9"], VOCABULARY) == Named(
+        names, VOCABULARY.systems
+    )
+    assert asked(os="Windows 11 Pro")[0].need.test == Named(
+        (("Windows", ">=11"),), VOCABULARY.systems
+    )
     for text in ("Windows 10 or 11", "Windows 10/11", "Windows Pro 10"):
-        assert parse_test("os", text) == Named((("Windows", ">=10"),))
+        assert parse_test("os", text, VOCABULARY) == Named(
+            (("Windows", ">=10"),), VOCABULARY.systems
+        )
 
 
 # what runs, its bits where told, and the row of a 64-bit system
@@ -185,6 +190,12 @@ def test_some_versions_come_with_64_bits_only(tmp_path: Path) -> None:
 
 def test_a_told_system_has_the_bits_that_it_comes_with() -> None:
     old = machine(system={"os": "Windows", "os_version": "10", "os_bits": 32})
-    told = tell_all(old, parse_told("os=Windows 11"), "--have")
-    assert complete(told).system.os_bits == 64
-    assert complete(tell_all(told, parse_told("bits=32"), "--have")).system.os_bits == 32
+    told = tell_all(old, parse_told("os=Windows 11", VOCABULARY), VOCABULARY, "--have")
+    assert complete(told, VOCABULARY).system.os_bits == 64
+    assert (
+        complete(
+            tell_all(told, parse_told("bits=32", VOCABULARY), VOCABULARY, "--have"),
+            VOCABULARY,
+        ).system.os_bits
+        == 32
+    )

@@ -19,7 +19,7 @@ from tallcheck.core.upgrade.plan import Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.table import models_list, parts_list
 from tallcheck.report.plan_json import plan_json
-from tests.helpers import DEMO, GIB, demo_machine, machine, run
+from tests.helpers import DEMO, GIB, VOCABULARY, demo_machine, machine, run
 
 PARTS = f"{DEMO}/parts/garden.parts.csv"
 MODELS = f"{DEMO}/parts/garden.models.csv"
@@ -84,7 +84,7 @@ def filled(found: Upgrade) -> dict[str, int]:
 def test_answers(
     sheet: Machine, target: int | None, answer: str, after: dict[str, int] | None, text: str
 ) -> None:
-    found = plan_upgrade(sheet, target and target * GIB)
+    found = plan_upgrade(sheet, target and target * GIB, VOCABULARY)
     assert found.answer == answer
     assert text in plan_sentence(found)
     if after is not None:
@@ -93,7 +93,7 @@ def test_answers(
 
 def test_a_new_system_lifts_what_the_running_one_cannot_address() -> None:
     sheet = notebook(4, 0, addressable=4 * GIB)
-    assert plan_upgrade(sheet, 8 * GIB, None, True).answer == "plan"
+    assert plan_upgrade(sheet, 8 * GIB, VOCABULARY, None, True).answer == "plan"
 
 
 def test_a_doubted_ceiling_is_a_condition_with_what_to_look_up() -> None:
@@ -103,7 +103,7 @@ def test_a_doubted_ceiling_is_a_condition_with_what_to_look_up() -> None:
         memory=raw, system={"maker": "Larkmoor", "model": "Leaf 20"},
         doubts=[{"about": ["memory.ceiling"], "text": "more is fitted than the board takes"}],
     )  # fmt: skip
-    found = plan_upgrade(sheet, 8 * GIB)
+    found = plan_upgrade(sheet, 8 * GIB, VOCABULARY)
     assert found.answer == "plan"
     assert any("look it up for Larkmoor Leaf 20" in text for text in plan_conditions(found))
 
@@ -122,7 +122,7 @@ def test_a_doubted_ceiling_is_a_condition_with_what_to_look_up() -> None:
     ],
 )
 def test_every_part_that_is_not_usable_has_its_reason(part: Offer, why: str) -> None:
-    found = plan_upgrade(notebook(4, 0), 12 * GIB, offers(part, offer("fits", 8)))
+    found = plan_upgrade(notebook(4, 0), 12 * GIB, VOCABULARY, offers(part, offer("fits", 8)))
     assert [(one.part, reason_text(one.why)) for one in found.rejected] == [("x", why)]
     assert found.plan is not None
     assert [one.offer.part for one in found.plan.add] == ["fits"]
@@ -135,14 +135,14 @@ def test_every_part_that_is_not_usable_has_its_reason(part: Offer, why: str) -> 
 def test_types_that_work_side_by_side(kind: str, part: str, fits: bool) -> None:
     modules = [module(4, "A1", type=kind), module(0, "B1")]
     sheet = notebook(4, 0, modules=modules)
-    found = plan_upgrade(sheet, 8 * GIB, offers(offer("x", 4, type=part)))
+    found = plan_upgrade(sheet, 8 * GIB, VOCABULARY, offers(offer("x", 4, type=part)))
     assert found.answer == ("plan" if fits else "impossible")
 
 
 @pytest.mark.parametrize("fitted", [(), (module(4, "A1", type="LPDDR4X", fixed=True),)])
 def test_a_type_that_is_not_known_is_looked_up_before_buying(fitted: tuple[Any, ...]) -> None:
     sheet = notebook(modules=[*fitted, module(0, "B1")], slots=1 + len(fitted))
-    found = plan_upgrade(sheet, 8 * GIB, offers(offer("x", 8)))
+    found = plan_upgrade(sheet, 8 * GIB, VOCABULARY, offers(offer("x", 8)))
     assert "of the type that the board takes" in plan_sentence(found)
     assert any("type of memory that the machine takes" in text for text in plan_conditions(found))
     assert [one.part for one in found.rejected] == ["x"]
@@ -150,7 +150,7 @@ def test_a_type_that_is_not_known_is_looked_up_before_buying(fitted: tuple[Any, 
 
 def test_stock_limits_what_can_be_had() -> None:
     few = offers(offer("cheap", 8, 1, stock=1), offer("dear", 8, 9))
-    found = plan_upgrade(notebook(4, 4), 16 * GIB, few)
+    found = plan_upgrade(notebook(4, 4), 16 * GIB, VOCABULARY, few)
     assert found.plan is not None
     assert sorted(one.offer.part for one in found.plan.add) == ["cheap", "dear"]
     assert found.plan.cost == 1000
@@ -169,13 +169,13 @@ def test_speed_is_told_where_it_is_wasted_or_lost(
     fitted: dict[str, Any], part: dict[str, Any], text: str
 ) -> None:
     sheet = notebook(4, 0, modules=[module(4, "A1", **fitted), module(0, "B1")])
-    found = plan_upgrade(sheet, 8 * GIB, offers(offer("x", 4, **part)))
+    found = plan_upgrade(sheet, 8 * GIB, VOCABULARY, offers(offer("x", 4, **part)))
     assert any(text in note for note in plan_notes(found))
 
 
 def test_other_plans_are_shown_only_where_they_differ() -> None:
     few = offers(offer("eight", 8, 22), offer("sixteen", 16, 31))
-    found = plan_upgrade(notebook(4, 0), 12 * GIB, few)
+    found = plan_upgrade(notebook(4, 0), 12 * GIB, VOCABULARY, few)
     texts = alternative_texts(found)
     assert any("for 9.00 EUR more" in text and "20 GB" in text for text in texts)
     plans = [str(one.plan) for one in found.alternatives]
@@ -207,7 +207,7 @@ def test_bad_parts_lists_are_named_by_line_and_column(tmp_path: Path, rows: str,
     path = tmp_path / "list.csv"
     path.write_text(_HEADER + rows)
     with pytest.raises(InputError, match=r"list\.csv") as error:
-        parts_list(str(path))
+        parts_list(str(path), VOCABULARY)
     assert text in str(error.value)
     ran = run("upgrade", demo_machine("potting-02"), "--to", "8GB", "--parts", str(path))
     assert ran.code == 3
@@ -260,15 +260,15 @@ def test_slower_modules_are_not_all_that_is_told(tmp_path: Path) -> None:
 def test_lists_take_what_people_write(tmp_path: Path) -> None:
     path = tmp_path / "list.csv"
     path.write_text('\ufeff# ours\nprice,PART,size,type\n"22,50",a,8 gb,DDR4\n,b,4096 MB,\n')
-    found = parts_list(str(path))
+    found = parts_list(str(path), VOCABULARY)
     assert [(o.part, o.size, o.price, o.stock) for o in found.offers] == [
         ("a", 8 * GIB, 2250, None), ("b", 4 * GIB, None, None)
     ]  # fmt: skip
-    assert parts_list(f"{DEMO}/parts/template.parts.csv").offers == ()
+    assert parts_list(f"{DEMO}/parts/template.parts.csv", VOCABULARY).offers == ()
 
 
 def test_a_models_list_fills_gaps_and_is_held_against_the_rest() -> None:
-    models = models_list(MODELS)
+    models = models_list(MODELS, VOCABULARY)
     given = {"maker": "tolland & pike", "model": "Satchel  11"}
     filled_in = with_model(machine(system=given), models)
     assert (filled_in.memory.ceiling, filled_in.memory.slots) == (16 * GIB, 2)
@@ -331,7 +331,9 @@ def test_lists_are_read_with_semicolons_and_words(tmp_path: Path) -> None:
     path.write_text(
         "maker;model;ceiling;slots\nLarkmoor;Bench 14;32 GB RAM;2\nLarkmoor;X;not sure;\n"
     )
-    found = {one.model: (one.ceiling, one.slots) for one in models_list(str(path)).values()}
+    found = {
+        one.model: (one.ceiling, one.slots) for one in models_list(str(path), VOCABULARY).values()
+    }
     assert found == {"Bench 14": (32 * GIB, 2), "X": (None, None)}
 
 
@@ -356,7 +358,7 @@ KITS = offers(
 def test_kits_are_bought_whole(
     fitted: tuple[int, ...], target: int, bought: list[str], spare: int
 ) -> None:
-    found = plan_upgrade(notebook(*fitted), target * GIB, KITS)
+    found = plan_upgrade(notebook(*fitted), target * GIB, VOCABULARY, KITS)
     assert found.plan is not None
     assert ([one.part for one in found.plan.bought], found.plan.spare) == (bought, spare)
     assert found.plan.cost == sum(one.price or 0 for one in found.plan.bought)
@@ -366,7 +368,7 @@ def test_kits_are_bought_whole(
 @pytest.mark.parametrize(("four", "first"), [(10.5, "best balanced"), (11.5, "all at full speed")])
 def test_a_balanced_plan_that_costs_little_more_stands_first(four: float, first: str) -> None:
     few = offers(offer("fast", 8, 25), offer("slow", 8, 20, speed=1600), offer("four", 4, four))
-    found = plan_upgrade(notebook(2, 0), 8 * GIB, few)
+    found = plan_upgrade(notebook(2, 0), 8 * GIB, VOCABULARY, few)
     assert found.plan is not None
     assert (found.plan.cost, found.plan.uneven) == (2000, 6 * GIB)
     assert found.alternatives[0].label == first

@@ -18,12 +18,12 @@ from tallcheck.core.messages.sentence import sentence
 from tallcheck.core.messages.values import listed
 from tallcheck.core.needs.sheet import Need
 from tallcheck.core.text.needs_written import parse_test
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 from tallcheck.gather.source import capture_from
 from tallcheck.report.check_view import bar, cut, view_lines
 from tallcheck.report.plain import Page, as_text, wrap
 from tallcheck.report.show_view import sheet_lines
-from tests.helpers import GIB, linux_tree, machine, run, tar_of
+from tests.helpers import GIB, VOCABULARY, linux_tree, machine, run, tar_of
 
 MARK = 8
 
@@ -68,8 +68,8 @@ def test_wrapped_text_keeps_to_the_page_and_loses_no_word(text: str, width: int)
 
 def result(sections: dict[str, Any], needs: dict[str, Any]) -> Any:
     """A check of some needs without a sheet."""
-    instead = tuple(Need(key, parse_test(key, value)) for key, value in needs.items())
-    return check(machine(**sections), Task(instead=instead))
+    instead = tuple(Need(key, parse_test(key, value, VOCABULARY)) for key, value in needs.items())
+    return check(machine(**sections), Task(instead=instead), VOCABULARY)
 
 
 NOTE = {"shape": "notebook", "os_bits": 64}

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.gather import gather, win32
-from tests.helpers import END, GIB, module_structure
+from tests.helpers import END, GIB, VOCABULARY, module_structure
 
 
 class Answers:
@@ -91,7 +91,7 @@ def sheet(registry: Any = None, **answers: Any) -> Machine:
         ),
     }
     named |= {key.replace("__", "/").replace("_", "-"): value for key, value in answers.items()}
-    return gather(Answers(named), "bench")
+    return gather(Answers(named), "bench", vocabulary=VOCABULARY)
 
 
 HYBRID = (
@@ -248,5 +248,7 @@ PATHS = ["adapters.json", "displays.json", *(f"calls/{name}" for name in (
     st.binary(max_size=120) | st.sampled_from([HYBRID[:-7], b"[[]]", b'[{"name": 3}]']),
 ))  # fmt: skip
 def test_any_answers_give_a_sheet(answers: dict[str, bytes]) -> None:
-    found = gather(Answers({**answers, "calls/system-info": b"\t\0"}), "bench")
+    found = gather(
+        Answers({**answers, "calls/system-info": b"\t\0"}), "bench", vocabulary=VOCABULARY
+    )
     assert found.system.os_bits in (32, 64, None)

@@ -12,6 +12,7 @@ import tree_sitter_powershell
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.gather import gather
 from tallcheck.gather.source import Captured
+from tests.helpers import VOCABULARY
 
 KIT = Path(__file__).parents[1] / "src" / "tallcheck" / "data" / "kit"
 READER = KIT.parents[1] / "gather" / "windows.py"
@@ -41,7 +42,11 @@ def captured(**files: Any) -> Machine:
     """A capture of some classes."""
     system = {"Caption": "Microsoft Windows 11 Pro", "SystemDrive": "C:"}
     files = {"Win32_OperatingSystem": system, **files}
-    return gather(Captured({f"{n}.json": json.dumps(o).encode() for n, o in files.items()}), "x")
+    return gather(
+        Captured({f"{n}.json": json.dumps(o).encode() for n, o in files.items()}),
+        "x",
+        vocabulary=VOCABULARY,
+    )
 
 
 @pytest.mark.parametrize(

@@ -20,6 +20,7 @@ from tallcheck.files.inputs import is_archive, read, shown
 from tallcheck.files.needs_path import find_needs
 from tallcheck.files.sheets import machine_from
 from tallcheck.files.sheets import read_needs as read_sheet
+from tallcheck.files.vocabulary import vocabulary
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -36,12 +37,12 @@ def read_machine(path: str | os.PathLike[str]) -> Machine:
     if os.path.isdir(place) or place.lower().endswith(CAPTURE_ENDINGS):
         from tallcheck.gather import gather_from
 
-        return gather_from(place)
+        return gather_from(place, vocabulary())
     data = read(place)
     if is_archive(data):
         from tallcheck.gather import gather_archive
 
-        return gather_archive(data, place)
+        return gather_archive(data, place, vocabulary())
     return machine_from(data, shown(place))
 
 
@@ -51,7 +52,7 @@ def read_needs(name: str | os.PathLike[str]) -> NeedsSheet:
     Its releases are the newest first, or the one that was picked. Raises InputError.
     """
     path, release, _ = find_needs(os.fspath(name), [])
-    sheet = read_sheet(path)
+    sheet = read_sheet(path, vocabulary())
     return structs.replace(sheet, releases=tuple(picked(sheet, release)))
 
 
@@ -64,7 +65,9 @@ def check(
     judged, today if none. The answer is ``verdict.decision.answer``. Raises InputError where a
     release states nothing at the level.
     """
-    return check_task(machine, Task(_chosen(needs), level, on=on or datetime.date.today()))
+    return check_task(
+        machine, Task(_chosen(needs), level, on=on or datetime.date.today()), vocabulary()
+    )
 
 
 def plan_upgrade(
@@ -73,7 +76,7 @@ def plan_upgrade(
     """How to bring a machine to ``total`` bytes of memory, or (None) to the most that it takes."""
     from tallcheck.core.upgrade.plan import plan_upgrade as plan
 
-    return plan(known(machine).machine, total, parts)
+    return plan(known(machine, vocabulary()).machine, total, vocabulary(), parts)
 
 
 def judge_table(
@@ -96,7 +99,7 @@ def judge_table(
     from tallcheck.files.fleet_table import Rows, from_table
 
     table = pa.table(machines)
-    file = from_table(table, Rows(), {}, "the table", True)
+    file = from_table(table, Rows(), {}, "the table", True, vocabulary())
     file.fleet.doubts = file.fleet.doubts | find_doubts(file.fleet)
     task = FleetTask(_chosen(needs), level, on=on or datetime.date.today())
     found = with_result(check_fleet(file.fleet, task, every=True), file)

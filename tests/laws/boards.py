@@ -12,6 +12,7 @@ from tallcheck.core.needs.sheet import Need
 from tallcheck.core.text.needs_written import parse_test
 from tallcheck.core.upgrade.plan import PLAN, plan_upgrade
 from tallcheck.files.sheets import machine_from_table
+from tests.helpers import VOCABULARY
 from tests.laws.law import Law
 
 GIB = 1 << 30
@@ -39,12 +40,12 @@ def _machine(drawn: dict[str, Any]) -> Machine:
 
 def _agree(drawn: dict[str, Any]) -> None:
     machine, target = _machine(drawn), drawn["target"] * GIB
-    need = Need("memory", parse_test("memory", f"{drawn['target']} GB"))
-    decision = decide(machine, [Asked(need, "--need", "minimum")]).decision
-    plan = plan_upgrade(machine, target)
+    need = Need("memory", parse_test("memory", f"{drawn['target']} GB", VOCABULARY))
+    decision = decide(known(machine, VOCABULARY), [Asked(need, "--need", "minimum")]).decision
+    plan = plan_upgrade(machine, target, VOCABULARY)
     if decision.answer == "replace":
         assert plan.answer != PLAN, "a module is sold where the check says that none can be added"
-    if known(machine).machine.memory.slots == 0 and plan.plan is not None:
+    if known(machine, VOCABULARY).machine.memory.slots == 0 and plan.plan is not None:
         raise AssertionError("a module is sold for a machine that has no position")
     if plan.answer == PLAN:
         assert decision.answer in ("memory-alone", "undecided"), decision.answer

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather import gather
 from tallcheck.gather.source import Captured
-from tests.helpers import DEMO, linux_tree
+from tests.helpers import DEMO, VOCABULARY, linux_tree
 from tests.laws.law import Law
 from tests.laws.way_in import WRONG, reads_back, text_of
 
@@ -59,7 +59,7 @@ def odd_capture(tree: str, at: int, place: int, value: str) -> None:
     path = sorted(files)[at % len(files)]
     files[path] = _replaced(path, files[path], place, value)
     with suppress(InputError):
-        reads_back(gather(Captured(files), "x"))
+        reads_back(gather(Captured(files), "x", vocabulary=VOCABULARY))
 
 
 def _replaced(path: str, data: bytes, place: int, value: str) -> bytes:

@@ -16,6 +16,7 @@ from tallcheck.core.text.page import read_page
 from tallcheck.core.text.pasted import read_lines
 from tallcheck.core.text.said import parse_told, read_said
 from tallcheck.core.values.errors import InputError
+from tests.helpers import VOCABULARY
 from tests.laws.law import Law
 from tests.laws.work import TooMuchError, counted
 
@@ -41,13 +42,13 @@ KINDS = {
     "semicolon": ";",
 }
 READERS: dict[str, Callable[[str], Any]] = {
-    **{f"have {key}": functools.partial(read_said, key) for key in keys()},
+    **{f"have {key}": functools.partial(read_said, key, vocabulary=VOCABULARY) for key in keys()},
     **{f"need {key}": lambda text, key=key: needs_of(f"{key}={text}") for key in KEYS},  # type: ignore[misc]
-    "told": parse_told,
-    "pasted": read_lines,
-    "pasted label": lambda text: read_lines("CPU: " + text),
-    "page": lambda text: read_page(text, True),
-    "page label": lambda text: read_page("Memory: " + text, False),
+    "told": lambda text: parse_told(text, VOCABULARY),
+    "pasted": lambda text: read_lines(text, VOCABULARY),
+    "pasted label": lambda text: read_lines("CPU: " + text, VOCABULARY),
+    "page": lambda text: read_page(text, True, VOCABULARY),
+    "page label": lambda text: read_page("Memory: " + text, False, VOCABULARY),
 }
 LENGTH = 80
 RATIO_MOST, TRIVIAL, ABSURD = 2.7, 12_000, 20_000_000

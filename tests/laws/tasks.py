@@ -11,10 +11,11 @@ from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.jobs.check import Task, check
 from tallcheck.core.jobs.fleet_check import FleetTask
+from tallcheck.core.machine.known import known
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.files.sheets import machine_from
-from tests.helpers import demo_machine
+from tests.helpers import VOCABULARY, demo_machine
 
 
 def _doors() -> Any:
@@ -42,13 +43,13 @@ def held(told: str) -> None:
     """A need as it is typed, held against machines. Raises InputError."""
     need = needs_of(told)
     for machine in (*_machines(), Machine("machine/1", "bench")):
-        decide(machine, [Asked(need, "--need", "minimum")])
+        decide(known(machine, VOCABULARY), [Asked(need, "--need", "minimum")])
 
 
 def held_sheet(sheet: NeedsSheet) -> None:
     """A needs sheet held against machines."""
     for machine in _machines():
-        check(machine, Task((Chosen(sheet, sheet.releases[0]),), on=DAY))
+        check(machine, Task((Chosen(sheet, sheet.releases[0]),), on=DAY), VOCABULARY)
 
 
 @functools.cache

@@ -25,6 +25,7 @@ from tallcheck.core.values.plain import checked
 from tallcheck.files.sheets import machine_from, machine_from_table, machine_json, needs_from
 from tallcheck.report.plain import Page, as_text
 from tallcheck.report.show_view import sheet_lines
+from tests.helpers import VOCABULARY
 from tests.laws.law import Law
 
 _SCRATCH = tempfile.TemporaryDirectory(prefix="tallcheck-laws-")
@@ -136,13 +137,15 @@ def text_of(value: Any) -> str:
 
 
 def _have(key: str, value: Any) -> Machine | None:
-    told = parse_told(f"{key}={text_of(value)}")
-    return tell_all(Machine("machine/1", "bench"), told, "--have")
+    told = parse_told(f"{key}={text_of(value)}", VOCABULARY)
+    return tell_all(Machine("machine/1", "bench"), told, VOCABULARY, "--have")
 
 
 def _pasted(key: str, value: Any) -> Machine | None:
-    told, _ = read_lines(f"{key.rpartition('.')[2].replace('_', ' ')}: {text_of(value)}")
-    return tell_all(Machine("machine/1", "bench"), told, "pasted")
+    told, _ = read_lines(
+        f"{key.rpartition('.')[2].replace('_', ' ')}: {text_of(value)}", VOCABULARY
+    )
+    return tell_all(Machine("machine/1", "bench"), told, VOCABULARY, "pasted")
 
 
 def _fleet(path: str) -> None:
@@ -152,7 +155,7 @@ def _fleet(path: str) -> None:
     from tallcheck.files.fleet_result import result_bytes
     from tests.laws.tasks import fleet_task
 
-    file = read_fleet(path, {}, True)
+    file = read_fleet(path, {}, True, VOCABULARY)
     if not len(file.fleet):
         return
     if file.fleet.sheets is None:
@@ -231,7 +234,7 @@ def _toml(key: str, value: Any) -> None:
         f'tallcheck = "needs/1"\ntitle = "T"\nkind = "program"\n[minimum]\n{key} = {plain}\n'
         f"[[minimum.also]]\nwhen = {{{key} = {plain}}}\ncores = 2\n"
     ).encode()
-    held_sheet(needs_from(data, "x.needs.toml"))
+    held_sheet(needs_from(data, "x.needs.toml", VOCABULARY))
 
 
 Door = Callable[[str, Any], Machine | None]
@@ -248,7 +251,7 @@ OF_NEEDS: dict[str, Door] = {"need": _need, "toml": _toml}
 
 
 def reads_back(machine: Machine) -> None:
-    found = with_findings(machine)
+    found = with_findings(machine, VOCABULARY)
     data = machine_json(found)
     assert machine_from(data, "x") == found
     as_text(sheet_lines(found, Page(80), True))
@@ -306,9 +309,13 @@ def _below(step: st.SearchStrategy[Any], kind: Any) -> st.SearchStrategy[list[st
     return st.tuples(step, st.deferred(lambda: _places(kind))).map(lambda way: [way[0], *way[1]])
 
 
+def _needs_table(raw: Any) -> Any:
+    return from_table(raw, VOCABULARY)
+
+
 _TABLES: dict[str, tuple[type, dict[str, Any], Callable[[Any], Any]]] = {
     "machine": (Machine, {"tallcheck": "machine/1", "name": "bench"}, machine_from_table),
-    "needs": (SheetTable, {"tallcheck": "needs/1", "title": "T", "kind": "program"}, from_table),
+    "needs": (SheetTable, {"tallcheck": "needs/1", "title": "T", "kind": "program"}, _needs_table),
 }
 
 

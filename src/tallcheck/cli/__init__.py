@@ -54,7 +54,7 @@ class Parser(argparse.ArgumentParser):
     """What reads a command's words, and says plainly what is wrong with them."""
 
     def error(self, message: str) -> NoReturn:
-        from tallcheck.core.values.plain import printable
+        from tallcheck.core.values.text import printable
 
         super().error(printable(message))
 
@@ -223,7 +223,7 @@ def _unwritable(error: OSError) -> int:
 
 
 def _complain(error: Exception | str, code: int) -> int:
-    from tallcheck.core.values.plain import printable
+    from tallcheck.core.values.text import printable
 
     _say(f"tallcheck: error: {printable(str(error))}\n")
     return code

@@ -28,6 +28,7 @@ from tallcheck.cli.options import (
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.values.errors import InputError
+from tallcheck.files.vocabulary import vocabulary
 
 EXAMPLE = """  tallcheck check machines/potting-02.machine.json merrow@10
   tallcheck check here merrow fernfolio --have memory=16GB
@@ -152,7 +153,13 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         from tallcheck.core.jobs.replacement import at_least
         from tallcheck.core.machine.derive import complete
 
-        besides = tuple(at_least(complete(machine_of(args.at_least, [])), machine))
+        besides = tuple(
+            at_least(
+                complete(machine_of(args.at_least, []), vocabulary()),
+                machine,
+                vocabulary(),
+            )
+        )
     usage = usage_of(args.usage, machine, args.have)
     parts = parts_of(args.parts)
     results = []
@@ -166,7 +173,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
             against, args.level, instead, besides, installed_here(machine, args.needs_path),
             usage, parts, args.on or datetime.date.today(),
         )  # fmt: skip
-        results.append(check(machine, task))
+        results.append(check(machine, task, vocabulary()))
     return results, [one.sheet.title for one in wanted if one.sample]
 
 

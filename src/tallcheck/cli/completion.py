@@ -5,6 +5,7 @@ from importlib import import_module
 from typing import Any
 
 from tallcheck.cli.options import parser_for
+from tallcheck.files.vocabulary import vocabulary
 
 
 def complete(commands: dict[str, str]) -> None:
@@ -45,7 +46,7 @@ def _needs(prefix: str, **_: Any) -> list[str]:
     name, at, _release = prefix.partition("@")
     if at and name.lower() in on_path:
         try:
-            sheet = read_needs(on_path[name.lower()])
+            sheet = read_needs(on_path[name.lower()], vocabulary())
         except InputError:
             return []
         return [f"{name}@{release.name}" for release in sheet.releases if release.name]

@@ -16,6 +16,7 @@ from tallcheck.cli.options import add_needs, add_needs_path
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.jobs.confirm import Confirmed, confirm
 from tallcheck.core.machine.sheet import Machine
+from tallcheck.files.vocabulary import vocabulary
 
 if TYPE_CHECKING:
     from tallcheck.core.usage.summary import UsageChange
@@ -58,7 +59,7 @@ def run(args: argparse.Namespace) -> int:
         row.status == "short" and "memory" in row.fixes
         for _, now in decisions for row in now.verdict.rows
     )  # fmt: skip
-    found = confirm(before, after, planned, args.after != "here", still_short)
+    found = confirm(before, after, planned, args.after != "here", still_short, vocabulary())
     usage = None
     if args.usage is not None:
         from tallcheck.core.usage.change import compare
@@ -74,7 +75,7 @@ def run(args: argparse.Namespace) -> int:
 
 def _checked(machine: Machine, wanted: Wanted, args: argparse.Namespace) -> Check:
     installed = installed_here(machine, args.needs_path)
-    return check(machine, Task((wanted.newest(),), installed=installed))
+    return check(machine, Task((wanted.newest(),), installed=installed), vocabulary())
 
 
 def _print(

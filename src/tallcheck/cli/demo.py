@@ -5,6 +5,7 @@ import os
 import sys
 
 from tallcheck.core.values.errors import InputError
+from tallcheck.files.vocabulary import vocabulary
 
 EXAMPLE = """  tallcheck demo
   tallcheck demo /tmp/garden"""
@@ -152,7 +153,7 @@ def _one_line(path: str) -> None:
     try:
         machine = machine_of(path, [])
         against = (Wanted("merrow@10", []).newest(),)
-        result = check(machine, Task(against, installed=installed_here(machine, [])))
+        result = check(machine, Task(against, installed=installed_here(machine, [])), vocabulary())
     except InputError as error:
         raise error.at(path) from None
     decision = result.verdict.decision

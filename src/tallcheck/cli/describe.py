@@ -16,6 +16,7 @@ from tallcheck.core.values.plain import text_of
 from tallcheck.core.values.scanning import bounded
 from tallcheck.files.inputs import read, shown
 from tallcheck.files.sheets import machine_json
+from tallcheck.files.vocabulary import vocabulary
 
 EXAMPLE = """  tallcheck describe potting-05 memory=8GB cores=4 os_bits=64 shape=notebook
   tallcheck describe potting-05 modules=4GB,4GB,-,- -o potting-05.machine.json
@@ -51,23 +52,23 @@ def run(args: argparse.Namespace) -> int:
     if args.text:
         lines = text_of(read(args.text), shown(args.text))
         try:
-            pasted, left = read_lines(lines)
+            pasted, left = read_lines(lines, vocabulary())
         except InputError as error:
             raise error.at(shown(args.text)) from None
-    told = [one for word in args.told for one in parse_told(word)]
+    told = [one for word in args.told for one in parse_told(word, vocabulary())]
     if not told and not pasted and not left and not args.needs:
         raise InputError("found nothing told", "KEY=VALUE, --text FILE or --for NEEDS")
     if args.text == "-" and args.needs:
         raise InputError("found '-' and --for", "standard input for one of them only")
-    machine = tell_all(machine, pasted, "pasted text") if pasted else machine
-    machine = with_findings(tell_all(machine, told, "by a person"))
+    machine = tell_all(machine, pasted, vocabulary(), "pasted text") if pasted else machine
+    machine = with_findings(tell_all(machine, told, vocabulary(), "by a person"), vocabulary())
     for one in left:
         line = f"{shown(args.text)}: line {one.line} not understood ({one.why}): {one.text}"
         tell(line)
     code = 0
     if args.needs:
         machine, code = _call(machine, args)
-        machine = with_findings(machine)
+        machine = with_findings(machine, vocabulary())
     sheet = machine_json(machine)
     if not args.output or args.output == "-":
         sys.stdout.write(sheet.decode())

@@ -33,6 +33,7 @@ from tallcheck.core.jobs.check import hold_level
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import parse_money
 from tallcheck.files.output import FLEET, OTHER, PAGE, hold_own, hold_writable
+from tallcheck.files.vocabulary import vocabulary
 
 if TYPE_CHECKING:
     from tallcheck.core.fleet.columns import Fleet, FleetFile
@@ -145,7 +146,12 @@ def _read(args: argparse.Namespace) -> "FleetFile":
         Thread(target=_solver).start()  # imported while the list is read
     keep = any(path.lower().endswith((*_TABLES, ".md", ".html")) for path in args.save)
     file = read_fleet(
-        args.machines, dict(args.columns), keep or bool(args.have), _captured, args.sheet
+        args.machines,
+        dict(args.columns),
+        keep or bool(args.have),
+        vocabulary(),
+        _captured,
+        args.sheet,
     )
     if not len(file.fleet):
         where, why = (file.unreadable or [(0, "")])[0]
@@ -157,7 +163,7 @@ def _read(args: argparse.Namespace) -> "FleetFile":
         from tallcheck.core.messages.fleet import models_text
         from tallcheck.files.table import models_list
 
-        matched = with_models(fleet, models_list(args.models))
+        matched = with_models(fleet, models_list(args.models, vocabulary()))
         file.remarks.append(models_text(matched, len(fleet)))
     if args.have:
         from tallcheck.core.fleet.models import with_told
@@ -177,7 +183,7 @@ def _solver() -> None:
 def _captured(path: str) -> "Machine":
     from tallcheck.gather import gather_from
 
-    return gather_from(path)
+    return gather_from(path, vocabulary())
 
 
 def _task(args: argparse.Namespace) -> "FleetTask":

@@ -8,6 +8,7 @@ from tallcheck.cli.options import add_force, value
 from tallcheck.core.values.quantities import parse_duration
 from tallcheck.core.values.scanning import bounded
 from tallcheck.files.sheets import machine_json
+from tallcheck.files.vocabulary import vocabulary
 
 EXAMPLE = """  tallcheck gather -o here.json
   tallcheck gather --from captures/studio-02 --name studio-02 -o studio-02.machine.json
@@ -57,9 +58,9 @@ def run(args: argparse.Namespace) -> int:
     if args.name is not None:
         args.name = bounded(args.name)
     if args.tree:
-        machine = gather_from(args.tree, args.name, serials)
+        machine = gather_from(args.tree, vocabulary(), args.name, serials)
     else:
-        machine = gather_here(args.name, serials)
+        machine = gather_here(vocabulary(), args.name, serials)
     sheet = machine_json(machine)
     if not args.output or args.output == "-":
         sys.stdout.write(sheet.decode())

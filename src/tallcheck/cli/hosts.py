@@ -19,6 +19,7 @@ from tallcheck.core.values.plain import text_of
 from tallcheck.files.inputs import SHEET_MOST, read
 from tallcheck.files.output import READ, OutputError, ended_in_order, hold_own, write
 from tallcheck.files.sheets import machine_from, machine_json
+from tallcheck.files.vocabulary import vocabulary
 
 _AT_ONCE = 8
 _NAME_MOST = 200
@@ -117,7 +118,10 @@ def _gather(one: Host, script: bytes, args: argparse.Namespace, ended: Event) ->
 
     try:
         data = capture_of(one.host, script, args.system, args.within, ended)
-        write(one.path, machine_json(gather(capture_from(data), _name(one.host))))
+        write(
+            one.path,
+            machine_json(gather(capture_from(data), _name(one.host), vocabulary=vocabulary())),
+        )
         one.made = True
     except InputError as error:
         one.fault = str(error)

@@ -19,6 +19,7 @@ from tallcheck.core.values.quantities import format_memory
 from tallcheck.files.config import config_folder, settings
 from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
 from tallcheck.files.sheets import read_needs
+from tallcheck.files.vocabulary import vocabulary
 from tallcheck.library import read_machine
 
 HERE = "here"
@@ -39,7 +40,7 @@ def machine_of(word: str, told: list[Told], models: str | None = None) -> Machin
     if word == HERE and not os.path.exists(word):
         from tallcheck.gather import gather_here
 
-        machine = gather_here()
+        machine = gather_here(vocabulary())
     else:
         hint = nearest(word, [HERE]) if word.isalpha() and not os.path.exists(word) else ""
         if hint:
@@ -51,11 +52,11 @@ def machine_of(word: str, told: list[Told], models: str | None = None) -> Machin
         from tallcheck.core.board.models import with_model
         from tallcheck.files.table import models_list
 
-        machine = with_model(machine, models_list(models))
+        machine = with_model(machine, models_list(models, vocabulary()))
     if told:
         from tallcheck.core.machine.telling import tell_all
 
-        machine = tell_all(machine, told, "--have")
+        machine = tell_all(machine, told, vocabulary(), "--have")
     return machine
 
 
@@ -63,9 +64,9 @@ def needs_of(text: str) -> Need:
     """A need told by ``--need KEY=VALUE``. Raises InputError."""
     from tallcheck.core.text.needs_typed import need_said
 
-    key, value = need_said(text)
+    key, value = need_said(text, vocabulary())
     try:
-        return Need(key, parse_test(key, value))
+        return Need(key, parse_test(key, value, vocabulary()))
     except InputError as error:
         raise error.at(key) from None
 
@@ -79,7 +80,7 @@ def parts_of(path: str | None) -> "PartsList | None":
         path = os.path.join(config_folder(), os.path.expanduser(kept))
     from tallcheck.files.table import parts_list
 
-    found = parts_list(path)
+    found = parts_list(path, vocabulary())
     for fault in found.faults:
         tell(f"tallcheck: left out: {fault}")
     return found
@@ -143,7 +144,7 @@ def installed_here(machine: Machine, folders: list[str]) -> tuple[Chosen, ...]:
     for name, path in on_path.items():
         if any(one.startswith(name) for one in names):
             with suppress(InputError):
-                sheets.append(read_needs(path))
+                sheets.append(read_needs(path, vocabulary()))
     return tuple(installed_programs(machine, sheets))
 
 
@@ -152,7 +153,7 @@ class Wanted:
 
     def __init__(self, word: str, folders: list[str]) -> None:
         path, release, self.sample = find_needs(word, folders)
-        self.sheet: NeedsSheet = read_needs(path)
+        self.sheet: NeedsSheet = read_needs(path, vocabulary())
         try:
             self.releases = picked(self.sheet, release)
         except InputError as error:

@@ -10,6 +10,7 @@ from tallcheck.cli.options import add_force, add_needs_path
 from tallcheck.cli.streams import say, tell
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.needs_path import DEMO_FOLDER, needs_folders, sheets_on
+from tallcheck.files.vocabulary import vocabulary
 
 EXAMPLE = """  tallcheck needs list
   tallcheck needs show merrow@10
@@ -60,7 +61,7 @@ def _list(args: argparse.Namespace) -> int:
     for name, path in sheets_on(needs_folders(args.needs_path)).items():
         sample = "  (sample)" if os.path.dirname(path) == DEMO_FOLDER else ""
         try:
-            sheet = read_needs(path)
+            sheet = read_needs(path, vocabulary())
         except InputError as error:
             say(f"{name:<16}{error}")
             code = 3
@@ -88,7 +89,7 @@ def _words(args: argparse.Namespace) -> int:
 
     word = " ".join(args.words)
     keys = keys_with(word) if args.what == "keys" else []
-    lines = lines_with(word) if args.what == "lines" else []
+    lines = lines_with(word, vocabulary()) if args.what == "lines" else []
     if not keys and not lines:
         raise InputError(f"found nothing with '{word}'", f"a word of `needs {args.what}`")
     show(lambda page: key_lines(keys, page) if keys else line_lines(lines, page))
@@ -106,11 +107,11 @@ def _new(args: argparse.Namespace) -> int:
         from tallcheck.files.inputs import read, shown
 
         text = text_of(read(args.text), shown(args.text))
-        page = read_page(text, args.system, args.words[0])
+        page = read_page(text, args.system, vocabulary(), args.words[0])
         for number, left in page.left:
             line = f"{shown(args.text)}: line {number} not understood: {left}"
             tell(line)
-    text = template(args.words[0], kind, args.words[1:], datetime.date.today(), page)
+    text = template(args.words[0], kind, args.words[1:], datetime.date.today(), vocabulary(), page)
     if not args.output or args.output == "-":
         sys.stdout.write(text)
         return 0
@@ -130,7 +131,7 @@ def _validate(args: argparse.Namespace) -> int:
 
     code = 0
     for word in args.words:
-        problems, warnings = review(word)
+        problems, warnings = review(word, vocabulary())
         path = shown(word)
         for line in problems:
             say(f"{path}: {line}")

@@ -55,9 +55,11 @@ def parser_for(command: str, module: ModuleType) -> argparse.ArgumentParser:
 def add_have(parser: argparse.ArgumentParser) -> None:
     """What is told."""
     from tallcheck.core.text.said import parse_told
+    from tallcheck.files.vocabulary import vocabulary
 
     parser.add_argument(
-        "--have", action="extend", default=[], metavar="KEY=VALUE", type=value(parse_told),
+        "--have", action="extend", default=[], metavar="KEY=VALUE",
+        type=value(lambda text: parse_told(text, vocabulary())),
         help="tell or replace a reading, as in 'what if'; keys: `tallcheck needs keys`",
     )  # fmt: skip
 

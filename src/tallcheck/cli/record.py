@@ -12,8 +12,8 @@ from tallcheck.cli.options import value
 from tallcheck.cli.streams import say, tell
 from tallcheck.core.messages.values import count_text
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.plain import printable
 from tallcheck.core.values.quantities import format_duration, format_memory, parse_duration
+from tallcheck.core.values.text import printable
 from tallcheck.files.output import OutputError
 from tallcheck.files.usage_writer import SecondWriterError, UsageWriter
 from tallcheck.gather import host_name, running_system

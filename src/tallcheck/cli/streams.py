@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import TextIO
 
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 
 
 def open_up() -> None:
@@ -61,7 +61,7 @@ def say(text: str) -> None:
 
 
 def _line(text: str, out: TextIO) -> None:
-    from tallcheck.core.values.plain import printable  # `--version` does without
+    from tallcheck.core.values.text import printable  # `--version` does without
 
     print(printable(text), file=out)
 

@@ -15,6 +15,7 @@ from tallcheck.core.messages.hints import read_out
 from tallcheck.core.messages.values import told_text
 from tallcheck.core.text.said import is_unknown, plainly, read_said
 from tallcheck.core.values.errors import InputError
+from tallcheck.files.vocabulary import vocabulary
 
 _NAME, _SYSTEM = "processor.name", "system.os"
 _BY_NAME = ("processor.generation", "processor.instructions", "processor.line",
@@ -49,7 +50,7 @@ def hold_call(machine: Machine, task: Task) -> Call:
     asked: set[str] = set()
     tell("Enter alone passes a question.")
     while True:
-        result = check(machine, task)
+        result = check(machine, task, vocabulary())
         key = _next(result, machine, skipped)
         if key is None:
             return Call(machine, result)
@@ -57,7 +58,7 @@ def hold_call(machine: Machine, task: Task) -> Call:
             key = _SYSTEM  # where to look differs from system to system
         told = _ask(key, machine)
         if told:
-            machine = tell_all(machine, told, "the caller, by telephone")
+            machine = tell_all(machine, told, vocabulary(), "the caller, by telephone")
         if not told or key in asked or key in _BY_NAME:
             skipped.add(key)  # what was passed is not asked for again
         asked.add(key)
@@ -72,7 +73,7 @@ def _ask(key: str, machine: Machine) -> list[Told]:
         sys.stderr.write("> ")
         sys.stderr.flush()
         line = sys.stdin.readline() if sys.stdin is not None else ""
-        if not line or is_unknown(line):
+        if not line or is_unknown(line, vocabulary()):
             return []
         try:
             return _understood(key, line.strip(), machine)
@@ -82,14 +83,14 @@ def _ask(key: str, machine: Machine) -> list[Told]:
 
 def _understood(key: str, text: str, machine: Machine) -> list[Told]:
     """What an answer tells, of what was asked or of what it plainly is. Raises InputError."""
-    other = plainly(text)
+    other = plainly(text, vocabulary())
     try:
-        told = read_said(key, text)
+        told = read_said(key, text, vocabulary())
         _refuse_implausible(told, text, machine)
     except InputError:
         if other is None:
             raise
-        told = read_said(other, text)
+        told = read_said(other, text, vocabulary())
         tell(f"  that is the {label_of(other)}: taken for it")
     shown = ", ".join(told_text(one) for one in told)
     tell(f"  understood: {shown}")
@@ -98,7 +99,7 @@ def _understood(key: str, text: str, machine: Machine) -> list[Told]:
 
 def _refuse_implausible(told: list[Told], text: str, machine: Machine) -> None:
     """Refuse what no machine has: it would only be a doubt. Raises InputError."""
-    before = {tuple(one.about) for one in known(machine).doubts}
-    for one in known(tell_all(machine, told, "")).doubts:
+    before = {tuple(one.about) for one in known(machine, vocabulary()).doubts}
+    for one in known(tell_all(machine, told, vocabulary(), ""), vocabulary()).doubts:
         if tuple(one.about) not in before:
             raise InputError(f'found "{text}": {one.text}', "a likely value")

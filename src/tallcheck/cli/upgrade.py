@@ -14,6 +14,7 @@ from tallcheck.core.messages.values import capital
 from tallcheck.core.text.sizes import memory_size
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
+from tallcheck.files.vocabulary import vocabulary
 
 EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB
   tallcheck upgrade machines/orchid-house-08.machine.json --to most
@@ -57,11 +58,13 @@ def run(args: argparse.Namespace) -> int:
     if args.needs:
         against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
         installed = installed_here(machine, args.needs_path)
-        result = check(machine, Task(against, installed=installed, usage=usage, parts=parts))
+        result = check(
+            machine, Task(against, installed=installed, usage=usage, parts=parts), vocabulary()
+        )
         found, text, more = _for_needs(result)
         remarks += more
     else:
-        found = plan_upgrade(machine, args.to if args.to != MOST else None, parts)
+        found = plan_upgrade(machine, args.to if args.to != MOST else None, vocabulary(), parts)
         text = plan_sentence(found)
     _print(found, text, remarks, args)
     return EXIT_CODES.get(found.answer, 0)
@@ -87,7 +90,7 @@ def _for_needs(result: Check) -> tuple[Upgrade, str, list[str]]:
         more = [] if decision.answer == "memory-alone" else [sentence(result)]
         return result.plan, plan_sentence(result.plan), more
     if decision.answer == "undecided" and decision.target_memory is not None:
-        found = plan_upgrade(machine, decision.target_memory)
+        found = plan_upgrade(machine, decision.target_memory, vocabulary())
         return found, plan_sentence(found), [sentence(result)]
     answers = {"undecided": UNKNOWN, "replace": IMPOSSIBLE}
     answer = answers.get(decision.answer, NOTHING)

@@ -8,10 +8,11 @@ from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Floats, Words
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import BARE_LEAST, Label, with_its_unit
 from tallcheck.core.text.said import SYSTEM_TYPE, read_said, said_kind
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.plain import unguarded
+from tallcheck.core.values.text import unguarded
 
 UNITS = {"B": 0, "KB": 1, "MB": 2, "GB": 3, "TB": 4}
 CLOCK_UNITS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
@@ -25,12 +26,18 @@ class Column:
     """One column of a reading on its way into the fleet."""
 
     def __init__(
-        self, label: Label, heading: str, faults: list[Fault], remarks: list[str], path: str
+        self,
+        label: Label,
+        heading: str,
+        faults: list[Fault],
+        remarks: list[str],
+        path: str,
+        vocabulary: Vocabulary,
     ) -> None:
         self.label, self.heading = label, heading
         self.key, self.unit = label.key, label.unit
         self.faults, self.remarks, self.path = faults, remarks, path
-        self.kind = said_kind(self.key)
+        self.kind, self.vocabulary = said_kind(self.key), vocabulary
 
     def read(self, column: Any) -> tuple[dict[str, Floats], dict[str, Words]]:
         """Every reading that the column's cells tell: its own, and what else they say."""
@@ -82,7 +89,9 @@ class Column:
 
     def _told(self, text: str) -> list[Told]:
         """What one cell says."""
-        return read_said(self.key, with_its_unit(self.label, unguarded(text.strip())))
+        return read_said(
+            self.key, with_its_unit(self.label, unguarded(text.strip())), self.vocabulary
+        )
 
     def _plain(self, values: Floats) -> Floats:
         """Numbers without a unit: those of --columns, else bytes or hertz where they can be."""

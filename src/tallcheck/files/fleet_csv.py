@@ -10,6 +10,7 @@ import pyarrow as pa
 from pyarrow import csv as pacsv
 
 from tallcheck.core.fleet.columns import Ints
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import utf8
 from tallcheck.files.csv_cells import count_of, hold_cells
@@ -20,7 +21,9 @@ from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, shown
 _UNKNOWN = ["", "?", "unknown", "Unknown", "n/a", "N/A", "NA", "null", "NULL"]
 
 
-def csv_table(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.Table, Rows]:
+def csv_table(
+    data: bytes, headings: dict[str, Theirs], path: str, vocabulary: Vocabulary
+) -> tuple[pa.Table, Rows]:
     """The table, and which line each row stood on. Raises InputError."""
     data = utf8(data, shown(path))
     if b"\n" not in data:  # lines may end as old systems had them
@@ -40,7 +43,7 @@ def csv_table(data: bytes, headings: dict[str, Theirs], path: str) -> tuple[pa.T
     for at, name in enumerate(header):
         if name in header[:at]:
             raise InputError(f"found the column '{name}' twice", "each column once", shown(path))
-    table, torn, bad_text = _arrow_table(kept, header, headings, path, mark)
+    table, torn, bad_text = _arrow_table(kept, header, headings, path, mark, vocabulary)
     lines = _lines(kept, len(table), [number for number, _ in torn], mark)
     # a blank line leaves every column without a value
     may_be = all(column.null_count for column in table.columns)
@@ -59,7 +62,12 @@ def _blank_lines(data: bytes) -> list[int]:
 
 
 def _arrow_table(
-    data: bytes, header: list[str], headings: dict[str, Theirs], path: str, mark: str
+    data: bytes,
+    header: list[str],
+    headings: dict[str, Theirs],
+    path: str,
+    mark: str,
+    vocabulary: Vocabulary,
 ) -> tuple[pa.Table, list[tuple[int, str]], bool]:
     """The table, the rows that have other cells than the header, and whether text was mended.
 
@@ -74,7 +82,7 @@ def _arrow_table(
         return "skip"
 
     words = pa.dictionary(pa.int32(), pa.string())
-    also = recognised(header, headings)
+    also = recognised(header, headings, vocabulary)
     keyed = {name: key_of(name, headings) or also.get(name) for name in header}
     types = {
         name: pa.string() if key in ("name", None) else words
@@ -105,7 +113,7 @@ def _arrow_table(
         except pa.ArrowInvalid:
             mended = data.decode("utf-8", "replace").encode()
             if mended != data:  # bytes that are no text are shown as such, wherever they stand
-                table, torn, _ = _arrow_table(mended, header, headings, path, mark)
+                table, torn, _ = _arrow_table(mended, header, headings, path, mark, vocabulary)
                 return table, torn, True
             # a torn row may be one with a line end in a cell; and only one thread counts rows, or
             # may call back: another one might do so while the interpreter ends, which aborts it

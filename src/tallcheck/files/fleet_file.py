@@ -13,6 +13,7 @@ import pyarrow as pa
 
 from tallcheck.core.fleet.columns import Fleet, FleetFile
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, SHEET_ENDING, Machine
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import json_of
 from tallcheck.files.fleet_csv import csv_table
@@ -35,6 +36,7 @@ def read_fleet(
     path: str,
     headings: dict[str, Theirs],
     keep: bool,
+    vocabulary: Vocabulary,
     capture: Capture | None = None,
     sheet: str | None = None,
 ) -> FleetFile:
@@ -44,47 +46,51 @@ def read_fleet(
     else the first that has a table.
     """
     if os.path.isdir(path):
-        return _folder(path, capture)
+        return _folder(path, capture, vocabulary)
     ending = os.path.splitext(path)[1].lower()
     if ending in SPREADSHEETS:
-        return _cells(spreadsheet(path, sheet, lambda row: _is_header(row, headings)), headings,
-                      path, keep)  # fmt: skip
+        cells = spreadsheet(path, sheet, lambda row: _is_header(row, headings, vocabulary))
+        return _cells(cells, headings, path, keep, vocabulary)
     if sheet is not None:
         raise InputError("found --sheet for a file that has none", "a spreadsheet", shown(path))
     if ending == ".parquet":
         from tallcheck.files.parquet_table import parquet_table
 
-        return from_table(parquet_table(path), Rows(), headings, path, keep)
+        return from_table(parquet_table(path), Rows(), headings, path, keep, vocabulary)
     data = _bytes(path)
     start = data.lstrip()[:1]
     if ending in (".jsonl", ".ndjson") or (ending != ".csv" and start == b"{"):
-        return _json_lines(data, headings, path, keep)
-    table, rows = csv_table(data, headings, path)
+        return _json_lines(data, headings, path, keep, vocabulary)
+    table, rows = csv_table(data, headings, path, vocabulary)
     del data  # as large as the table
-    return from_table(table, rows, headings, path, keep)
+    return from_table(table, rows, headings, path, keep, vocabulary)
 
 
 def _bytes(path: str) -> bytes:
     return read(path, _FLEET_MOST)
 
 
-def _is_header(cells: list[str], headings: dict[str, Theirs]) -> bool:
+def _is_header(cells: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary) -> bool:
     """Whether a row has a heading that stands for the machines' names."""
-    also = recognised(cells, headings)
+    also = recognised(cells, headings, vocabulary)
     return any((key_of(cell, headings) or also.get(cell)) == "name" for cell in cells if cell)
 
 
-def _cells(found: Cells, headings: dict[str, Theirs], path: str, keep: bool) -> FleetFile:
+def _cells(
+    found: Cells, headings: dict[str, Theirs], path: str, keep: bool, vocabulary: Vocabulary
+) -> FleetFile:
     columns = {
         name: _array([row[at] for row in found.rows]) for at, name in enumerate(found.header)
     }
     rows = Rows(np.array(found.lines, dtype=np.int64))
-    file = from_table(pa.table(columns), rows, headings, path, keep)
+    file = from_table(pa.table(columns), rows, headings, path, keep, vocabulary)
     file.remarks.insert(0, f"read from the sheet '{found.sheet}'")
     return file
 
 
-def _json_lines(data: bytes, headings: dict[str, Theirs], path: str, keep: bool) -> FleetFile:
+def _json_lines(
+    data: bytes, headings: dict[str, Theirs], path: str, keep: bool, vocabulary: Vocabulary
+) -> FleetFile:
     """Machine sheets, or flat objects with the columns of the CSV, one on each line."""
     objects: list[dict[str, Any]] = []
     lines: list[int] = []
@@ -110,7 +116,7 @@ def _json_lines(data: bytes, headings: dict[str, Theirs], path: str, keep: bool)
                 places.append(number)
             except InputError as error:
                 unreadable.append((number, str(error)))
-        return _of_sheets(sheets, places, sorted(unreadable), True)
+        return _of_sheets(sheets, places, sorted(unreadable), True, vocabulary)
     if not objects:
         raise InputError("found no object", "one JSON object on each line", shown(path))
     columns: dict[str, list[Any]] = {}
@@ -123,7 +129,7 @@ def _json_lines(data: bytes, headings: dict[str, Theirs], path: str, keep: bool)
             if len(values) <= at:
                 values.append(None)
     table = pa.table({key: _array(values) for key, values in columns.items()})
-    return from_table(table, Rows(np.array(lines), unreadable), headings, path, keep)
+    return from_table(table, Rows(np.array(lines), unreadable), headings, path, keep, vocabulary)
 
 
 def _array(values: list[Any]) -> pa.Array:
@@ -145,7 +151,7 @@ def _flat(value: Any) -> Any:
     return value if isinstance(value, int | float | None) else str(value)
 
 
-def _folder(path: str, capture: Capture | None) -> FleetFile:
+def _folder(path: str, capture: Capture | None, vocabulary: Vocabulary) -> FleetFile:
     """Sheets, captures in archives and captures in folders of their own, in one folder."""
     names = sorted(name for name in os.listdir(path) if not name.startswith("."))
     sheets: list[Machine] = []
@@ -168,15 +174,19 @@ def _folder(path: str, capture: Capture | None) -> FleetFile:
             "found no machine sheet and no capture",
             f"files named NAME{SHEET_ENDING}, or captures", shown(path),
         )  # fmt: skip
-    return _of_sheets(sheets, places, unreadable, False)
+    return _of_sheets(sheets, places, unreadable, False, vocabulary)
 
 
 def _of_sheets(
-    sheets: list[Machine], places: list[int], unreadable: list[tuple[int, str]], by_line: bool
+    sheets: list[Machine],
+    places: list[int],
+    unreadable: list[tuple[int, str]],
+    by_line: bool,
+    vocabulary: Vocabulary,
 ) -> FleetFile:
     names = np.array([sheet.name for sheet in sheets], dtype=object)
     fleet = Fleet(names, np.array(places, dtype=np.int64), {}, {},
-                  np.zeros(len(sheets), dtype=np.uint32), sheets)  # fmt: skip
+                  np.zeros(len(sheets), dtype=np.uint32), vocabulary, sheets)  # fmt: skip
     return FleetFile(
         fleet,
         [],

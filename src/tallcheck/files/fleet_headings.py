@@ -5,6 +5,7 @@ import re
 from msgspec import Struct
 
 from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import folded, label_said
 from tallcheck.core.text.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
@@ -59,7 +60,9 @@ _NAMES = frozenset({
 """Headings that people have over the machines' names."""
 
 
-def recognised(names: list[str], headings: dict[str, Theirs]) -> dict[str, str]:
+def recognised(
+    names: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary
+) -> dict[str, str]:
     """For headings that the sheets do not have, the reading that the trade means by them.
 
     Only where no other column has that reading: the first of several is taken.
@@ -70,7 +73,7 @@ def recognised(names: list[str], headings: dict[str, Theirs]) -> dict[str, str]:
     for name in names:
         if key_of(name, headings) is not None:
             continue
-        label = label_said(name)
+        label = label_said(name, vocabulary)
         key = label.key if label is not None else None
         if folded(name) in _NAMES:
             key = "name"

@@ -13,7 +13,7 @@ from tallcheck.core.fleet.judged import ANSWERS, STATUSES
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.messages.conditions import conditions
 from tallcheck.core.messages.fleet import in_text, out_text
-from tallcheck.core.values.plain import guarded
+from tallcheck.core.values.text import guarded
 from tallcheck.files.output import json_line
 from tallcheck.files.spreadsheet import workbook
 

@@ -10,10 +10,11 @@ from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import Fault, Fleet, FleetFile, Ints
 from tallcheck.core.machine.readings import SHORT_NAMES, keys, label_of
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import Label, unit_of
 from tallcheck.core.text.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.plain import FORMULA
+from tallcheck.core.values.text import FORMULA
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
 from tallcheck.files.fleet_headings import Theirs, key_of, recognised
 from tallcheck.files.fleet_told import Told
@@ -31,29 +32,34 @@ class Rows(Struct):
 
 
 def from_table(
-    table: pa.Table, rows: Rows, headings: dict[str, Theirs], path: str, keep: bool
+    table: pa.Table,
+    rows: Rows,
+    headings: dict[str, Theirs],
+    path: str,
+    keep: bool,
+    vocabulary: Vocabulary,
 ) -> FleetFile:
     """Columns parsed by the kind of their reading; each faulty cell listed."""
     table, remarks = _without_result(table)
-    by_key, own = _columns(table.column_names, headings, path, remarks)
+    by_key, own = _columns(table.column_names, headings, path, remarks, vocabulary)
     lines = rows.lines if rows.lines is not None else np.arange(1, len(table) + 1)
     table, lines = _named(table, by_key["name"], lines, rows)
     names = _unguarded(table[by_key["name"]].cast(pa.string())).combine_chunks()
     faults: list[Fault] = []
     whole = table if keep else None
-    told = Told(faults)
+    told = Told(faults, vocabulary)
     for key, heading in by_key.items():
         if key == "name":
             continue
-        unit = headings[key].unit if key in headings else unit_of(heading)
-        column = Column(Label(key, unit), heading, faults, remarks, shown(path))
+        unit = headings[key].unit if key in headings else unit_of(heading, vocabulary)
+        column = Column(Label(key, unit), heading, faults, remarks, shown(path), vocabulary)
         more, texts = column.read(table[heading])
         told.add(key, heading, more, texts)
         if not keep:
             table = table.drop_columns(heading)
     numbers, words = told.columns()
     fleet = Fleet(names, lines.astype(np.int64), numbers, words,
-                  np.zeros(len(names), dtype=np.uint32))  # fmt: skip
+                  np.zeros(len(names), dtype=np.uint32), vocabulary)  # fmt: skip
     if rows.bad_text:
         remarks.append("found bytes that are not UTF-8: they are shown as \ufffd")
     return FleetFile(
@@ -87,12 +93,16 @@ def _unguarded(names: Any) -> Any:
 
 
 def _columns(
-    names: list[str], headings: dict[str, Theirs], path: str, remarks: list[str]
+    names: list[str],
+    headings: dict[str, Theirs],
+    path: str,
+    remarks: list[str],
+    vocabulary: Vocabulary,
 ) -> tuple[dict[str, str], list[str]]:
     """The heading of each reading, and the headings that are none, with a remark on them."""
     by_key: dict[str, str] = {}
     left = []
-    also = recognised(names, headings)
+    also = recognised(names, headings, vocabulary)
     for name in names:
         key = key_of(name, headings) or also.get(name)
         if key is None:

@@ -3,7 +3,7 @@
 import numpy as np
 
 from tallcheck.core.fleet.columns import Fault, Flags, Floats, Words
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 
 _ALIKE = 0.01
 """Two sizes may be the same, rounded in two ways."""
@@ -12,11 +12,11 @@ _ALIKE = 0.01
 _VERSION = "system.os_version"
 
 
-def plain_versions(systems: Words | None, versions: Words) -> Words:
+def plain_versions(systems: Words | None, versions: Words, vocabulary: Vocabulary) -> Words:
     """Versions as people say them, by the system that each is of."""
     if systems is None or not systems.values or not versions.values:
         return versions
-    plain = vocabulary().systems.plain_version
+    plain = vocabulary.systems.plain_version
     names = [*systems.values, None]  # code -1 is the last one's
     width = len(versions.values)
     pairs = (systems.codes % len(names)).astype(np.int64) * width + versions.codes
@@ -32,8 +32,8 @@ def plain_versions(systems: Words | None, versions: Words) -> Words:
 class Told:
     """Columns as they come in, each with what else its cells say."""
 
-    def __init__(self, faults: list[Fault]) -> None:
-        self._faults = faults
+    def __init__(self, faults: list[Fault], vocabulary: Vocabulary) -> None:
+        self._faults, self.vocabulary = faults, vocabulary
         self._numbers: dict[str, Floats] = {}
         self._words: dict[str, Words] = {}
         self._heading: dict[str, str] = {}
@@ -60,7 +60,7 @@ class Told:
     def columns(self) -> tuple[dict[str, Floats], dict[str, Words]]:
         """All columns of numbers, and all of words; versions as people say them."""
         for heading, texts in self._versions:
-            texts = plain_versions(self._words.get("system.os"), texts)
+            texts = plain_versions(self._words.get("system.os"), texts, self.vocabulary)
             if _VERSION in self._words:
                 texts = self._both_words(_VERSION, heading, self._words[_VERSION], texts)
             self._words[_VERSION] = texts

@@ -2,6 +2,7 @@
 
 import os
 
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.review import Remark, suspicions
 from tallcheck.core.text.needs_problems import line_of, lines_of, problems
 from tallcheck.core.text.needs_sheet import from_table
@@ -11,7 +12,7 @@ from tallcheck.files.inputs import read, shown
 from tallcheck.files.sheets import with_name_files
 
 
-def review(path: str) -> tuple[list[str], list[str]]:
+def review(path: str, vocabulary: Vocabulary) -> tuple[list[str], list[str]]:
     """Problems and warnings of a sheet, each with its line. Raises InputError if unreadable."""
     data = read(path)
     content = text_of(data, shown(path))
@@ -20,10 +21,12 @@ def review(path: str) -> tuple[list[str], list[str]]:
     except InputError as error:
         return [str(error)], []
     lines = lines_of(content)
-    found = problems(raw)
+    found = problems(raw, vocabulary)
     if found:
         return [_with_line(remark, lines) for remark in found], []
-    return [], [_with_line(remark, lines) for remark in suspicions(from_table(raw))]
+    return [], [
+        _with_line(remark, lines) for remark in suspicions(from_table(raw, vocabulary), vocabulary)
+    ]
 
 
 def _with_line(remark: Remark, lines: dict[str, int]) -> str:

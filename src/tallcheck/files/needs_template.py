@@ -6,13 +6,14 @@ from typing import Any
 
 import tomlkit
 
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.text.needs_sheet import from_table
 from tallcheck.core.text.needs_typed import key_called, need_said
 from tallcheck.core.text.needs_written import parse_test
 from tallcheck.core.text.page import Page
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 
 _TOP = ("publisher", "source", "read_on", "support_ends")
 _LEVELS = ("floor", "minimum", "recommended")
@@ -22,7 +23,12 @@ Levels = dict[str, dict[str, str]]
 
 
 def template(
-    title: str, kind: str, words: list[str], day: datetime.date, page: Page | None = None
+    title: str,
+    kind: str,
+    words: list[str],
+    day: datetime.date,
+    vocabulary: Vocabulary,
+    page: Page | None = None,
 ) -> str:
     """The text of a new sheet. ``words`` are ``KEY=VALUE``, with ``recommended.KEY`` and
     ``floor.KEY`` for the other strengths, the sheet's own keys, and ``release=NAME``, behind which
@@ -30,9 +36,9 @@ def template(
 
     Raises InputError.
     """
-    top, releases = _sorted(words)
+    top, releases = _sorted(words, vocabulary)
     if page is not None:
-        _fill(releases, page)
+        _fill(releases, page, vocabulary)
     lines = [
         'tallcheck = "needs/1"',
         f"title = {_toml(title)}",
@@ -59,7 +65,7 @@ def template(
         '# memory = "8 GB"',
     ]
     text = "\n".join(lines) + "\n"
-    from_table(tomlkit.parse(text).unwrap())
+    from_table(tomlkit.parse(text).unwrap(), vocabulary)
     return text
 
 
@@ -81,11 +87,11 @@ def _release(name: str, levels: Levels) -> list[str]:
     return lines
 
 
-def _fill(releases: list[tuple[str, Levels]], page: Page) -> None:
+def _fill(releases: list[tuple[str, Levels]], page: Page, vocabulary: Vocabulary) -> None:
     """What a page asks for, where no word says otherwise, into the last release."""
     for level, values in page.levels.items():
         for key, value in values.items():
-            written = _value(key, _as_toml(value))
+            written = _value(key, _as_toml(value), vocabulary)
             if level != "recommended" or releases[-1][1]["minimum"].get(key) != written:
                 releases[-1][1][level].setdefault(key, written)
 
@@ -106,7 +112,9 @@ def _left(page: Page | None) -> list[str]:
     return found + [f"# line {number}: {printable(text)}" for number, text in page.left]
 
 
-def _sorted(words: list[str]) -> tuple[dict[str, str], list[tuple[str, Levels]]]:
+def _sorted(
+    words: list[str], vocabulary: Vocabulary
+) -> tuple[dict[str, str], list[tuple[str, Levels]]]:
     top: dict[str, str] = {}
     releases: list[tuple[str, Levels]] = [("", _no_levels())]
     for word in words:
@@ -128,17 +136,17 @@ def _sorted(words: list[str]) -> tuple[dict[str, str], list[tuple[str, Levels]]]
             level, _, rest = word.partition(".")
             if level not in _LEVELS:
                 level, rest = "minimum", word
-            name, written = _said(rest)
-            levels[level][name] = _value(name, written)
+            name, written = _said(rest, vocabulary)
+            levels[level][name] = _value(name, written, vocabulary)
     return top, releases
 
 
-def _said(text: str) -> tuple[str, str]:
+def _said(text: str, vocabulary: Vocabulary) -> tuple[str, str]:
     """The need's key, and its value as TOML has it or as text."""
     name, _, value = text.partition("=")
-    if value.strip()[:1] in ("[", "{") and key_called(name.strip()) in KEYS:
-        return key_called(name.strip()), value.strip()
-    name, said = need_said(text, (*_TOP, "release"))
+    if value.strip()[:1] in ("[", "{") and key_called(name.strip(), vocabulary) in KEYS:
+        return key_called(name.strip(), vocabulary), value.strip()
+    name, said = need_said(text, vocabulary, (*_TOP, "release"))
     return name, said if isinstance(said, str) else _as_toml(said)
 
 
@@ -153,7 +161,7 @@ def _date(key: str, value: str) -> str:
         raise InputError(f'found "{value}"', "a date such as 2026-11-24", key) from None
 
 
-def _value(key: str, value: str) -> str:
+def _value(key: str, value: str, vocabulary: Vocabulary) -> str:
     """A typed value as TOML: numbers bare, lists and tables as written, the rest in quotes."""
     if value[0] in "[{" or value.isdecimal():
         written = value
@@ -163,7 +171,7 @@ def _value(key: str, value: str) -> str:
         written = _toml(value)
     try:
         parsed = tomlkit.parse(f"x = {written}").unwrap()["x"]
-        parse_test(key, parsed)
+        parse_test(key, parsed, vocabulary)
     except InputError as error:
         raise error.at(key) from None
     except ValueError as error:  # of the TOML library

@@ -9,6 +9,7 @@ import msgspec
 from tallcheck.core.machine.instructions import canonical, told_sets
 from tallcheck.core.machine.readings import SHORT_NAMES, keys
 from tallcheck.core.machine.sheet import OR_TEXT, SHEET_FORMAT, Machine
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.core.needs.validation import validation_error
 from tallcheck.core.text.needs_sheet import SheetTable, from_table
@@ -128,16 +129,16 @@ def machine_json(machine: Machine) -> bytes:
     return json_text(raw).encode()
 
 
-def read_needs(path: str) -> NeedsSheet:
+def read_needs(path: str, vocabulary: Vocabulary) -> NeedsSheet:
     """A needs sheet from a TOML file, or from standard input for ``-``. Raises InputError."""
-    return needs_from(read(path), shown(path))
+    return needs_from(read(path), shown(path), vocabulary)
 
 
-def needs_from(data: bytes, name: str) -> NeedsSheet:
+def needs_from(data: bytes, name: str, vocabulary: Vocabulary) -> NeedsSheet:
     """A needs sheet from its bytes; ``name`` stands in errors. Raises InputError."""
     raw = toml_of(data, "a needs sheet", name)
     try:
-        return from_table(with_name_files(raw, os.path.dirname(name)))
+        return from_table(with_name_files(raw, os.path.dirname(name)), vocabulary)
     except InputError as error:
         raise error.at(name) from None
 

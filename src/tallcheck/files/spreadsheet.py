@@ -10,7 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 from tallcheck.files.foreign import foreign
 from tallcheck.files.inputs import CELL_MOST, COLUMNS_MOST, look_at, shown
 from tallcheck.files.spreadsheet_extent import hold_extent

@@ -7,12 +7,14 @@ from typing import Any
 
 from tallcheck.core.board.models import Model, Offer, PartsList
 from tallcheck.core.machine.modules import check_module_size
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.said import is_unknown
 from tallcheck.core.text.sizes import memory_size, module_size
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.money import parse_price
-from tallcheck.core.values.plain import text_of, unguarded
+from tallcheck.core.values.plain import text_of
 from tallcheck.core.values.quantities import parse_count, parse_speed
+from tallcheck.core.values.text import unguarded
 from tallcheck.files.inputs import SPREADSHEETS, delimiter_of, read, shown
 
 PARTS_COLUMNS = (
@@ -25,7 +27,7 @@ MODELS_COLUMNS = (
 _FLAGS = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0": False}
 
 
-def parts_list(path: str) -> PartsList:
+def parts_list(path: str, vocabulary: Vocabulary) -> PartsList:
     """A parts list: its sound rows, and what is wrong with the others.
 
     Raises InputError that names file, line and column where no row is sound.
@@ -34,7 +36,7 @@ def parts_list(path: str) -> PartsList:
     faults: list[InputError] = []
     currency = ""
     for place, row in _rows(path, PARTS_COLUMNS, ("part", "size")):
-        reader = _Cells(place, row)
+        reader = _Cells(place, row, vocabulary)
         try:
             offer, named = _offer(reader, row)
             if offer.price is not None and named and currency not in ("", named):
@@ -74,13 +76,13 @@ def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
     return offer, named
 
 
-def models_list(path: str) -> dict[tuple[str, str], Model]:
+def models_list(path: str, vocabulary: Vocabulary) -> dict[tuple[str, str], Model]:
     """A models list by maker and model. Raises InputError that names file, line and column."""
     from tallcheck.core.board.models import model_key
 
     models: dict[tuple[str, str], Model] = {}
     for place, row in _rows(path, MODELS_COLUMNS, ("model",)):
-        reader = _Cells(place, row)
+        reader = _Cells(place, row, vocabulary)
         if not row.get("model"):
             raise InputError("found no model", "the model's name", f"{place}, model")
         model = Model(
@@ -107,8 +109,8 @@ def _flag(cell: str) -> bool:
 class _Cells:
     """One row's cells, read with errors that name file, line and column."""
 
-    def __init__(self, place: str, row: dict[str, str]) -> None:
-        self._place, self._row = place, row
+    def __init__(self, place: str, row: dict[str, str], vocabulary: Vocabulary) -> None:
+        self._place, self._row, self.vocabulary = place, row, vocabulary
         self.line = place.rpartition(" ")[2]
 
     def at(self, name: str) -> str:
@@ -118,7 +120,7 @@ class _Cells:
     def take(self, name: str, parse: Any) -> Any:
         """The parsed cell, or None where it is empty."""
         cell = self._row.get(name, "")
-        if not cell or is_unknown(cell):
+        if not cell or is_unknown(cell, self.vocabulary):
             return None
         try:
             return parse(cell)

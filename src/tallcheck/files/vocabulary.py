@@ -2,6 +2,7 @@
 
 import os
 import re
+from functools import cache
 from typing import Any, TypeVar
 
 import msgspec
@@ -9,7 +10,7 @@ import msgspec
 from tallcheck.core.machine.naming import Line, Rule
 from tallcheck.core.machine.readings import resolve_key
 from tallcheck.core.machine.systems import SystemWord
-from tallcheck.core.machine.vocabulary import Phrases
+from tallcheck.core.machine.vocabulary import Phrases, Vocabulary
 from tallcheck.core.text.labels import UNITS
 from tallcheck.core.text.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
@@ -123,3 +124,9 @@ def phrases() -> Phrases:
             own = {fold(said): word for said, word in words.items()}
             whole["words"][key] = whole["words"].get(key, {}) | own
     return Phrases(**whole)
+
+
+@cache
+def vocabulary() -> Vocabulary:
+    """The vocabulary of this run: the parts are read when they are first asked for."""
+    return Vocabulary(processor_names, systems, phrases)

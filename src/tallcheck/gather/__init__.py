@@ -7,26 +7,27 @@ import sys
 
 from tallcheck.core.machine.known import with_findings
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.listed import note_what_is_kept
 from tallcheck.gather.source import Live, Source, capture_from, open_capture, read_text
 
 
-def gather(source: Source, name: str, serials: bool = False) -> Machine:
+def gather(source: Source, name: str, vocabulary: Vocabulary, serials: bool = False) -> Machine:
     """The machine sheet of a source; serial numbers only if asked for.
 
     Raises InputError where the source holds no system's files.
     """
     from tallcheck.gather.linux import is_linux, read_linux
 
-    draft = Draft(name, _when(source))
+    draft = Draft(name, _when(source), vocabulary)
     if is_linux(source):
         read_linux(source, draft, serials)
     else:
         _read_other(source, draft, serials)
     note_what_is_kept(draft)
-    return with_findings(draft.machine)
+    return with_findings(draft.machine, vocabulary)
 
 
 def _read_other(source: Source, draft: Draft, serials: bool) -> None:
@@ -79,28 +80,30 @@ def host_name(source: Source) -> str | None:
     return host if host and host != "(none)" else None
 
 
-def gather_here(name: str | None = None, serials: bool = False) -> Machine:
+def gather_here(vocabulary: Vocabulary, name: str | None = None, serials: bool = False) -> Machine:
     """The machine sheet of the machine this runs on. Raises InputError."""
     source = running_system()
-    return gather(source, name or host_name(source) or "here", serials)
+    return gather(source, name or host_name(source) or "here", vocabulary, serials)
 
 
-def gather_from(path: str, name: str | None = None, serials: bool = False) -> Machine:
+def gather_from(
+    path: str, vocabulary: Vocabulary, name: str | None = None, serials: bool = False
+) -> Machine:
     """The machine sheet of a captured tree: a folder, a tar or a zip. Raises InputError.
 
     ``-`` is an archive from standard input.
     """
     source = open_capture(path)
     try:
-        return gather(source, name or _stem(path), serials)
+        return gather(source, name or _stem(path), vocabulary, serials)
     except InputError as error:
         raise error.at(path) from None
 
 
-def gather_archive(data: bytes, path: str) -> Machine:
+def gather_archive(data: bytes, path: str, vocabulary: Vocabulary) -> Machine:
     """The machine sheet of a captured tree from an archive's bytes. Raises InputError."""
     try:
-        return gather(capture_from(data), _stem(path))
+        return gather(capture_from(data), _stem(path), vocabulary=vocabulary)
     except InputError as error:
         raise error.at(path) from None
 

@@ -7,6 +7,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.readings import put
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Graphics, Machine, Origin, Volume
+from tallcheck.core.machine.vocabulary import Vocabulary
 
 _TEXT_MOST = 4096
 
@@ -14,7 +15,8 @@ _TEXT_MOST = 4096
 class Draft:
     """Collects readings, notes and doubts. A value of None leaves a reading unknown."""
 
-    def __init__(self, name: str, gathered: str | None) -> None:
+    def __init__(self, name: str, gathered: str | None, vocabulary: Vocabulary) -> None:
+        self.vocabulary = vocabulary
         self.machine = Machine(SHEET_FORMAT, name, gathered)
         self.limit = ""
         """What is known to keep memory from the system."""

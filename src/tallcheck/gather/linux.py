@@ -7,7 +7,6 @@ os-release(5).
 import re
 
 from tallcheck.core.machine.amounts import ADDRESSABLE_LARGE, ADDRESSABLE_PAE
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import GIB
 from tallcheck.gather.device_tree import read_device_tree
 from tallcheck.gather.draft import Draft
@@ -48,7 +47,7 @@ def _system(source: Source, draft: Draft) -> None:
             like = (release.get("ID", ""), *release.get("ID_LIKE", "").split())
             name = release.get("NAME") or release.get("ID") or ""
             draft.work_out(
-                "system.family", vocabulary().systems.family(name, like) or "linux", "/" + path
+                "system.family", draft.vocabulary.systems.family(name, like) or "linux", "/" + path
             )
             return
     if "Linux" in (read_text(source, "proc/version") or ""):

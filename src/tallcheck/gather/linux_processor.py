@@ -9,7 +9,6 @@ import re
 from tallcheck.core.machine.instructions import LEVELS, enabled, from_flags
 from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.sheet import ARCHITECTURES, Cache
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import KIB, MIB
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.source import ABSENT, THERE, Source, parse_cpu_list, read_int, read_text
@@ -188,7 +187,7 @@ def _instructions(draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
     shared = set.intersection(*every)
     found = from_flags(shared)
     draft.read("processor.instructions", found, "/proc/cpuinfo, flags")
-    named = vocabulary().processors.named(draft.machine.processor.name or "")
+    named = draft.vocabulary.processors.named(draft.machine.processor.name or "")
     level = named.level if named is not None else None
     if level:
         # the maker's line has these sets; what is missing is kept from the system

@@ -16,7 +16,7 @@ from contextlib import suppress
 from typing import IO
 
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 from tallcheck.gather.archives import ARCHIVE_MOST
 
 _SSH = ("ssh", "-T", "-o", "BatchMode=yes", "-o", "ConnectTimeout=10")

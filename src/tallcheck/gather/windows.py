@@ -8,7 +8,6 @@ import re
 from typing import Any, Literal
 
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import GIB, KIB, MIB
 from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped, words
@@ -88,7 +87,7 @@ def _system(cim: Cim, draft: Draft) -> None:
     system = cim.first("Win32_OperatingSystem")
     origin = "Win32_OperatingSystem"
     if caption := text(system, "Caption"):
-        said = vocabulary().systems.said(caption)
+        said = draft.vocabulary.systems.said(caption)
         draft.read("system.os", said.name, origin)
         draft.read("system.os_version", said.version or text(system, "Version"), origin)
         if said.edition:

@@ -10,7 +10,6 @@ from typing import Any
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.sheet import Cache, Graphics, Volume
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.values.quantities import KIB, MIB, format_clock
 from tallcheck.gather.cim import Cim, number, words
 from tallcheck.gather.draft import Draft
@@ -65,7 +64,7 @@ def _system(source: Source, values: dict[str, Any], draft: Draft) -> None:
         draft.read("system.kernel", kernel, "RtlGetVersion")
         draft.extra("os_build", str(build))
     if name := words(values, "ProductName"):
-        said = vocabulary().systems.said(name)
+        said = draft.vocabulary.systems.said(name)
         release = said.version
         if said.name == "Windows" and release == "10" and product == _CLIENT:
             release = "11" if (build or 0) >= _FIRST_11 else "10"

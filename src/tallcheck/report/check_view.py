@@ -8,7 +8,7 @@ from tallcheck.core.messages.sentence import (
     sentence,
     wanted_text,
 )
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 from tallcheck.report.formats import limit_text, sections
 from tallcheck.report.plain import Line, Page, wrap
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows

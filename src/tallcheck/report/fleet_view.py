@@ -3,7 +3,7 @@
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.messages.fleet import fleet_sentence, wanted_of
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.check_view import cut, section
 from tallcheck.report.fleet_work import (

@@ -17,7 +17,7 @@ from tallcheck.core.messages.sentence import (
     wanted_text,
 )
 from tallcheck.core.messages.values import capital, support_text
-from tallcheck.core.values.plain import guarded
+from tallcheck.core.values.text import guarded
 from tallcheck.report.rows import plain_rows, recommended_rows
 from tallcheck.report.tables import bullets, escaped, heading, table
 

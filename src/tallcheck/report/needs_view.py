@@ -2,7 +2,7 @@
 
 from tallcheck.core.machine.naming import Line as ProcessorLine
 from tallcheck.core.machine.readings import label_of
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.messages.rows import need_text
 from tallcheck.core.needs.key import Key
 from tallcheck.core.needs.keys import KEYS
@@ -65,10 +65,10 @@ def key_lines(keys: list[Key], page: Page) -> list[Line]:
     return lines
 
 
-def lines_with(word: str) -> list[ProcessorLine]:
+def lines_with(word: str, vocabulary: Vocabulary) -> list[ProcessorLine]:
     """The processor lines in whose entry a word stands; all where there is none."""
     plain = word.lower()
-    known = vocabulary().processors.lines.values()
+    known = vocabulary.processors.lines.values()
     return [
         one for one in sorted(known, key=lambda one: (one.maker, one.name))
         if plain in f"{one.name} {one.maker} {one.architecture} {one.after}".lower()

@@ -5,7 +5,7 @@ All text from machines and files is escaped by the template engine.
 
 from typing import Any
 
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 
 _FOOTER = "Made by Tall Check. Sizes of memory are binary (8 GB is 8 GiB), of storage decimal."
 

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable
 from typing import Any
 
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 
 KINDS = ("png", "svg")
 

@@ -5,7 +5,7 @@ import sys
 from collections.abc import Callable
 from typing import TYPE_CHECKING, TextIO
 
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 
 if TYPE_CHECKING:
     from rich.console import Console

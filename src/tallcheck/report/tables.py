@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 
 from msgspec import Struct
 
-from tallcheck.core.values.plain import printable
+from tallcheck.core.values.text import printable
 
 
 class Table(Struct, frozen=True):

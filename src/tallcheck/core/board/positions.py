@@ -19,6 +19,7 @@ from tallcheck.core.machine.modules import (
     types_of,
 )
 from tallcheck.core.machine.sheet import Machine, Module
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.quantities import GIB
 
 POSITIONS_MOST = 64
@@ -77,13 +78,13 @@ class Board(Struct, frozen=True):
         return [Spot(one.size, one.channel, one.fixed) for one in self.positions]
 
 
-def board_of(machine: Machine, other_system: bool = False) -> Board | None:
+def board_of(machine: Machine, vocabulary: Vocabulary, other_system: bool = False) -> Board | None:
     """The board of a machine, or None where not even what is fitted is known.
 
     Doubted readings count as unknown. With ``other_system`` a 64-bit system is taken to replace
     the running one, so that what that one can address limits nothing.
     """
-    machine = known(machine).machine
+    machine = known(machine, vocabulary).machine
     memory = machine.memory
     found = _positions(machine)
     if found is None:

@@ -106,7 +106,7 @@ class Verdict(Struct, frozen=True):
 
 
 def decide(
-    machine: Machine | Known,
+    machine: Known,
     asked: list[Asked],
     against: tuple[Chosen, ...] = (),
     installed: tuple[Chosen, ...] = (),

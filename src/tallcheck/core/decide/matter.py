@@ -15,8 +15,7 @@ from tallcheck.core.decide.grouping import tried
 from tallcheck.core.decide.holding import hold
 from tallcheck.core.decide.trials import Trials, is_narrow, trials_of
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.machine.known import Known, World, known, world_of
-from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.known import Known, World, world_of
 from tallcheck.core.usage.summary import Figures
 
 
@@ -41,15 +40,15 @@ class Matter:
 
     def __init__(
         self,
-        machine: Machine | Known,
+        machine: Known,
         asked: list[Asked],
         against: tuple[Chosen, ...] = (),
         installed: tuple[Chosen, ...] = (),
         usage: Figures | None = None,
         question: Question | None = None,
     ) -> None:
-        self.known = machine if isinstance(machine, Known) else known(machine)
-        world = world_of(self.known.machine)
+        self.known = machine
+        world = world_of(machine)
         if usage is not None:
             with_usage(world, usage)
         unseen = _met_today(asked_by_installed(installed, against), world)

@@ -28,7 +28,7 @@ from tallcheck.core.machine.modules import in_positions
 from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
 from tallcheck.core.machine.telling import level_and_sets
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN, lesser, or_else, pick
 
 Floats = NDArray[np.float64]
@@ -67,6 +67,8 @@ class Fleet(Struct):
     words: dict[str, Words]
     doubts: NDArray[np.uint32]
     """A bit for each entry of DOUBTS that a machine's readings give cause for."""
+    vocabulary: Vocabulary
+    """By which names in the columns are read."""
     sheets: list[Machine] | None = None
     """The machines' own sheets, where the fleet was read from such."""
     listed: dict[str, Words] = {}
@@ -196,7 +198,7 @@ def cut_fleet(fleet: Fleet, rows: slice | Flags) -> Fleet:
         fleet.names[rows] if isinstance(rows, slice) else fleet.names.take(_in_arrow(rows)),
         fleet.lines[rows],
         {key: column[rows] for key, column in fleet.numbers.items()},
-        words(fleet.words), fleet.doubts[rows],
+        words(fleet.words), fleet.doubts[rows], fleet.vocabulary,
         sheets, words(fleet.listed), words(fleet.origins),
     )  # fmt: skip
 
@@ -285,15 +287,23 @@ class _Numbers:
 
 def line_bits(fleet: Fleet) -> Floats:
     """The bits that all processors of each machine's line have; NaN where none is known."""
-    by_name = fleet.word("processor.name").mapped(lambda name: bits_by_line(name, None))
-    by_line = fleet.word("processor.line").mapped(lambda line: bits_by_line(None, line))
+    by_name = fleet.word("processor.name").mapped(
+        lambda name: bits_by_line(name, None, fleet.vocabulary)
+    )
+    by_line = fleet.word("processor.line").mapped(
+        lambda line: bits_by_line(None, line, fleet.vocabulary)
+    )
     return np.asarray(or_else(by_line, by_name))
 
 
 def fixed_memory(fleet: Fleet) -> Floats:
     """1 where the memory of every machine with such a processor is fixed to it, 0 else."""
-    by_name = fleet.word("processor.name").mapped(lambda name: fixed_by_line(name, None))
-    by_line = fleet.word("processor.line").mapped(lambda line: fixed_by_line(None, line))
+    by_name = fleet.word("processor.name").mapped(
+        lambda name: fixed_by_line(name, None, fleet.vocabulary)
+    )
+    by_line = fleet.word("processor.line").mapped(
+        lambda line: fixed_by_line(None, line, fleet.vocabulary)
+    )
     return np.asarray(pick(by_name == 1, by_name, by_line))
 
 
@@ -302,8 +312,8 @@ def system_bits(fleet: Fleet) -> Floats:
     names, versions = fleet.word("system.os"), fleet.word("system.os_version")
     found = np.full(len(fleet), np.nan)
     for code, name in enumerate(names.values):
-        if vocabulary().systems.has_wide(name):  # of few names, however many there are
-            own = versions.mapped(partial(bits_by_system, name))
+        if fleet.vocabulary.systems.has_wide(name):  # of few names, however many there are
+            own = versions.mapped(partial(bits_by_system, name, vocabulary=fleet.vocabulary))
             found = np.where(names.codes == code, own, found)
     return found
 

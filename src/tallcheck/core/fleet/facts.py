@@ -52,7 +52,7 @@ class Facts:
         if at not in self._known:
             fleet = self.fleet
             sound = fleet.sheets is None and not fleet.doubts[at]
-            self._known[at] = known(fleet.machine(at), sound)
+            self._known[at] = known(fleet.machine(at), fleet.vocabulary, sound)
         return self._known[at]
 
     def with_memory(self, fleet: Fleet) -> "Facts":
@@ -85,7 +85,7 @@ class Facts:
         return table[np.where(gone, len(code), words.codes)], count + 1
 
     def _of_name(self, name: str) -> Machine:
-        return complete(put(Machine(SHEET_FORMAT, ""), _NAME, name))
+        return complete(put(Machine(SHEET_FORMAT, ""), _NAME, name), self.fleet.vocabulary)
 
     def following(self, key: str) -> Code:
         """The class of each machine by what is known of one of FOLLOWING."""

@@ -119,6 +119,8 @@ def _with_kind(fleet: Fleet, listed: Words) -> None:
 
 def with_told(fleet: Fleet, told: list[Told], source: str) -> Fleet:
     """The fleet as sheets on each of which the same was told, as it is for one machine."""
-    sheets = [tell_all(fleet.machine(at), told, source) for at in range(len(fleet))]
+    sheets = [
+        tell_all(fleet.machine(at), told, fleet.vocabulary, source) for at in range(len(fleet))
+    ]
     doubts = np.zeros(len(fleet), dtype=np.uint32)
-    return Fleet(fleet.names, fleet.lines, {}, {}, doubts, sheets)
+    return Fleet(fleet.names, fleet.lines, {}, {}, doubts, fleet.vocabulary, sheets)

@@ -69,7 +69,13 @@ def plans_of(fleet: Fleet, judged: Judged, fixes: Fixes, parts: PartsList) -> Pl
     makeup[at] = number
     machines = at[first_of(number, count)].tolist()
     found = [
-        plan_upgrade(fleet.machine(one), int(fixes.targets[one]), parts, bool(system[one]))
+        plan_upgrade(
+            fleet.machine(one),
+            int(fixes.targets[one]),
+            fleet.vocabulary,
+            parts,
+            bool(system[one]),
+        )
         for one in machines
     ]
     return Plans(makeup, found, machines)

@@ -16,6 +16,7 @@ from tallcheck.core.machine.derive import amounts_of
 from tallcheck.core.machine.known import known, world_of
 from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import Machine, Origin
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.quantities import GIB
 
 TARGETS = tuple(size * GIB for size in (4, 8, 12, 16, 32))
@@ -55,7 +56,9 @@ def what_if(
 def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
     """The fleet with each machine brought to the largest of some totals that it can take."""
     if fleet.sheets is not None:
-        return structs.replace(fleet, sheets=[_told(sheet, totals) for sheet in fleet.sheets])
+        return structs.replace(
+            fleet, sheets=[_told(sheet, totals, fleet.vocabulary) for sheet in fleet.sheets]
+        )
     memory = known_memory(fleet)
     build = Builder(fleet, memory)
     target = np.full(len(fleet), np.nan)
@@ -92,10 +95,10 @@ _OF_THE_TOTAL = (
 """What is another once memory is exchanged, or follows from what no longer holds."""
 
 
-def _told(sheet: Machine, totals: list[int]) -> Machine:
+def _told(sheet: Machine, totals: list[int], vocabulary: Vocabulary) -> Machine:
     """The same of one sheet."""
-    machine = known(sheet).machine
-    world, memory = world_of(machine), machine.memory
+    found = known(sheet, vocabulary)
+    world, memory = world_of(found), found.machine.memory
     there = memory.usable if memory.installed is None else memory.installed
     board = makeup(world)
     reached = [
@@ -105,9 +108,9 @@ def _told(sheet: Machine, totals: list[int]) -> Machine:
     target = max(filter(None, reached), default=None)
     if target is None:
         return sheet
-    usable, available = brought_to(amounts_of(machine), float(target))
+    usable, available = brought_to(amounts_of(found.machine, vocabulary), float(target))
     if there is None:
-        available = amounts_of(sheet).available
+        available = amounts_of(sheet, vocabulary).available
     slots, origin = memory.slots, sheet.origins.get("memory.slots")
     if slots is None and (origin is None or origin.how != "worked out"):
         slots = sheet.memory.slots  # doubted, and so it stays

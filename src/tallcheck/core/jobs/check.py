@@ -16,6 +16,7 @@ from tallcheck.core.decide.decision import Row, Verdict, decide
 from tallcheck.core.machine.known import Known, known
 from tallcheck.core.machine.programs import versions_of
 from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.sheet import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.usage.summary import Usage
 from tallcheck.core.values.errors import InputError
@@ -128,13 +129,13 @@ def hold_level(against: tuple[Chosen, ...], level: str) -> None:
             )
 
 
-def check(machine: Machine, task: Task) -> Check:
+def check(machine: Machine, task: Task, vocabulary: Vocabulary) -> Check:
     """Hold a machine against all that a task asks for.
 
     Raises InputError where a release states nothing at the task's level.
     """
     hold_level(task.against, task.level)
-    door = known(machine)
+    door = known(machine, vocabulary)
     asked = all_asked(task, task.level) or []
     verdict = _judged(door, asked, task)
     recommended, rows = _recommended(door, asked, task)
@@ -142,7 +143,8 @@ def check(machine: Machine, task: Task) -> Check:
         structs.replace(machine, doubts=list(door.doubts)), task.level, task.against, verdict,
         _would_install(door, verdict, task), recommended, rows,
         tuple(_supports(machine, task)), tuple(_ages(task)), task.usage,
-        _upgrade(machine, verdict, task), tuple(dict.fromkeys(one.source for one in task.besides)),
+        _upgrade(machine, verdict, task, vocabulary),
+        tuple(dict.fromkeys(one.source for one in task.besides)),
     )  # fmt: skip
 
 
@@ -174,13 +176,17 @@ def _would_install(door: Known, verdict: Verdict, task: Task) -> bool:
     return _judged(door, asked, task).decision.answer == "ready"
 
 
-def _upgrade(machine: Machine, verdict: Verdict, task: Task) -> "Upgrade | None":
+def _upgrade(
+    machine: Machine, verdict: Verdict, task: Task, vocabulary: Vocabulary
+) -> "Upgrade | None":
     decision = verdict.decision
     if decision.answer not in ("memory-alone", "memory-plus") or decision.target_memory is None:
         return None
     from tallcheck.core.upgrade.plan import plan_upgrade
 
-    return plan_upgrade(machine, decision.target_memory, task.parts, other_system(verdict))
+    return plan_upgrade(
+        machine, decision.target_memory, vocabulary, task.parts, other_system(verdict)
+    )
 
 
 def other_system(verdict: Verdict) -> bool:

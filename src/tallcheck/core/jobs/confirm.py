@@ -13,6 +13,7 @@ from tallcheck.core.machine.amounts import MOSTLY
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get, label_of
 from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.memory import counts
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_memory, format_storage
@@ -40,7 +41,12 @@ class Confirmed(Struct, frozen=True):
 
 
 def confirm(
-    before: Machine, after: Machine, planned: Planned | None, named: bool, still_short: bool
+    before: Machine,
+    after: Machine,
+    planned: Planned | None,
+    named: bool,
+    still_short: bool,
+    vocabulary: Vocabulary,
 ) -> Confirmed:
     """Hold a machine after the work against what it was, and against what was planned.
 
@@ -49,11 +55,14 @@ def confirm(
     machines or a plan for another.
     """
     _same_machine(before, after, named)
-    old, new = board_of(before, True), board_of(after, True)
+    old, new = (
+        board_of(before, vocabulary, True),
+        board_of(after, vocabulary, True),
+    )
     if planned is not None:
         _plan_fits(planned, before, old)
     seen, findings = modules_found(old, new, planned)
-    findings += _used(before, after)
+    findings += _used(before, after, vocabulary)
     if before.gathered and after.gathered and after.gathered < before.gathered:
         text = f"the sheet of after the work is older ({after.gathered}) than the one of before"
         findings.insert(0, Finding(False, f"{text} ({before.gathered}): swap them"))
@@ -125,9 +134,12 @@ def _held(position: Position | None) -> str:
 # --- used, and what else changed -----------------------------------------------------------
 
 
-def _used(before: Machine, after: Machine) -> list[Finding]:
+def _used(before: Machine, after: Machine, vocabulary: Vocabulary) -> list[Finding]:
     """Whether what is fitted can be used, and why not."""
-    was, now = known(before).machine.memory, known(after).machine.memory
+    was, now = (
+        known(before, vocabulary).machine.memory,
+        known(after, vocabulary).machine.memory,
+    )
     if now.usable is None or now.installed is None:
         return [Finding(None, "how much of it the system can use is not known")]
     usable, fitted = format_memory(now.usable), format_memory(now.installed)

@@ -5,6 +5,7 @@ from tallcheck.core.machine.instructions import LEVELS
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.sheet import Need
 from tallcheck.core.needs.tests import AllSets, Generations
 from tallcheck.core.values.comparison import AT_LEAST, Bound
@@ -13,13 +14,13 @@ GROWTH = 0.2
 """The share that what is stored is expected to grow by."""
 
 
-def at_least(old: Machine, new: Machine) -> list[Asked]:
+def at_least(old: Machine, new: Machine, vocabulary: Vocabulary) -> list[Asked]:
     """What a new machine needs to be no worse than an old one, from the old one's readings.
 
     Generations are held against each other within one line only, clocks within one line and
     generation; across them the row is unknown and says why.
     """
-    old, new = known(old).machine, known(new).machine
+    old, new = known(old, vocabulary).machine, known(new, vocabulary).machine
     needs = [
         Need(key, Bound(AT_LEAST, value))
         for key, reading in (
@@ -33,7 +34,13 @@ def at_least(old: Machine, new: Machine) -> list[Asked]:
     if line is not None and generation is not None:
         other = new.processor.line not in (None, line)
         why = f"{new.processor.line} and {line} count their generations apart" if other else ""
-        needs.append(Need("generation", Generations({line: generation}), incomparable=why))
+        needs.append(
+            Need(
+                "generation",
+                Generations({line: generation}, vocabulary.processors),
+                incomparable=why,
+            )
+        )
     sets = [name for name in old.processor.instructions or () if not name.startswith("-")]
     if old.processor.level is not None and sets:
         level = old.processor.level

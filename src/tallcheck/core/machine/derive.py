@@ -8,7 +8,7 @@ from tallcheck.core.machine.amounts import BY_MODULES, Amounts, completed
 from tallcheck.core.machine.instructions import highest_level
 from tallcheck.core.machine.readings import get, put_all
 from tallcheck.core.machine.sheet import Machine, Origin
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.quantities import format_memory
 
@@ -17,14 +17,16 @@ BY_LIST = "the modules listed"
 BITS_OF = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
 
 
-def complete(machine: Machine, leave: Collection[str] = ()) -> Machine:
+def complete(machine: Machine, vocabulary: Vocabulary, leave: Collection[str] = ()) -> Machine:
     """The machine with what follows from its readings worked out; no reading is replaced.
 
     Keys of ``leave`` stay as they are, unknown ones too.
     """
-    for work_out in (_named, _bits, _amounts, _level, _family):
-        machine = work_out(machine, leave)
-    return machine
+    machine = _named(machine, leave, vocabulary)
+    machine = _bits(machine, leave, vocabulary)
+    machine = _amounts(machine, leave, vocabulary)
+    machine = _level(machine, leave)
+    return _family(machine, leave, vocabulary)
 
 
 def _work_out(machine: Machine, leave: Collection[str], *those: tuple[str, object, str]) -> Machine:
@@ -37,7 +39,7 @@ def _work_out(machine: Machine, leave: Collection[str], *those: tuple[str, objec
     return put_all(machine, found) if found else machine
 
 
-def _named(machine: Machine, leave: Collection[str]) -> Machine:
+def _named(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> Machine:
     """What the processor's name tells: maker, line, generation, and what all of its line have."""
     processor = machine.processor
     read = machine.origins.get("processor.instructions")
@@ -48,9 +50,9 @@ def _named(machine: Machine, leave: Collection[str]) -> Machine:
     if processor.name is None or "processor.name" in leave:
         named = None
     else:
-        named = vocabulary().processors.named(processor.name)
+        named = vocabulary.processors.named(processor.name)
     if named is None:
-        return _of_line(machine, processor.line, leave)
+        return _of_line(machine, processor.line, leave, vocabulary)
     told = (
         ("processor.maker", named.maker or None), ("processor.line", named.line),
         ("processor.generation", named.generation),
@@ -58,7 +60,7 @@ def _named(machine: Machine, leave: Collection[str]) -> Machine:
     machine = _work_out(
         machine, leave, *((key, value, BY_NAME) for key, value in told if value is not None)
     )
-    machine = _of_line(machine, named.line, leave)
+    machine = _of_line(machine, named.line, leave, vocabulary)
     note = f"{processor.name}: {named.note}"
     if named.note and note not in machine.notes:
         machine = structs.replace(machine, notes=[*machine.notes, note])
@@ -68,25 +70,27 @@ def _named(machine: Machine, leave: Collection[str]) -> Machine:
     return machine
 
 
-def bits_by_line(name: str | None, line: str | None) -> float:
+def bits_by_line(name: str | None, line: str | None, vocabulary: Vocabulary) -> float:
     """The bits that all of a line have, told by it or by a processor's name; NaN where unknown."""
-    processors = vocabulary().processors
+    processors = vocabulary.processors
     if not line and name and (named := processors.named(name)) is not None:
         line = named.line
     found = processors.line(line or "")
     return UNKNOWN if found is None else float(BITS_OF.get(found.architecture, UNKNOWN))
 
 
-def fixed_by_line(name: str | None, line: str | None) -> float:
+def fixed_by_line(name: str | None, line: str | None, vocabulary: Vocabulary) -> float:
     """1 where the memory of every machine with such a processor is fixed to it, 0 else."""
-    processors = vocabulary().processors
+    processors = vocabulary.processors
     named = processors.named(name) if name else None
     found = named if named is not None else processors.line(line or "")
     return float(found is not None and found.memory == "fixed")
 
 
-def _of_line(machine: Machine, name: str | None, leave: Collection[str]) -> Machine:
-    line = vocabulary().processors.line(name) if name else None
+def _of_line(
+    machine: Machine, name: str | None, leave: Collection[str], vocabulary: Vocabulary
+) -> Machine:
+    line = vocabulary.processors.line(name) if name else None
     if line is None or line.architecture not in BITS_OF:
         return machine
     source = f"all {line.name} processors have it"
@@ -101,23 +105,23 @@ def _of_line(machine: Machine, name: str | None, leave: Collection[str]) -> Mach
     )  # fmt: skip
 
 
-def _family(machine: Machine, leave: Collection[str]) -> Machine:
+def _family(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> Machine:
     system = machine.system
     if system.os is None or system.family is not None or "system.os" in leave:
         return machine
-    family = vocabulary().systems.family(system.os)
+    family = vocabulary.systems.family(system.os)
     if family is None:
         return machine
     return _work_out(machine, leave, ("system.family", family, f"{system.os} is one of them"))
 
 
-def bits_by_system(name: str | None, version: str | None) -> float:
+def bits_by_system(name: str | None, version: str | None, vocabulary: Vocabulary) -> float:
     """The bits that all of a system's version have; NaN where they differ or none are known."""
-    found = vocabulary().systems.bits(name, version) if name and version else None
+    found = vocabulary.systems.bits(name, version) if name and version else None
     return UNKNOWN if found is None else float(found)
 
 
-def _bits(machine: Machine, leave: Collection[str]) -> Machine:
+def _bits(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> Machine:
     system = machine.system
     parts = (
         (system.architecture, "system.os_bits", "a system built for "),
@@ -129,14 +133,14 @@ def _bits(machine: Machine, leave: Collection[str]) -> Machine:
     )  # fmt: skip
     if machine.system.os_bits is not None or {"system.os", "system.os_version"} & {*leave}:
         return machine
-    own = bits_by_system(system.os, system.os_version)
+    own = bits_by_system(system.os, system.os_version, vocabulary)
     if own != own:
         return machine
     source = f"its name: {system.os} {system.os_version} comes with {own:.0f} bits only"
     return _work_out(machine, leave, ("system.os_bits", int(own), source))
 
 
-def amounts_of(machine: Machine) -> Amounts:
+def amounts_of(machine: Machine, vocabulary: Vocabulary) -> Amounts:
     """The machine's memory as amounts, as the sheet has them."""
     memory, system = machine.memory, machine.system
     sizes = None if memory.modules is None else [module.size for module in memory.modules]
@@ -147,7 +151,7 @@ def amounts_of(machine: Machine) -> Amounts:
         UNKNOWN if not sizes or None in sizes else float(sum(size or 0 for size in sizes)),
         UNKNOWN,
         UNKNOWN if memory.slots is not None or system.virtual
-        else fixed_by_line(machine.processor.name, machine.processor.line),
+        else fixed_by_line(machine.processor.name, machine.processor.line, vocabulary),
         _number(machine.processor.bits), _number(system.os_bits),
         _number(system.virtual),
     )  # fmt: skip
@@ -157,9 +161,9 @@ def _number(value: int | None) -> float:
     return UNKNOWN if value is None else float(value)
 
 
-def _amounts(machine: Machine, leave: Collection[str]) -> Machine:
+def _amounts(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> Machine:
     memory = machine.memory
-    found = completed(amounts_of(machine))
+    found = completed(amounts_of(machine, vocabulary))
     if found.how == BY_MODULES:
         source = BY_LIST
     else:

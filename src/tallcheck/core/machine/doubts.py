@@ -14,6 +14,7 @@ from tallcheck.core.machine.derive import amounts_of, bits_by_line, bits_by_syst
 from tallcheck.core.machine.modules import in_positions, one_type, soldered, types_of
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Doubt, Machine, Module
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN, known, or_else, pick
 from tallcheck.core.values.quantities import (
     GIB,
@@ -149,9 +150,9 @@ def type_count(modules: list[Module] | None) -> float:
     return 1.0 if one_type(types) is not None else float(len(types))
 
 
-def numbers_of(machine: Machine) -> Numbers:
+def numbers_of(machine: Machine, vocabulary: Vocabulary) -> Numbers:
     """The numbers of one machine's own readings."""
-    raw = completed(amounts_of(machine))
+    raw = completed(amounts_of(machine, vocabulary))
     worked_out = machine.origins.get("memory.installed")
     by_usable = raw.how == BY_USABLE or (
         machine.memory.installed is not None
@@ -165,8 +166,10 @@ def numbers_of(machine: Machine) -> Numbers:
         "memory.listed": float(in_positions(machine.memory.modules)),
         "memory.types": type_count(machine.memory.modules),
         "server": float(machine.system.shape == "server"),
-        "processor.line_bits": bits_by_line(machine.processor.name, machine.processor.line),
-        "system.own_bits": bits_by_system(machine.system.os, machine.system.os_version),
+        "processor.line_bits": bits_by_line(
+            machine.processor.name, machine.processor.line, vocabulary
+        ),
+        "system.own_bits": bits_by_system(machine.system.os, machine.system.os_version, vocabulary),
     }
 
     def number(key: str) -> float:
@@ -184,9 +187,9 @@ def numbers_of(machine: Machine) -> Numbers:
     return number
 
 
-def doubts_of(machine: Machine) -> list[Doubt]:
+def doubts_of(machine: Machine, vocabulary: Vocabulary) -> list[Doubt]:
     """Readings of a machine that cannot all be true."""
-    numbers = numbers_of(machine)
+    numbers = numbers_of(machine, vocabulary)
     found = [doubt_of(rule, numbers) for rule in RULES if rule.broken(numbers)]
     odd = [
         one.mount or "a volume"

@@ -8,7 +8,7 @@ from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.doubts import doubts_of
 from tallcheck.core.machine.readings import drop_worked_out, get, keys, put
 from tallcheck.core.machine.sheet import Doubt, Machine, system_volume
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 
 
 class Known(Struct, frozen=True):
@@ -19,22 +19,23 @@ class Known(Struct, frozen=True):
     """Those of the sheet, and those that its readings give cause for."""
     doubted: frozenset[str]
     """The keys that the doubts are about, and all under them."""
+    vocabulary: Vocabulary
 
 
-def known(machine: Machine, sound: bool = False) -> Known:
+def known(machine: Machine, vocabulary: Vocabulary, sound: bool = False) -> Known:
     """What is known of a machine; ``sound``: its readings are known to contradict nowhere."""
     doubts = list(machine.doubts)
     doubted = _doubted(doubts)
-    there = complete(_without(machine, doubted), doubted)
+    there = complete(_without(machine, doubted), vocabulary, doubted)
     if sound:
-        return Known(there, tuple(doubts), doubted)
+        return Known(there, tuple(doubts), doubted, vocabulary)
     said = {frozenset(one.about) for one in doubts}
-    found = [one for one in doubts_of(there) if frozenset(one.about) not in said]
+    found = [one for one in doubts_of(there, vocabulary) if frozenset(one.about) not in said]
     if found:
         doubts += found
         doubted = _doubted(doubts)
-        there = complete(_without(machine, doubted), doubted)
-    return Known(there, tuple(doubts), doubted)
+        there = complete(_without(machine, doubted), vocabulary, doubted)
+    return Known(there, tuple(doubts), doubted, vocabulary)
 
 
 def _doubted(doubts: list[Doubt]) -> frozenset[str]:
@@ -65,9 +66,9 @@ def _forget(machine: Machine, key: str) -> Machine:
     return put(machine, key, None) if there is not None else machine
 
 
-def with_findings(machine: Machine) -> Machine:
+def with_findings(machine: Machine, vocabulary: Vocabulary) -> Machine:
     """The sheet with what follows worked out and every doubt on it; no reading is taken off."""
-    found = known(machine)
+    found = known(machine, vocabulary)
     for key, origin in found.machine.origins.items():
         if origin.how == "worked out" and get(machine, key) is None:
             machine = put(machine, key, get(found.machine, key), origin)
@@ -80,9 +81,9 @@ _SECTIONS = ("memory", "processor", "system", "firmware")
 _VOLUME = ("size", "free", "drive", "kind")
 
 
-def world_of(machine: Machine) -> World:
-    """The readings of a machine that is known (see ``known``)."""
-    world: World = {}
+def world_of(found: Known) -> World:
+    """The readings of a machine that is known."""
+    machine, world = found.machine, World()
     for section in _SECTIONS:
         part = getattr(machine, section)
         for name in part.__struct_fields__:
@@ -90,7 +91,7 @@ def world_of(machine: Machine) -> World:
             if value is not None:
                 world[f"{section}.{name}"] = value
     if "system.os_version" in world:
-        plain = vocabulary().systems.plain_version
+        plain = found.vocabulary.systems.plain_version
         world["system.os_version"] = plain(machine.system.os, world["system.os_version"])
     origins = machine.origins
     if "processor.instructions" in world:

@@ -14,7 +14,7 @@ from tallcheck.core.machine.doubts import doubts_of
 from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.readings import Told, drop_worked_out, put
 from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Origin
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN
 
 _FIRST = (
@@ -30,14 +30,16 @@ _OF_THE_NAME = ("processor.maker", "processor.line", "processor.generation")
 _OF_THE_SYSTEM = ("system.os_version", "system.family", "system.kernel")
 
 
-def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machine:
+def tell_all(
+    machine: Machine, told: Iterable[Told], vocabulary: Vocabulary, source: str = ""
+) -> Machine:
     """The machine with told readings: doubts about them and what was worked out from them go.
 
     A second value that contradicts the first is a doubt.
     """
     values: dict[str, Any] = {}
     twice: list[Doubt] = []
-    those = _with_plain_versions(machine, told)
+    those = _with_plain_versions(machine, told, vocabulary)
     # the clock that a processor's own name states is the maker's; what screens show is measured
     names = (str(one.value) for one in those if one.key == "processor.name")
     stated = next(filter(None, map(stated_clock, names)), None)
@@ -58,18 +60,20 @@ def tell_all(machine: Machine, told: Iterable[Told], source: str = "") -> Machin
     machine = _without_doubts(machine, values)
     order = [key for key in _FIRST if key in values] + [key for key in values if key not in _FIRST]
     for key in order:
-        machine = _TELLERS.get(key, _tell)(machine, key, values, Origin("told", source))
-    machine = _without_contradicted(machine, values)
+        machine = _TELLERS.get(key, _tell)(machine, key, values, Origin("told", source), vocabulary)
+    machine = _without_contradicted(machine, values, vocabulary)
     return structs.replace(machine, doubts=[*machine.doubts, *twice]) if twice else machine
 
 
-def _with_plain_versions(machine: Machine, those: Iterable[Told]) -> list[Told]:
+def _with_plain_versions(
+    machine: Machine, those: Iterable[Told], vocabulary: Vocabulary
+) -> list[Told]:
     """The same, with versions as people say them where they are told as the system counts."""
     told = list(those)
     if not any(one.key == "system.os_version" for one in told):
         return told
     name = next((one.value for one in told if one.key == "system.os"), machine.system.os)
-    plain = vocabulary().systems.plain_version
+    plain = vocabulary.systems.plain_version
     return [
         Told(one.key, plain(name, one.value)) if one.key == "system.os_version" else one
         for one in told
@@ -104,9 +108,11 @@ def _without_doubts(machine: Machine, values: dict[str, Any]) -> Machine:
     return structs.replace(machine, doubts=kept)
 
 
-def _without_contradicted(machine: Machine, values: dict[str, Any]) -> Machine:
+def _without_contradicted(
+    machine: Machine, values: dict[str, Any], vocabulary: Vocabulary
+) -> Machine:
     """What contradicts a told reading, and was not told, is not known any more."""
-    for doubt in doubts_of(complete(machine)):
+    for doubt in doubts_of(complete(machine, vocabulary), vocabulary):
         if any(key in values for key in doubt.about):
             for key in doubt.about:
                 if key not in values and key not in _KEPT:
@@ -114,17 +120,21 @@ def _without_contradicted(machine: Machine, values: dict[str, Any]) -> Machine:
     return machine
 
 
-def _tell(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+def _tell(
+    machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
+) -> Machine:
     return put(drop_worked_out(machine, key), key, values[key], origin)
 
 
 # --- the system ----------------------------------------------------------------------------
 
 
-def _tell_system(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+def _tell_system(
+    machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
+) -> Machine:
     """Another name: its version, family and kernel are other ones, too."""
     old = machine.system.os
-    machine = _tell(machine, key, values, origin)
+    machine = _tell(machine, key, values, origin, vocabulary)
     if old is not None and str(old).lower() != str(values[key]).lower():
         for other in _OF_THE_SYSTEM:
             if other not in values:
@@ -132,19 +142,23 @@ def _tell_system(machine: Machine, key: str, values: dict[str, Any], origin: Ori
     return machine
 
 
-def _tell_name(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+def _tell_name(
+    machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
+) -> Machine:
     """Another processor's name: its line and generation are what that name tells."""
-    machine = _tell(machine, key, values, origin)
+    machine = _tell(machine, key, values, origin, vocabulary)
     for other in _OF_THE_NAME:
         if other not in values:
             machine = put(machine, other, None)
     return machine
 
 
-def _tell_bits(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+def _tell_bits(
+    machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
+) -> Machine:
     """Other bits of the system: what it addresses and shows of the memory is another matter."""
-    old = complete(machine)
-    machine = _tell(machine, key, values, origin)
+    old = complete(machine, vocabulary)
+    machine = _tell(machine, key, values, origin, vocabulary)
     bits = values[key]
     if old.system.os_bits == bits:
         return machine
@@ -154,30 +168,34 @@ def _tell_bits(machine: Machine, key: str, values: dict[str, Any], origin: Origi
     if old.memory.usable is None or old.memory.installed is None:
         return machine
     limit = float(ADDRESSABLE_32) if bits == 32 else UNKNOWN
-    use = use_under(use_of(completed(amounts_of(old))), limit)
+    use = use_under(use_of(completed(amounts_of(old, vocabulary))), limit)
     return _with_total(machine, old, old.memory.installed, use, "the told bits of the system")
 
 
 # --- memory --------------------------------------------------------------------------------
 
 
-def _tell_total(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+def _tell_total(
+    machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
+) -> Machine:
     """Other memory: its modules are unknown, what is kept from use and what is in use stay."""
-    old = complete(machine)
+    old = complete(machine, vocabulary)
     total = values[key]
     if "memory.modules" not in values and old.memory.installed not in (None, total):
         machine = put(machine, "memory.modules", None)
-    machine = _other_total(machine, old, total, "the told memory")
+    machine = _other_total(machine, old, total, "the told memory", vocabulary)
     return put(machine, key, total, origin)
 
 
-def _tell_modules(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+def _tell_modules(
+    machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
+) -> Machine:
     """Told modules are the memory."""
-    old = complete(machine)
+    old = complete(machine, vocabulary)
     modules = values[key]
     total = sum(module.size or 0 for module in modules)
-    machine = _tell(machine, key, {key: list(modules)}, origin)
-    machine = _other_total(machine, old, total, "the told modules")
+    machine = _tell(machine, key, {key: list(modules)}, origin, vocabulary)
+    machine = _other_total(machine, old, total, "the told modules", vocabulary)
     worked = Origin("worked out", BY_LIST)
     if "memory.slots" not in values and not isinstance(modules, Kit):
         machine = put(machine, "memory.slots", len(modules), worked)
@@ -185,14 +203,16 @@ def _tell_modules(machine: Machine, key: str, values: dict[str, Any], origin: Or
     return put(machine, "memory.installed", total or None, worked if total else None)
 
 
-def _other_total(machine: Machine, old: Machine, total: int, what: str) -> Machine:
+def _other_total(
+    machine: Machine, old: Machine, total: int, what: str, vocabulary: Vocabulary
+) -> Machine:
     memory = old.memory
     machine = drop_worked_out(machine, "memory.installed")
     if memory.installed is None or memory.installed == total:
         return machine
     if memory.usable is None:
         return _with_available(machine, memory.available, total - memory.installed, what)
-    use = use_of(completed(amounts_of(old)))
+    use = use_of(completed(amounts_of(old, vocabulary)))
     return _with_total(machine, old, total, use, what)
 
 
@@ -216,10 +236,14 @@ def _less_kept(what: str) -> Origin:
 # --- instruction sets ----------------------------------------------------------------------
 
 
-def _tell_sets(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+def _tell_sets(
+    machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
+) -> Machine:
     """Told sets and levels replace the list, and what was hidden."""
     level, sets = level_and_sets(values[key])
-    machine = _tell_level(machine, "processor.level", {"processor.level": level}, origin)
+    machine = _tell_level(
+        machine, "processor.level", {"processor.level": level}, origin, vocabulary
+    )
     return put(machine, key, sets, origin)
 
 
@@ -229,7 +253,9 @@ def level_and_sets(names: Iterable[str]) -> tuple[str | None, list[str] | None]:
     return max(levels, default=None), [name for name in names if name not in levels] or None
 
 
-def _tell_level(machine: Machine, key: str, values: dict[str, Any], origin: Origin) -> Machine:
+def _tell_level(
+    machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
+) -> Machine:
     machine = drop_worked_out(machine, "processor.instructions")
     if "processor.instructions" not in values:
         machine = put(machine, "processor.instructions", None)
@@ -237,7 +263,7 @@ def _tell_level(machine: Machine, key: str, values: dict[str, Any], origin: Orig
     return put(machine, key, values[key], origin)
 
 
-_Teller = Callable[[Machine, str, dict[str, Any], Origin], Machine]
+_Teller = Callable[[Machine, str, dict[str, Any], Origin, Vocabulary], Machine]
 _TELLERS: dict[str, _Teller] = {
     "processor.name": _tell_name,
     "system.os": _tell_system,

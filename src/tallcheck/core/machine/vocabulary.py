@@ -1,6 +1,6 @@
 """What the trade calls things: names of processors and systems, labels, phrases.
 
-They are data, read from files once, when first asked for; core itself holds none.
+They are data; whoever starts a run reads them from files and hands them in.
 """
 
 from collections.abc import Callable
@@ -30,44 +30,28 @@ class Phrases(Struct, frozen=True, forbid_unknown_fields=True):
     """For a reading, what people say and the sheet's word for it."""
 
 
-class Sources(Struct, frozen=True):
-    """Where each part comes from."""
-
-    names: Callable[[], tuple[list[Rule], list[Line]]] = lambda: ([], [])
-    systems: Callable[[], list[SystemWord]] = list
-    phrases: Callable[[], Phrases] = Phrases
-
-
 class Vocabulary:
     """The parts, each read when it is first asked for."""
 
-    def __init__(self, sources: Sources) -> None:
-        self._sources = sources
+    def __init__(
+        self,
+        names: Callable[[], tuple[list[Rule], list[Line]]] = lambda: ([], []),
+        systems: Callable[[], list[SystemWord]] = list,
+        phrases: Callable[[], Phrases] = Phrases,
+    ) -> None:
+        self._names, self._systems, self._phrases = names, systems, phrases
 
     @cached_property
     def processors(self) -> Namer:
         """How processors are named."""
-        return Namer(*self._sources.names())
+        return Namer(*self._names())
 
     @cached_property
     def systems(self) -> Systems:
         """How systems are named."""
-        return Systems(self._sources.systems())
+        return Systems(self._systems())
 
     @cached_property
     def phrases(self) -> Phrases:
         """Labels and phrases."""
-        return self._sources.phrases()
-
-
-_USED: list[Vocabulary] = [Vocabulary(Sources())]
-
-
-def use_vocabulary(sources: Sources) -> None:
-    """From where the vocabulary comes from now on."""
-    _USED[0] = Vocabulary(sources)
-
-
-def vocabulary() -> Vocabulary:
-    """The vocabulary in use."""
-    return _USED[0]
+        return self._phrases()

@@ -14,8 +14,8 @@ from tallcheck.core.messages.sentence import (
     wanted_text,
 )
 from tallcheck.core.messages.values import capital, listed
-from tallcheck.core.values.plain import printable
 from tallcheck.core.values.quantities import format_memory
+from tallcheck.core.values.text import printable
 
 _NEXT = {
     "ready": "Nothing has to be bought or changed.",

@@ -7,8 +7,7 @@ from functools import lru_cache
 from typing import Any
 
 from tallcheck.core.machine.known import World
-from tallcheck.core.machine.naming import normal_name
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.naming import Namer, normal_name
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import (
     PROCESSOR_MENDS,
@@ -58,9 +57,9 @@ def _hold_generation(test: Generations, view: View) -> Held:
     if line is None:
         return Held("unknown", None, None, reading, (reading,))
     lines = _by_line(test)
-    name = line_key(line)
+    name = _line_key(line, test.namer)
     if name not in lines:
-        if any(line_key(one) in lines for one in vocabulary().processors.before(line)):
+        if any(_line_key(one, test.namer) in lines for one in test.namer.before(line)):
             return Held("met", generation, None, reading, detail="continues")
         if "*" in lines:
             return Held("short", generation, 0.0, reading, detail="not taken")
@@ -78,14 +77,14 @@ def _hold_generation(test: Generations, view: View) -> Held:
                 reading)  # fmt: skip
 
 
-def line_key(name: str) -> str:
+def _line_key(name: str, namer: Namer) -> str:
     """A processor line as it is compared: with or without the maker, in any case."""
-    line = vocabulary().processors.line(name)
+    line = namer.line(name)
     return (line.name if line is not None else name).lower()
 
 
 def _by_line(test: Generations) -> dict[str, int | None]:
-    return {line_key(name): least for name, least in test.lines.items()}
+    return {_line_key(name, test.namer): least for name, least in test.lines.items()}
 
 
 def _generation_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -96,7 +95,7 @@ def _generation_choices(tests: list[Any], view: View) -> Iterable[Choice]:
     asked = [_by_line(test) for test in tests]
     for line in dict.fromkeys(name for lines in asked for name in lines if name != "*"):
         edges = [lines.get(line) or 0 for lines in asked]
-        if known is not None and line == line_key(known):
+        if known is not None and line == _line_key(known, tests[0].namer):
             for value in around(edges):
                 yield Choice({"processor.generation": value}, fix)
         else:
@@ -159,9 +158,9 @@ def normal_pattern(pattern: str) -> str:
     return re.sub(r"^(?=i[3579](?![0-9a-z]))", "core ", found)
 
 
-def stands_for(entry: str) -> bool:
+def stands_for(entry: str, namer: Namer) -> bool:
     """Whether an entry of a list can be the name of a processor whose line is known."""
-    named = vocabulary().processors.named
+    named = namer.named
     if not set(entry) & WILD:
         return named(entry) is not None or _is_model(normal_name(entry).split())
     letters = entry.translate({ord("*"): "00", ord("["): None, ord("]"): None})

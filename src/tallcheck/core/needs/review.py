@@ -2,6 +2,7 @@
 
 from msgspec import Struct
 
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.sheet import NeedsSheet, Release
 from tallcheck.core.needs.unknown_names import every_need, unknown_names
 from tallcheck.core.values import comparison as c
@@ -16,7 +17,7 @@ class Remark(Struct, frozen=True):
     text: str
 
 
-def suspicions(sheet: NeedsSheet) -> list[Remark]:
+def suspicions(sheet: NeedsSheet, vocabulary: Vocabulary) -> list[Remark]:
     """What is allowed, but is rarely meant."""
     found = []
     if not sheet.source:
@@ -25,7 +26,7 @@ def suspicions(sheet: NeedsSheet) -> list[Remark]:
         found.append(Remark("read_on", "no reading date: publishers change their needs"))
     for at, release in enumerate(sheet.releases):
         prefix = f"release[{at}]." if release.name else ""
-        found += _of_release(release, prefix)
+        found += _of_release(release, prefix, vocabulary)
     return found
 
 
@@ -34,7 +35,7 @@ def _limits(release: Release, level: str) -> dict[str, Bound]:
     return {need.key: need.test for need in needs if isinstance(need.test, Bound)}
 
 
-def _of_release(release: Release, prefix: str) -> list[Remark]:
+def _of_release(release: Release, prefix: str, vocabulary: Vocabulary) -> list[Remark]:
     found = []
     minimum = _limits(release, "minimum")
     for key, bound in _limits(release, "recommended").items():
@@ -47,7 +48,9 @@ def _of_release(release: Release, prefix: str) -> list[Remark]:
         limits = _limits(release, level)
         place = f"{prefix}{level}"
         for need in every_need(getattr(release, level) or ()):
-            found += [Remark(f"{place}.{need.key}", text) for text in unknown_names(need)]
+            found += [
+                Remark(f"{place}.{need.key}", text) for text in unknown_names(need, vocabulary)
+            ]
         memory = limits.get("memory")
         if memory and memory.limit < 64 * MIB:
             found.append(

@@ -4,7 +4,6 @@ import re
 from collections.abc import Iterable
 from typing import Any
 
-from tallcheck.core.machine.vocabulary import vocabulary
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import plain
 from tallcheck.core.needs.tests import OTHER, Named, OneOf
@@ -22,7 +21,7 @@ def _hold_os(test: Named, view: View) -> Held:
     version, kernel = view[_VERSION], view["system.kernel"]
     have = (name or family, version)
     missing: list[str] = []
-    systems = vocabulary().systems
+    systems = test.systems
     for wanted, span in test.names:
         if name is not None and systems.same(wanted, name):
             reading, fits = _VERSION, in_range(version, span)

@@ -5,6 +5,8 @@ from typing import Any
 
 from msgspec import Struct
 
+from tallcheck.core.machine.naming import Namer
+from tallcheck.core.machine.systems import Systems
 from tallcheck.core.needs.key import Choice, Held, View
 from tallcheck.core.values.comparison import Bound
 
@@ -31,12 +33,16 @@ class Generations(Struct, frozen=True):
     """At least this generation of its own line; ``"*"`` speaks of every other line."""
 
     lines: dict[str, int | None]
+    namer: Namer
+    """How processors are named."""
 
 
 class Named(Struct, frozen=True):
     """Names with version ranges: one of them, or ``every`` one of them."""
 
     names: tuple[tuple[str, str], ...]
+    systems: Systems
+    """How systems are named."""
     every: bool = False
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Iterator
 
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.processor import stands_for
 from tallcheck.core.needs.sheet import Need
 from tallcheck.core.needs.tests import Generations, Interfaces, Named, OneOf
@@ -20,7 +20,7 @@ def every_need(needs: Iterable[Need]) -> Iterator[Need]:
             yield from every_need(table)
 
 
-def unknown_names(need: Need) -> list[str]:
+def unknown_names(need: Need, vocabulary: Vocabulary) -> list[str]:
     """What in a need is no name that is known, each with the nearest."""
     test = need.test
     if isinstance(test, Generations):
@@ -28,7 +28,7 @@ def unknown_names(need: Need) -> list[str]:
     if isinstance(test, Named) and need.key == "os":
         return _systems(test)
     if isinstance(test, OneOf) and need.key == "processors":
-        return _processors(test)
+        return _processors(test, vocabulary)
     if isinstance(test, Interfaces):
         return [_nearest("interface", name, list(_INTERFACES)) for name in test.versions
                 if name.lower() not in _INTERFACES]  # fmt: skip
@@ -40,7 +40,7 @@ def _nearest(what: str, word: str, known: list[str]) -> str:
 
 
 def _lines(test: Generations) -> list[str]:
-    known = vocabulary().processors
+    known = test.namer
     names = [line.name for line in known.lines.values()]
     return [
         _nearest("processor line", name, names) + "; `tallcheck needs lines` lists them"
@@ -49,7 +49,7 @@ def _lines(test: Generations) -> list[str]:
 
 
 def _systems(test: Named) -> list[str]:
-    systems = vocabulary().systems
+    systems = test.systems
     names = sorted(systems.every_name())
     return [
         _nearest("system", name, names)
@@ -58,8 +58,8 @@ def _systems(test: Named) -> list[str]:
     ]  # fmt: skip
 
 
-def _processors(test: OneOf) -> list[str]:
-    odd = [word for word in test.words if not stands_for(word)]
+def _processors(test: OneOf, vocabulary: Vocabulary) -> list[str]:
+    odd = [word for word in test.words if not stands_for(word, vocabulary.processors)]
     if not odd:
         return []
     some = ", ".join(f"'{word}'" for word in odd[:_NAMED_MOST])

@@ -5,7 +5,7 @@ from collections.abc import Collection
 
 from msgspec import Struct
 
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.said import said_kind
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.scanning import fold
@@ -44,11 +44,11 @@ def folded(name: str) -> str:
     return fold(re.sub(_JOINED, " ", name).replace("_", " "))
 
 
-def label_said(text: str) -> Label | None:
+def label_said(text: str, vocabulary: Vocabulary) -> Label | None:
     """The reading that a label stands for: ``RAM (GB)``, ``NumberOfCores``; None where none."""
     if len(text) > LONGEST:
         return None
-    phrases = vocabulary().phrases
+    phrases = vocabulary.phrases
     bare, unit = with_unit(text)
     for word in dict.fromkeys((fold(text), folded(bare))):
         key = phrases.labels.get(word)
@@ -59,9 +59,9 @@ def label_said(text: str) -> Label | None:
     return None
 
 
-def unit_of(name: str) -> str:
+def unit_of(name: str, vocabulary: Vocabulary) -> str:
     """The unit of plain numbers under a heading; empty where it names none."""
-    label = label_said(name)
+    label = label_said(name, vocabulary)
     return label.unit if label is not None else with_unit(name)[1]
 
 

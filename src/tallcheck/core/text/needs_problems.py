@@ -4,6 +4,7 @@ import copy
 import re
 from typing import Any
 
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.review import Remark
 from tallcheck.core.text.needs_sheet import from_table
 from tallcheck.core.values.errors import InputError
@@ -12,13 +13,13 @@ _PROBLEMS_MOST = 200
 _PLACEHOLDERS = {"tallcheck": "needs/1", "title": "?", "kind": "program", "name": "?"}
 
 
-def problems(raw: dict[str, Any]) -> list[Remark]:
+def problems(raw: dict[str, Any], vocabulary: Vocabulary) -> list[Remark]:
     """Every problem of a decoded sheet: each is taken out in turn, and the rest read again."""
     rest = copy.deepcopy(raw)
     found: list[Remark] = []
     while len(found) < _PROBLEMS_MOST:
         try:
-            from_table(rest)
+            from_table(rest, vocabulary)
             return found
         except InputError as error:
             remark = Remark(error.where, str(InputError(error.found, error.expected)))

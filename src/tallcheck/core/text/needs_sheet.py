@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 import msgspec
 from msgspec import Meta, Struct, field
 
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.sheet import Condition, Need, NeedsSheet, Release
 from tallcheck.core.needs.validation import validation_error
@@ -76,25 +77,27 @@ class SheetTable(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=
 # --- the sheet as it is used ---------------------------------------------------------------
 
 
-def _parse_when(table: Any, where: str) -> tuple[Condition, ...]:
+def _parse_when(table: Any, where: str, vocabulary: Vocabulary) -> tuple[Condition, ...]:
     if not isinstance(table, dict) or not table:
         raise InputError(f"found {table!r}", 'a table such as {"system.shape" = "notebook"}', where)
     found = []
     for name, value in table.items():
         try:
-            found.append(parse_condition(name, value))
+            found.append(parse_condition(name, value, vocabulary))
         except InputError as error:
             raise error.at(f"{where}.{name}") from None
     return tuple(found)
 
 
-def _parse_keys(values: dict[str, Any], where: str, when: tuple[Condition, ...] = ()) -> list[Need]:
+def _parse_keys(
+    values: dict[str, Any], where: str, vocabulary: Vocabulary, when: tuple[Condition, ...] = ()
+) -> list[Need]:
     needs = []
     for key, value in values.items():
         if value is None or key in ("also", "any", "when"):
             continue
         try:
-            needs.append(Need(key, parse_test(key, value), when))
+            needs.append(Need(key, parse_test(key, value, vocabulary), when))
         except InputError as error:
             raise error.at(f"{where}.{key}") from None
     return needs
@@ -117,23 +120,30 @@ def structs_dict(value: Struct) -> dict[str, Any]:
     return {name: getattr(value, name) for name in value.__struct_fields__}
 
 
-def _parse_level(level: LevelTable | None, where: str) -> tuple[Need, ...] | None:
+def _parse_level(
+    level: LevelTable | None, where: str, vocabulary: Vocabulary
+) -> tuple[Need, ...] | None:
     if level is None:
         return None
     if level.when is not None:
         raise InputError("found 'when'", "it in an `also` table", where)
-    needs = _parse_keys(structs_dict(level), where)
+    needs = _parse_keys(structs_dict(level), where, vocabulary)
     for at, table in enumerate(level.also or ()):
         place = f"{where}.also[{at}]"
         values = _sub_table(table, place, ("when",))
         if "when" not in values:
             raise InputError("found no 'when'", "the readings under which it holds", place)
-        needs += _parse_keys(values, place, _parse_when(values["when"], f"{place}.when"))
+        needs += _parse_keys(
+            values,
+            place,
+            vocabulary,
+            _parse_when(values["when"], f"{place}.when", vocabulary),
+        )
     if level.any:
         alternatives = []
         for at, table in enumerate(level.any):
             place = f"{where}.any[{at}]"
-            alternative = _parse_keys(_sub_table(table, place, ()), place)
+            alternative = _parse_keys(_sub_table(table, place, ()), place, vocabulary)
             if not alternative:
                 raise InputError("found an empty table", "at least one need", place)
             alternatives.append(tuple(alternative))
@@ -142,7 +152,7 @@ def _parse_level(level: LevelTable | None, where: str) -> tuple[Need, ...] | Non
     return tuple(needs)
 
 
-def from_table(raw: dict[str, Any]) -> NeedsSheet:
+def from_table(raw: dict[str, Any], vocabulary: Vocabulary) -> NeedsSheet:
     """The needs sheet from a decoded TOML document. Raises InputError that names the key."""
     if not raw:
         raise InputError("found an empty sheet", 'tallcheck = "needs/1" and the needs')
@@ -163,7 +173,7 @@ def from_table(raw: dict[str, Any]) -> NeedsSheet:
     for at, table in enumerate(tables):
         place = "" if single else f"release[{at}]."
         floor, minimum, recommended = (
-            _parse_level(getattr(table, level), place + level)
+            _parse_level(getattr(table, level), place + level, vocabulary)
             for level in ("floor", "minimum", "recommended")
         )
         if not (floor or minimum or recommended):

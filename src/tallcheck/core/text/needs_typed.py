@@ -5,7 +5,7 @@ from collections.abc import Collection
 
 from tallcheck.core.machine.instructions import canonical
 from tallcheck.core.machine.readings import TRADE_WORDS
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.text.processors import processor_said
 from tallcheck.core.values.errors import InputError, nearest
@@ -22,7 +22,9 @@ _INTERFACE = (
 _LATER = r"(?i)(?:\+|\b(?:or|and)\s+(?:newer|later|higher|better|above|up))\s*$"
 
 
-def need_said(text: str, besides: Collection[str] = ()) -> tuple[str, object]:
+def need_said(
+    text: str, vocabulary: Vocabulary, besides: Collection[str] = ()
+) -> tuple[str, object]:
     """The key, and the value in the form that a needs sheet has it. Raises InputError.
 
     ``besides`` are other words that may stand there: the nearest to a misspelt one is told.
@@ -32,15 +34,15 @@ def need_said(text: str, besides: Collection[str] = ()) -> tuple[str, object]:
     if parts is None or not parts[3]:
         raise InputError(f'found "{text}"', "KEY=VALUE, such as memory=8GB")
     name, sign, value = parts.groups()
-    key = key_called(name)
+    key = key_called(name, vocabulary)
     if sign != "=":
         value = f"{sign} {value}"
-    if key == "processors" and name != key and (lines := _lines(value)):
+    if key == "processors" and name != key and (lines := _lines(value, vocabulary)):
         return "generation", lines  # a line and its generation name no processor
     if key == "architecture" and (bits := re.fullmatch(r"(?i)\s*(32|64)[\s-]?bits?\s*", value)):
         return "processor_bits", int(bits[1])
     if key in KEYS:
-        return key, _form(key, value)
+        return key, _form(key, value, vocabulary)
     known = canonical(name)
     if known is not None and value.lower() in ("yes", "true", "required", "needed", "1"):
         return "instructions", known
@@ -49,11 +51,11 @@ def need_said(text: str, besides: Collection[str] = ()) -> tuple[str, object]:
     )
 
 
-def key_called(name: str) -> str:
+def key_called(name: str, vocabulary: Vocabulary) -> str:
     """The key that a word or a label for it means; the name itself where it is none of them."""
     if name in KEYS:
         return name
-    reading = TRADE_WORDS.get(name.lower()) or vocabulary().phrases.labels.get(fold(name))
+    reading = TRADE_WORDS.get(name.lower()) or vocabulary.phrases.labels.get(fold(name))
     found = (
         key.name for key in KEYS.values()
         if reading in (key.reading, key.name.replace("_", ".", 1))
@@ -61,10 +63,10 @@ def key_called(name: str) -> str:
     return name if reading is None else next(found, name)
 
 
-def _form(key: str, value: str) -> object:
+def _form(key: str, value: str, vocabulary: Vocabulary) -> object:
     kind = KEYS[key].kind
     if kind == "generation":
-        return _lines(value) or _table(key, value)
+        return _lines(value, vocabulary) or _table(key, value)
     if kind == "interfaces":
         return _interfaces(value) or _table(key, value)
     if kind == "extra":
@@ -74,12 +76,12 @@ def _form(key: str, value: str) -> object:
     return value
 
 
-def _lines(value: str) -> dict[str, object]:
+def _lines(value: str, vocabulary: Vocabulary) -> dict[str, object]:
     """Lines with their generations: "Core i5 8th gen or newer"; none where it is no such text."""
     found: dict[str, object] = {}
     for part in re.split(r",|/|\bor\b(?!\s+(?:newer|later|higher|better|above|up))", value):
         try:
-            told = processor_said(re.sub(_LATER, "", part), vocabulary().processors)
+            told = processor_said(re.sub(_LATER, "", part), vocabulary.processors)
         except InputError:
             return {}
         said = {one.key: one.value for one in told}

@@ -6,7 +6,7 @@ from typing import Any
 
 from tallcheck.core.machine.instructions import set_or_level
 from tallcheck.core.machine.readings import kind_of, resolve_key
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.processor import WILD
 from tallcheck.core.needs.sheet import Condition
@@ -20,9 +20,11 @@ from tallcheck.core.needs.tests import (
     OneOf,
     Test,
 )
+from tallcheck.core.text.graphics import display_said
 from tallcheck.core.text.processors import processor_said
 from tallcheck.core.text.said import value_said
 from tallcheck.core.text.sizes import memory_size, storage_size
+from tallcheck.core.text.systems import bits_said
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.comparison import EXACTLY, Bound, parse_bound
 from tallcheck.core.values.errors import InputError
@@ -50,7 +52,7 @@ _COUNTED = (
 
 
 def _parse_bits(text: str) -> int:
-    return int(value_said("processor.bits", text))
+    return int(bits_said("processor.bits", text)[0].value)
 
 
 def _parse_count(text: str) -> int:
@@ -64,7 +66,7 @@ def _parse_display(text: str) -> Any:
     try:
         return q.parse_display(text)
     except InputError:
-        return q.parse_display(str(value_said("display", text)))
+        return q.parse_display(str(display_said("display", text)[0].value))
 
 
 def _parse_number(text: str) -> float:
@@ -107,22 +109,22 @@ def _refusal(words: list[str]) -> tuple[list[str], bool]:
     return ([match[2]], match[1] != "=") if match else (words, False)
 
 
-def _parse_words(name: str, value: Any) -> OneOf:
+def _parse_words(name: str, value: Any, vocabulary: Vocabulary) -> OneOf:
     words, refused = _refusal(_strings(value, 'a word or a list of words, such as "x86-64"'))
     if name in _WORDS_OF:
-        words = [str(value_said(_WORDS_OF[name], word)) for word in words]
+        words = [str(value_said(_WORDS_OF[name], word, vocabulary)) for word in words]
     return OneOf(tuple(word.lower() for word in words), refused)
 
 
 _NAME_RANGE = r"(?s)(.+?)\s*((?:>=|<=|==|!=|=|~=|<|>)\s*\d\S*(?:\s*,\s*[<>=!~]+\s*\S+)*)?"
 
 
-def _parse_named(value: Any, every: bool) -> Named:
+def _parse_named(value: Any, every: bool, vocabulary: Vocabulary) -> Named:
     names = []
     for text in _strings(value, 'a name with a version range, such as "Merrow >= 9"'):
         if not every and re.match(r"(?i)(?:not\s|!=)", text):
             raise InputError(f'found "{text}"', 'the systems that may run, as in "Merrow >= 9"')
-        if not every and (said := _system_range(text)) is not None:
+        if not every and (said := _system_range(text, vocabulary)) is not None:
             names.append(said)
             continue
         match = re.fullmatch(_NAME_RANGE, text)
@@ -136,16 +138,16 @@ def _parse_named(value: Any, every: bool) -> Named:
         raise InputError(
             f'found "{long[:40]}..."', f"versions of at most {VERSION_MOST} characters"
         )
-    return Named(tuple(names), every)
+    return Named(tuple(names), vocabulary.systems, every)
 
 
-def _system_range(text: str) -> tuple[str, str] | None:
+def _system_range(text: str, vocabulary: Vocabulary) -> tuple[str, str] | None:
     """A known system as people write it, with its range: "Win 10 or later", "Windows 11 Pro"."""
     if re.search(r"[<>=!~]", text):
         return None
     later = re.search(r"\b(?:or|and)\s+(?:later|newer|above|up|higher)\b.*$|\+\s*$", text)
     try:
-        said = vocabulary().systems.said(text[: later.start()] if later else text)
+        said = vocabulary.systems.said(text[: later.start()] if later else text)
     except InputError:
         return None
     if not said.known:
@@ -153,7 +155,7 @@ def _system_range(text: str) -> tuple[str, str] | None:
     return said.name, f">={said.version}" if said.version else ""
 
 
-def _parse_generations(value: Any) -> Generations:
+def _parse_generations(value: Any, vocabulary: Vocabulary) -> Generations:
     expected = 'a table of line to generation, such as {"Osier Wand" = 5, "*" = "none"}'
     if not isinstance(value, dict) or not value:
         raise InputError(f"found {value!r}", expected)
@@ -165,7 +167,7 @@ def _parse_generations(value: Any) -> Generations:
             lines[line] = number
         else:
             raise InputError(f"found {number!r} for '{line}'", expected)
-    return Generations(lines)
+    return Generations(lines, vocabulary.processors)
 
 
 def _table(value: Any, expected: str) -> dict[str, Any]:
@@ -190,32 +192,32 @@ def _parse_sets(value: Any) -> AllSets:
     return AllSets(tuple(set_or_level(name) for name in names if name.lower() not in _BETWEEN_SETS))
 
 
-def _names_line(entry: str) -> bool:
+def _names_line(entry: str, vocabulary: Vocabulary) -> bool:
     """Whether an entry names a whole line, such as "Core i5", of which any processor will do."""
     if set(entry) & WILD or re.search(r"\d{3}", entry):
         return False  # a pattern, or a model, as nearly all entries are
     try:
-        told = processor_said(entry, vocabulary().processors)
+        told = processor_said(entry, vocabulary.processors)
     except InputError:
         return False
     return {one.key for one in told} - {"processor.maker"} == {"processor.line"}
 
 
-def parse_test(name: str, value: Any) -> Test:
+def parse_test(name: str, value: Any, vocabulary: Vocabulary) -> Test:
     """What a key asks for, from its value in a needs sheet or after ``--need``. InputError."""
     key = KEYS[name]
     if key.kind == "sets":
         return _parse_sets(value)
     if key.kind == "words":
-        return _parse_words(name, value)
+        return _parse_words(name, value, vocabulary)
     if key.kind == "patterns":
         names = _strings(value, "name patterns, with * and ? for any characters")
         words = tuple(one.lower() for one in names)
-        return OneOf(words, lines=tuple(filter(_names_line, words)))
+        return OneOf(words, lines=tuple(one for one in words if _names_line(one, vocabulary)))
     if key.kind == "named":
-        return _parse_named(value, every=key.bare == "all of")
+        return _parse_named(value, every=key.bare == "all of", vocabulary=vocabulary)
     if key.kind == "generation":
-        return _parse_generations(value)
+        return _parse_generations(value, vocabulary)
     if key.kind == "interfaces":
         return _parse_interfaces(value)
     if key.kind == "extra":
@@ -236,7 +238,7 @@ _AS_KEYS = {"system.os": "os", "processor.name": "processors"}
 """Readings whose names are compared as the keys do, not letter by letter."""
 
 
-def parse_condition(name: str, value: Any) -> Condition:
+def parse_condition(name: str, value: Any, vocabulary: Vocabulary) -> Condition:
     """One entry of ``when``: any key of a needs sheet, or any reading, with its value. InputError.
 
     A bare value of a needs sheet's key means what it means there, of a reading just this value.
@@ -244,16 +246,16 @@ def parse_condition(name: str, value: Any) -> Condition:
     text = str(value)
     name = _AS_KEYS.get(name, name)
     if name in KEYS:
-        return Condition(name, parse_test(name, value), text)
+        return Condition(name, parse_test(name, value, vocabulary), text)
     reading = resolve_key(name)
     kind = kind_of(reading)
     if kind == "flag":
         word = {True: "yes", False: "no"}.get(value, text) if isinstance(value, bool) else text
-        return Condition(reading, value_said(reading, word), text)
+        return Condition(reading, value_said(reading, word, vocabulary), text)
     if kind in _PARSERS:
         return Condition(reading, _bound(kind, value, EXACTLY), text)
     if kind == "text":
         words, refused = _refusal(_strings(value, "a word or a list of words"))
-        read = [str(value_said(reading, word)).lower() for word in words]
+        read = [str(value_said(reading, word, vocabulary)).lower() for word in words]
         return Condition(reading, OneOf(tuple(read), refused), text)
     raise InputError(f"found the reading '{name}'", "a key of a needs sheet, or a single reading")

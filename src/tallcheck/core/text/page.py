@@ -9,7 +9,7 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.machine.instructions import LEVELS, canonical
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.processors import counts_said, processor_said
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.scanning import (
@@ -66,7 +66,7 @@ class Page(Struct):
     """Number and text of each line, whole or the part that is left."""
 
 
-def read_page(text: str, system: bool, title: str = "") -> Page:
+def read_page(text: str, system: bool, vocabulary: Vocabulary, title: str = "") -> Page:
     """The page; ``system``: it is of an operating system, whose storage is the whole drive.
 
     ``title`` is what the page is of: a system does not ask for itself.
@@ -91,18 +91,25 @@ def read_page(text: str, system: bool, title: str = "") -> Page:
             level, columns = levels[0], False
         elif columns and len(cells) > len(order):
             for one, cell in zip(order, cells[-len(order) :], strict=True):
-                _statement(f"{' '.join(cells[: -len(order)])}: {cell}", one, number, page, system)
+                _statement(
+                    f"{' '.join(cells[: -len(order)])}: {cell}",
+                    one,
+                    number,
+                    page,
+                    system,
+                    vocabulary,
+                )
         else:
-            _statement(_joined(cells), level, number, page, system)
+            _statement(_joined(cells), level, number, page, system, vocabulary)
     if system:
         for values in page.levels.values():
-            _without(title, values)
+            _without(title, values, vocabulary)
     return page
 
 
-def _without(title: str, values: dict[str, Any]) -> None:
+def _without(title: str, values: dict[str, Any], vocabulary: Vocabulary) -> None:
     """Take a system's own name out of the systems that are asked for."""
-    own, same = re.sub(r"[\s\d.]+$", "", title), vocabulary().systems.same
+    own, same = re.sub(r"[\s\d.]+$", "", title), vocabulary.systems.same
     others = [one for one in values.get("os", []) if not same(one.partition(" >=")[0], own)]
     if others:
         values["os"] = others
@@ -121,13 +128,15 @@ def _level(cell: str) -> str | None:
     return MINIMUM if match[1].lower().startswith("min") else RECOMMENDED
 
 
-def _statement(text: str, level: str, number: int, page: Page, system: bool) -> None:
+def _statement(
+    text: str, level: str, number: int, page: Page, system: bool, vocabulary: Vocabulary
+) -> None:
     """One statement into the page's values; what is left of it is handed back."""
     if re.search(_NOT, text):
         page.left.append((number, text))
         return
     found: dict[str, Any] = {}
-    label, scan = _label(_plain(text))
+    label, scan = _label(_plain(text), vocabulary)
     scan.take(_EITHER_BITS)
     better = None
     if match := scan.take(_HALF):
@@ -136,7 +145,7 @@ def _statement(text: str, level: str, number: int, page: Page, system: bool) -> 
         for name, value in counts_said(match[1])[0].items():
             page.levels[RECOMMENDED].setdefault(name.removeprefix("processor."), value)
     for taker in (_system, _module, _firmware, _processor, _sets, _graphics, _sizes, _display):
-        taker(label, scan, found, system)
+        taker(label, scan, found, system, vocabulary)
     if better is not None:
         key = next((one for one in ("memory", "storage", "storage_free") if one in found), "memory")
         page.levels[RECOMMENDED].setdefault(key, better)
@@ -146,7 +155,7 @@ def _statement(text: str, level: str, number: int, page: Page, system: bool) -> 
             own[key] = [*own[key], *(one for one in value if one not in own[key])]
         elif own.setdefault(key, value) != value:
             page.left.append((number, f"{text} ({key} was {own[key]} before)"))
-    rest = scan.left(vocabulary().phrases.page).strip("+/&, ")
+    rest = scan.left(vocabulary.phrases.page).strip("+/&, ")
     if not found and better is None:
         page.left.append((number, text))
     elif rest:
@@ -164,12 +173,12 @@ def _short_unit(match: re.Match[str]) -> str:
     return f"{match[1].upper()}{'Hz' if match[2].lower() == 'h' else 'B'}"
 
 
-def _label(text: str) -> tuple[str, Scan]:
+def _label(text: str, vocabulary: Vocabulary) -> tuple[str, Scan]:
     """The reading that a statement's label stands for, if it has one, and the rest."""
     head, colon, rest = text.partition(":")
     if fold(head) in _INTERFACES:
         return "", Scan(f"{head} {rest}")
-    key = vocabulary().phrases.labels.get(fold(head), "") if colon and rest.strip() else ""
+    key = vocabulary.phrases.labels.get(fold(head), "") if colon and rest.strip() else ""
     if not key and colon and rest.strip():
         key = _HEADS.get(fold(head), "")
     if key or (colon and len(head.split()) <= 3 and rest.strip()):
@@ -192,11 +201,13 @@ _HEADS = {
 _EDITIONS = "home|pro|professional|enterprise|education|lts|desktop"
 
 
-def _system(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+def _system(
+    label: str, scan: Scan, found: dict[str, Any], system: bool, vocabulary: Vocabulary
+) -> None:
     """Operating systems, the lowest version of each, and their bits."""
     if scan.take(r"\b64[\s-]*bit (?:processor|cpu) and (?:os|operating system)\b"):
         found["processor_bits"] = found["os_bits"] = 64
-    names = vocabulary().systems
+    names = vocabulary.systems
     least: dict[str, str] = {}
     places: dict[str, int] = {}
     whole = scan.text
@@ -250,7 +261,9 @@ def _unknown_system(scan: Scan, found: dict[str, Any]) -> None:
 _MODULE = r"(?:trusted platform module|tpm|security module)"
 
 
-def _module(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+def _module(
+    label: str, scan: Scan, found: dict[str, Any], system: bool, vocabulary: Vocabulary
+) -> None:
     match = scan.take(rf"\b{_MODULE}\b(?:\s*\(\s*tpm\s*\))?,?\s*(?:version\s*)?([12]\.\d)")
     if match is None and label == "firmware.security_module":
         match = scan.take(r"\b([12]\.\d)\b")
@@ -258,7 +271,9 @@ def _module(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None
         found["security_module"] = match[1]
 
 
-def _firmware(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+def _firmware(
+    label: str, scan: Scan, found: dict[str, Any], system: bool, vocabulary: Vocabulary
+) -> None:
     if match := scan.take(r"\bsecure boot(?:[\s-]+(capable|able|enabled|on|required|supported))?"):
         enabled = (match[1] or "").lower() in ("enabled", "on")
         found["secure_boot"] = "on" if enabled else "able"
@@ -272,7 +287,9 @@ _ARCHITECTURES = r"\b(?:x64|x86[-_]64|amd64|arm64|aarch64)\b"
 _ARCHITECTURE = {"arm64": "arm64", "aarch64": "arm64"}
 
 
-def _processor(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+def _processor(
+    label: str, scan: Scan, found: dict[str, Any], system: bool, vocabulary: Vocabulary
+) -> None:
     # behind a processor's name it is that one's
     if match := scan.take(rf"(?<![@\d.,])(?<!@ )({NUMBER}\s*[gm]hz)\b"):
         found["clock"] = match[1]
@@ -297,7 +314,7 @@ def _processor(label: str, scan: Scan, found: dict[str, Any], system: bool) -> N
             continue
         said = re.sub(r"\b(?:or|and)?\s*(?:newer|later|higher|better|above)\b", " ", part)
         try:
-            told = {one.key: one.value for one in processor_said(said, vocabulary().processors)}
+            told = {one.key: one.value for one in processor_said(said, vocabulary.processors)}
         except InputError:
             continue
         if "processor.line" in told and "processor.generation" in told:
@@ -307,7 +324,9 @@ def _processor(label: str, scan: Scan, found: dict[str, Any], system: bool) -> N
         found["generation"] = lines
 
 
-def _sets(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+def _sets(
+    label: str, scan: Scan, found: dict[str, Any], system: bool, vocabulary: Vocabulary
+) -> None:
     names = []
     words = r"(?<![\w.-])[A-Za-z][\w.-]*\d[\w.-]*|\b(?:AVX|POPCNT|FMA|LAHF|MOVBE|AES)\b"
     for word in re.findall(words, scan.text):
@@ -320,7 +339,9 @@ def _sets(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
         found["instructions"] = names
 
 
-def _graphics(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+def _graphics(
+    label: str, scan: Scan, found: dict[str, Any], system: bool, vocabulary: Vocabulary
+) -> None:
     api: dict[str, str] = {}
     for name, pattern in (
         ("d3d", r"\b(?:directx|direct3d|d3d|dx)\s*(?:version\s*)?(\d+(?:\.\d+)?)"),
@@ -349,7 +370,9 @@ _OF_MEMORY = (
 )
 
 
-def _sizes(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+def _sizes(
+    label: str, scan: Scan, found: dict[str, Any], system: bool, vocabulary: Vocabulary
+) -> None:
     if match := scan.take(rf"{ALONE}\s*{_OF_MEMORY}"):
         found["memory"] = match[1]
     more = r"\s*(?:or (?:larger|more|greater)\s*)?"
@@ -364,7 +387,9 @@ def _sizes(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
         found.setdefault(key, match[1])
 
 
-def _display(label: str, scan: Scan, found: dict[str, Any], system: bool) -> None:
+def _display(
+    label: str, scan: Scan, found: dict[str, Any], system: bool, vocabulary: Vocabulary
+) -> None:
     if match := scan.take(r"\b(\d{3,4})\s*[x\u00d7]\s*(\d{3,4})\b"):
         found["display"] = f"{match[1]}x{match[2]}"
     elif match := scan.take(r"\(?\b(720|1080)p\b\)?"):

@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import (
     LONGEST,
     Label,
@@ -103,7 +103,7 @@ class Pasted:
         self.left.append(NotUnderstood(number, text[:200], why))
 
 
-def read_lines(text: str) -> tuple[list[Told], list[NotUnderstood]]:
+def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotUnderstood]]:
     """Told readings from pasted text, and each line that was not understood. Raises InputError."""
     pasted = text.splitlines()
     if len(pasted) > _LINES_MOST:
@@ -111,12 +111,12 @@ def read_lines(text: str) -> tuple[list[Told], list[NotUnderstood]]:
             f"found {len(pasted):,} lines", f"{_LINES_MOST:,} at most: what is of the machine"
         )
     found = Pasted()
-    told, rest = read_printed([_MAIL.sub("", line)[:_LINE_MOST] for line in pasted])
+    told, rest = read_printed([_MAIL.sub("", line)[:_LINE_MOST] for line in pasted], vocabulary)
     found.add(told)
     lines = [_plain(line) for line in rest]
     number = 0
     while number < len(lines):
-        number += 1 + _read(lines, number, found)
+        number += 1 + _read(lines, number, found, vocabulary)
     return found.told, found.left
 
 
@@ -125,27 +125,27 @@ def _plain(line: str) -> str:
     return unhedged(_QUOTE.sub("", line).strip().strip("|").strip())
 
 
-def _read(lines: list[str], at: int, found: Pasted) -> int:
+def _read(lines: list[str], at: int, found: Pasted, vocabulary: Vocabulary) -> int:
     """One line, with the next where that holds its value; how many more were taken."""
     line = lines[at]
     if not re.search(r"\w", line) or _LISTED.match(line):
         return 0
-    phrases = vocabulary().phrases
+    phrases = vocabulary.phrases
     labels = phrases.labels
     # a tab is what a table's cells are told apart by, whatever marks stand in them
     parts = [one.strip() for one in line.split("\t", 1)] if "\t" in line else []
     if len(parts) < 2 or not parts[1]:
         parts = _SPLIT.split(line, maxsplit=1)
-    label = label_said(parts[0]) if len(parts) == 2 else None
+    label = label_said(parts[0], vocabulary) if len(parts) == 2 else None
     if label is not None and parts[1]:
         value = with_its_unit(label, parts[1].strip(" .;|{}\"'"))
-        told = tried_said(label.key, value) or _type_told(value)
-        if _BETWEEN.search(line) and _in_pieces(line, at, len(told), found):
+        told = tried_said(label.key, value, vocabulary) or _type_told(value, vocabulary)
+        if _BETWEEN.search(line) and _in_pieces(line, at, len(told), found, vocabulary):
             return 0
         if told:
             found.add(told)
         else:
-            _take(label.key, value, at, line, found)
+            _take(label.key, value, at, line, found, vocabulary)
         return 0
     before = parts[0][:LONGEST]
     if len(parts) == 2 and fold(before) in _FLAG_LABELS:
@@ -153,52 +153,60 @@ def _read(lines: list[str], at: int, found: Pasted) -> int:
         return 0
     if folded(before) in phrases.aside or fold(before) in phrases.aside:
         return 0
-    label = label_said(line.rstrip(":"))
+    label = label_said(line.rstrip(":"), vocabulary)
     if label is not None:
-        return _next(lines, at, label, found)
+        return _next(lines, at, label, found, vocabulary)
     if begun_with(line, phrases.aside) is not None:
         return 0
-    other = plainly(line)
-    if len(parts) == 2 and other in NAMED and plainly(parts[1]) == other:
+    other = plainly(line, vocabulary)
+    if len(parts) == 2 and other in NAMED and plainly(parts[1], vocabulary) == other:
         line = parts[1]  # a label that is not known: what stands behind it is the name
-    whole = tried_said(other, line) if other is not None else _type_told(line)
-    labelled = _labelled(line)
+    whole = (
+        tried_said(other, line, vocabulary) if other is not None else _type_told(line, vocabulary)
+    )
+    labelled = _labelled(line, vocabulary)
     if labelled and len(labelled) >= len(whole):
         whole = labelled
-    whole = whole or _phrased(without_leading(line).rstrip(". "))
-    several = bool(_BETWEEN.search(line)) or (not labelled and may_list(line))
-    if several and _in_pieces(line, at, len(whole), found):
+    whole = whole or _phrased(without_leading(line).rstrip(". "), vocabulary)
+    several = bool(_BETWEEN.search(line)) or (not labelled and may_list(line, vocabulary))
+    if several and _in_pieces(line, at, len(whole), found, vocabulary):
         return 0
     if whole:
         found.add(whole)
     elif (begun := begun_with(line, labels)) and said_kind(labels[begun[0]]) != "text":
-        _take(labels[begun[0]], begun[1], at, line, found)  # and why it cannot be read
+        _take(labels[begun[0]], begun[1], at, line, found, vocabulary)  # and why it cannot be read
     elif other is not None:
-        _take(other, line, at, line, found)
+        _take(other, line, at, line, found, vocabulary)
     else:
         why = "no label that is known" if len(parts) == 2 else "no label and value"
         found.miss(at + 1, line, why)
     return 0
 
 
-def _in_pieces(line: str, at: int, whole: int, found: Pasted) -> bool:
+def _in_pieces(line: str, at: int, whole: int, found: Pasted, vocabulary: Vocabulary) -> bool:
     """Whether the parts of a line tell more than its ``whole`` does; they are taken then."""
     count = len(_told_apart(line))
     if count > min(_PIECES_MOST, found.parts_left):
         return False
     found.parts_left -= count
-    read = [one for segment in _segments(line) for one in _pieces(segment, found)]
+    read = [
+        one
+        for segment in _segments(line, vocabulary)
+        for one in _pieces(segment, found, vocabulary)
+    ]
     keys = {one.key for _, told in read for one in told}
     if sum(bool(told) for _, told in read) < 2 or len(keys) <= whole:
         return False
-    for piece, told in _beside(read):
+    for piece, told in _beside(read, vocabulary):
         found.add(told)
         if not told:
             found.miss(at + 1, piece, "no reading that is known")
     return True
 
 
-def _beside(read: list[tuple[str, list[Told]]]) -> list[tuple[str, list[Told]]]:
+def _beside(
+    read: list[tuple[str, list[Told]]], vocabulary: Vocabulary
+) -> list[tuple[str, list[Told]]]:
     """The same, where what stands beside a part tells what it means.
 
     A size of a drive alone beside the memory is the drive's; bits beside a system are that one's.
@@ -207,11 +215,11 @@ def _beside(read: list[tuple[str, list[Told]]]) -> list[tuple[str, list[Told]]]:
     found = []
     for piece, told in read:
         if keys.count("memory.installed") > 1 and re.fullmatch(_OF_A_DRIVE, piece.strip()):
-            told = tried_said("storage.drive", piece)
+            told = tried_said("storage.drive", piece, vocabulary)
         elif [one.key for one in told] == ["storage.free"] and not _DRIVE & {*keys}:
             told = []  # of the memory, it may be
         elif "system.os" in keys and re.fullmatch(_BITS_ALONE, piece.strip(" .")):
-            told = tried_said("system.os_bits", piece.strip(" ."))
+            told = tried_said("system.os_bits", piece.strip(" ."), vocabulary)
         found.append((piece, told))
     return found
 
@@ -228,125 +236,133 @@ def _told_apart(line: str) -> list[str]:
     return [*found, line[start:]]
 
 
-def _segments(line: str) -> list[str]:
+def _segments(line: str, vocabulary: Vocabulary) -> list[str]:
     """A line, cut before each label."""
     found: list[str] = []
     for piece in _told_apart(line):
-        if found and _label_of(piece) is None:
+        if found and _label_of(piece, vocabulary) is None:
             found[-1] += f", {piece}"
         else:
             found.append(piece)
     return found
 
 
-def _pieces(segment: str, found: Pasted) -> list[tuple[str, list[Told]]]:
+def _pieces(segment: str, found: Pasted, vocabulary: Vocabulary) -> list[tuple[str, list[Told]]]:
     """A label with its value, or the parts where these tell more; a list is one value."""
-    key = _label_of(segment)
-    whole = _piece(segment)
+    key = _label_of(segment, vocabulary)
+    whole = _piece(segment, vocabulary)
     if key is not None and is_list(key):
         return [(segment, whole)]
     parts = (one.strip() for one in _told_apart(segment))
-    read = [told for one in parts if one for told in _runs(one, found)]
+    read = [told for one in parts if one for told in _runs(one, found, vocabulary)]
     more = len({one.key for _, told in read for one in told}) > len(whole)
     return read if more else [(segment, whole)]
 
 
-def _runs(piece: str, found: Pasted) -> list[tuple[str, list[Told]]]:
+def _runs(piece: str, found: Pasted, vocabulary: Vocabulary) -> list[tuple[str, list[Told]]]:
     """A part of a line, or the runs of its words that tell something, where these tell more."""
-    told, words = _piece(piece), words_of(piece)
-    if not 2 < len(words) <= _PIECES_MOST or not may_list(piece):
+    told, words = _piece(piece, vocabulary), words_of(piece)
+    if not 2 < len(words) <= _PIECES_MOST or not may_list(piece, vocabulary):
         return [(piece, told)]
     found.words_left -= len(words)
-    best = best_cut(words, _piece) if found.words_left >= 0 else None
+    best = (
+        best_cut(words, lambda run: _piece(run, vocabulary), vocabulary)
+        if found.words_left >= 0
+        else None
+    )
     keys = best.keys() if best is not None else set()
-    more = keys > {one.key for one in told} or not for_itself(piece, told)
+    more = keys > {one.key for one in told} or not for_itself(piece, told, vocabulary)
     return best.runs if best is not None and more and len(keys) > 1 else [(piece, told)]
 
 
-def _labelled(line: str) -> list[Told]:
+def _labelled(line: str, vocabulary: Vocabulary) -> list[Told]:
     """What a line tells that begins with a label; nothing where it does not."""
-    labels = vocabulary().phrases.labels
+    labels = vocabulary.phrases.labels
     begun = begun_with(line, labels)
     if begun is None:
         return []
     key, value = labels[begun[0]], begun[1]
-    told = tried_said(key, value)
+    told = tried_said(key, value, vocabulary)
     # after a single word, free text is one only where it says so itself
-    free = " " not in begun[0] and said_kind(key) == "text" and plainly(value) != key
+    free = " " not in begun[0] and said_kind(key) == "text" and plainly(value, vocabulary) != key
     free = free and not re.fullmatch(r"v?\d[\w.]*", value)
     return [] if free and [one.key for one in told] == [key] else told
 
 
-def _label_of(text: str) -> str | None:
+def _label_of(text: str, vocabulary: Vocabulary) -> str | None:
     """The reading whose label stands before a colon in a part of a line."""
     label, colon, _ = text.partition(":")
-    return vocabulary().phrases.labels.get(fold(label)) if colon else None
+    return vocabulary.phrases.labels.get(fold(label)) if colon else None
 
 
-def _piece(text: str) -> list[Told]:
+def _piece(text: str, vocabulary: Vocabulary) -> list[Told]:
     """What a part of a line tells for itself: ``RAM: 8 GB``, ``a Windows 10 laptop``."""
-    key = _label_of(text)
+    key = _label_of(text, vocabulary)
     if key is not None:
-        return tried_said(key, text.partition(":")[2])
+        return tried_said(key, text.partition(":")[2], vocabulary)
     text = without_leading(text).rstrip(". ")
-    if told := _phrased(text):
+    if told := _phrased(text, vocabulary):
         return told
     bare = re.sub(r" ?\([^()]*\)", "", text)
     words = bare.split()
     for count in (2, 1):  # a notebook pc with 8 GB
         shape, rest = " ".join(words[:count]), " ".join(words[count:])
-        told = _piece(rest) if rest and plainly(shape) == "system.shape" else []
+        told = (
+            _piece(rest, vocabulary)
+            if rest and plainly(shape, vocabulary) == "system.shape"
+            else []
+        )
         if told and all(one.key != "system.shape" for one in told):
-            return [*tried_said("system.shape", shape), *told]
-    key = plainly(text)
+            return [*tried_said("system.shape", shape, vocabulary), *told]
+    key = plainly(text, vocabulary)
     if key is None:  # behind a label, a line's name and a generation, or what is counted
-        if labelled := _labelled(text):
+        if labelled := _labelled(text, vocabulary):
             return labelled
-        if plainly(bare) == "system.shape":
-            return tried_said("system.shape", bare)
-        told = tried_said("processor.name", text)
+        if plainly(bare, vocabulary) == "system.shape":
+            return tried_said("system.shape", bare, vocabulary)
+        told = tried_said("processor.name", text, vocabulary)
         return told if any(one.key in _OF_A_LINE for one in told) else []
-    told = tried_said(key, text)
+    told = tried_said(key, text, vocabulary)
     if key == "system.shape":
         others = [" ".join(words[:at] + words[at + 1 :]) for at in range(len(words))]
-        systems = (one for one in others if plainly(one) == "system.os")
-        told += next((tried_said("system.os", one) for one in systems), [])
-    labelled = _labelled(text)
+        systems = (one for one in others if plainly(one, vocabulary) == "system.os")
+        told += next((tried_said("system.os", one, vocabulary) for one in systems), [])
+    labelled = _labelled(text, vocabulary)
     return labelled if len(labelled) >= len(told) else told
 
 
-def _phrased(text: str) -> list[Told]:
+def _phrased(text: str, vocabulary: Vocabulary) -> list[Told]:
     """What a part of a sentence tells without a label: "two memory slots", "no TPM"."""
     for pattern, key, value in _PHRASES:
         if match := re.fullmatch(pattern, text, re.IGNORECASE):
-            return tried_said(key, value or match[1])
+            return tried_said(key, value or match[1], vocabulary)
     return []
 
 
-def _type_told(text: str) -> list[Told]:
+def _type_told(text: str, vocabulary: Vocabulary) -> list[Told]:
     """The bits of a system, and the processor's, where a text says them as screens do."""
-    return tried_said(SYSTEM_TYPE, text) if is_system_type(text) else []
+    return tried_said(SYSTEM_TYPE, text, vocabulary) if is_system_type(text) else []
 
 
-def _next(lines: list[str], at: int, label: Label, found: Pasted) -> int:
+def _next(lines: list[str], at: int, label: Label, found: Pasted, vocabulary: Vocabulary) -> int:
     """A label for itself: its value is on the next line that is not empty."""
     for more, line in enumerate(lines[at + 1 : at + 3], 1):
         if re.search(r"\w", line):
-            if label_said(line.rstrip(":")) is None:
-                _take(label.key, with_its_unit(label, line), at + more, line, found)
+            if label_said(line.rstrip(":"), vocabulary) is None:
+                _take(label.key, with_its_unit(label, line), at + more, line, found, vocabulary)
                 return more
             break
     found.miss(at + 1, lines[at], "a label without a value")
     return 0
 
 
-def _take(key: str, value: str, at: int, line: str, found: Pasted) -> None:
+def _take(key: str, value: str, at: int, line: str, found: Pasted, vocabulary: Vocabulary) -> None:
     if not value:
         found.miss(at + 1, line, "no value")
-    if is_unknown(value):
+    if is_unknown(value, vocabulary):
         return
     try:
-        found.add(read_said(key, value))
+        found.add(read_said(key, value, vocabulary))
     except InputError as error:
         found.miss(at + 1, line, str(error))
 

@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.printed_tables import read_tables
 from tallcheck.core.text.said import tried_said
 from tallcheck.core.values.plain import whole_number
@@ -36,14 +37,14 @@ _LISTING = re.compile(
 """The labels of the kernel's processors in one listing; a model's number is one besides."""
 
 
-def read_printed(lines: list[str]) -> _Read:
+def read_printed(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """What is told by the forms that are known, and the lines, empty where they were read."""
     told: list[Told] = []
-    readers: tuple[Callable[[list[str]], _Read], ...] = (
+    readers: tuple[Callable[[list[str], Vocabulary], _Read], ...] = (
         _processors, _cpuinfo, _meminfo, _free, _df, _performance, _sw_vers, read_tables,
     )  # fmt: skip
     for reader in readers:
-        more, lines = reader(lines)
+        more, lines = reader(lines, vocabulary)
         told += more
     return told, lines
 
@@ -53,15 +54,15 @@ def _parts(line: str) -> tuple[str, str]:
     return label.strip().lower(), value.strip()
 
 
-def _processor(name: str, flags: str) -> list[Told]:
-    told = tried_said("processor.name", name) if name else []
+def _processor(name: str, flags: str, vocabulary: Vocabulary) -> list[Told]:
+    told = tried_said("processor.name", name, vocabulary) if name else []
     if sets := from_flags(flags.split()):
         told.append(Told("processor.instructions", sets))
         told.append(Told("processor.bits", 64 if "lm" in flags.split() else 32))
     return told
 
 
-def _cpuinfo(lines: list[str]) -> _Read:
+def _cpuinfo(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """/proc/cpuinfo: a block for each thread."""
     labels = {_parts(line)[0] for line in lines if ":" in line}
     if len(labels & _CPUINFO) < 2 or not any(map(_THREAD.match, lines)):
@@ -83,7 +84,7 @@ def _cpuinfo(lines: list[str]) -> _Read:
             sockets.add(value)
         elif label in last:
             last[label] = value
-    told = _processor(last["model name"], last["flags"])
+    told = _processor(last["model name"], last["flags"], vocabulary)
     if threads > 1 or cores == 1:
         told.append(Told("processor.threads", threads))
     if cores:
@@ -91,7 +92,7 @@ def _cpuinfo(lines: list[str]) -> _Read:
     return told, rest
 
 
-def _processors(lines: list[str]) -> _Read:
+def _processors(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """All processors in one listing: the cores are those of a socket times the sockets."""
     values = {label: value for label, value in map(_parts, lines) if value}
     each, sockets = (whole_number(values.get(one, ""))
@@ -99,18 +100,18 @@ def _processors(lines: list[str]) -> _Read:
     if each is None or sockets is None or "architecture" not in values:
         return [], lines
     cores = each * sockets
-    told = _processor(values.get("model name", ""), values.get("flags", ""))
-    told += tried_said("processor.architecture", values["architecture"])
+    told = _processor(values.get("model name", ""), values.get("flags", ""), vocabulary)
+    told += tried_said("processor.architecture", values["architecture"], vocabulary)
     modes = values.get("cpu op-mode(s)")
     if modes and not any(one.key == "processor.bits" for one in told):
         told.append(Told("processor.bits", 64 if "64" in modes else 32))
     if cores:
         told.append(Told("processor.cores", cores))
-        told += tried_said("processor.sockets", str(sockets))
-    told += tried_said("processor.threads", values.get("cpu(s)", ""))
+        told += tried_said("processor.sockets", str(sockets), vocabulary)
+    told += tried_said("processor.threads", values.get("cpu(s)", ""), vocabulary)
     most = values.get("cpu max mhz", "").replace(",", ".")
     if re.fullmatch(r"\d{1,6}(?:\.\d+)?", most):
-        told += tried_said("processor.clock_most", f"{float(most):.0f} MHz")
+        told += tried_said("processor.clock_most", f"{float(most):.0f} MHz", vocabulary)
     if values.get("virtualization", "") in ("VT-x", "AMD-V"):
         told.append(Told("processor.virtualization", "able"))
     if "hypervisor vendor" in values:
@@ -122,7 +123,7 @@ def _is_listing(label: str, value: str) -> bool:
     return _LISTING.fullmatch(label) is not None or (label == "model" and value.isdecimal())
 
 
-def _meminfo(lines: list[str]) -> _Read:
+def _meminfo(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """/proc/meminfo, which counts in KiB."""
     if not any(re.match(r"\s*MemTotal:\s*\d+ kB", line) for line in lines):
         return [], lines
@@ -136,7 +137,7 @@ def _meminfo(lines: list[str]) -> _Read:
     return told, rest
 
 
-def _free(lines: list[str]) -> _Read:
+def _free(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """free: its head, a row of memory, and one of swap."""
     rest = list(lines)
     told: list[Told] = []
@@ -154,9 +155,9 @@ def _free(lines: list[str]) -> _Read:
             if unit is None:
                 continue
             told += _sized("memory.usable" if name == "Mem" else "memory.swap",
-                             values["total"], unit)  # fmt: skip
+                             values["total"], unit, vocabulary)  # fmt: skip
             if name == "Mem":
-                told += _sized("memory.available", values.get("available", ""), unit)
+                told += _sized("memory.available", values.get("available", ""), unit, vocabulary)
             rest[at] = rest[below] = ""
     return told, rest
 
@@ -173,18 +174,18 @@ def _unit_sized(total: str) -> int | None:
     return None
 
 
-def _sized(key: str, text: str, unit: int) -> list[Told]:
+def _sized(key: str, text: str, unit: int, vocabulary: Vocabulary) -> list[Told]:
     number = whole_number(text)
     if number is not None:
         return [Told(key, number * unit)]
     size = re.fullmatch(r"(\d+(?:[.,]\d+)?)([KMGT])i?B?", text)
-    return tried_said(key, f"{size[1]} {size[2]}iB") if size else []
+    return tried_said(key, f"{size[1]} {size[2]}iB", vocabulary) if size else []
 
 
 _DF = {"storage.size": ("Size", "1K-blocks"), "storage.free": ("Avail", "Available")}
 
 
-def _df(lines: list[str]) -> _Read:
+def _df(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """df: the row of the volume that holds the system, in blocks of 1 KiB or with their unit."""
     rest = list(lines)
     told: list[Told] = []
@@ -197,7 +198,7 @@ def _df(lines: list[str]) -> _Read:
             values = dict(zip(head, cells, strict=True))
             for key, names in _DF.items() if cells[-1] == "/" else ():
                 size = next((values[name] for name in names if name in values), "")
-                told += _sized(key, size, KIB)
+                told += _sized(key, size, KIB, vocabulary)
         else:
             head = []
             continue
@@ -213,7 +214,7 @@ _OF_THE_MOMENT = frozenset({
 """What Windows' own view of performance shows besides; its threads are those of all programs."""
 
 
-def _performance(lines: list[str]) -> _Read:
+def _performance(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """Windows' own view of performance, as it is copied: a label and a value on each line."""
     parts = [re.split(r"[:\t]\s*", line.strip(), maxsplit=1) for line in lines]
     labels = [one[0].strip().lower() for one in parts]
@@ -223,13 +224,13 @@ def _performance(lines: list[str]) -> _Read:
     rest = list(lines)
     for at, (label, one) in enumerate(zip(labels, parts, strict=True)):
         if label == "available" and len(one) == 2:
-            told += tried_said("memory.available", one[1])
+            told += tried_said("memory.available", one[1], vocabulary)
         if label == "available" or label in _OF_THE_MOMENT:
             rest[at] = ""
     return told, rest
 
 
-def _sw_vers(lines: list[str]) -> _Read:
+def _sw_vers(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """sw_vers: the name and the version of macOS."""
     values = dict(map(_parts, lines))
     system, version = values.get("productname", ""), values.get("productversion", "")
@@ -237,4 +238,4 @@ def _sw_vers(lines: list[str]) -> _Read:
         return [], lines
     names = ("productname", "productversion", "productversionextra", "buildversion")
     rest = ["" if _parts(line)[0] in names else line for line in lines]
-    return tried_said("system.os", f"macOS {version}"), rest
+    return tried_said("system.os", f"macOS {version}", vocabulary), rest

@@ -7,6 +7,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Kit, Module
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import Label, label_said, with_its_unit
 from tallcheck.core.text.printed_modules import (
     CAPACITY,
@@ -50,7 +51,7 @@ class _Columns(Struct, frozen=True):
         return [line[a:b].strip() for a, b in pairwise([*cuts, len(line)])]
 
 
-def read_tables(lines: list[str]) -> tuple[list[Told], list[str]]:
+def read_tables(lines: list[str], vocabulary: Vocabulary) -> tuple[list[Told], list[str]]:
     """What tables and lists of modules tell, and the lines, empty where they were read."""
     rest, told, modules = list(lines), list[Told](), Kit()
     names_left = _NAMES_MOST
@@ -59,9 +60,9 @@ def read_tables(lines: list[str]) -> tuple[list[Told], list[str]]:
             break
         columns = _head(line, lines[at + 1] if at + 1 < len(lines) else "")
         names_left -= len(columns.names)
-        if not rest[at] or not _is_head(columns.names):
+        if not rest[at] or not _is_head(columns.names, vocabulary):
             continue
-        for below, module, more in _rows(rest, at + 1, columns):
+        for below, module, more in _rows(rest, at + 1, columns, vocabulary):
             modules += module
             told += more
             rest[at] = rest[below] = ""
@@ -82,18 +83,19 @@ def _head(line: str, below: str) -> _Columns:
     return _Columns([one[0] for one in words], [one.span() for one in words])
 
 
-def _is_head(names: list[str]) -> bool:
+def _is_head(names: list[str], vocabulary: Vocabulary) -> bool:
     if len(names) == 1:
         return plain(names[0]) == CAPACITY
     known = sum(
-        plain(one) in (*OF_MODULES, *_OF_VOLUMES, *_LETTERED) or label_said(one) is not None
+        plain(one) in (*OF_MODULES, *_OF_VOLUMES, *_LETTERED)
+        or label_said(one, vocabulary) is not None
         for one in names
     )
     return known > 1 and len(set(names)) == len(names)
 
 
 def _rows(
-    lines: list[str], start: int, columns: _Columns
+    lines: list[str], start: int, columns: _Columns, vocabulary: Vocabulary
 ) -> list[tuple[int, list[Module], list[Told]]]:
     """The rows from a line on, and what each tells; they end where nothing is told any more."""
     found: list[tuple[int, list[Module], list[Told]]] = []
@@ -104,16 +106,16 @@ def _rows(
             continue
         row = columns.row(lines[at])
         module = fitted({plain(name): cell for name, cell in row.items()})
-        told = _readings(row) if module is None else []
+        told = _readings(row, vocabulary) if module is None else []
         if module is None and not told and not _is_other_drive(row):
             break
         found.append((at, [module] if module else [], told))
     return found
 
 
-def _readings(row: _Row) -> list[Told]:
+def _readings(row: _Row, vocabulary: Vocabulary) -> list[Told]:
     """What the cells of a row tell that are understood."""
-    labels = {name: label_said(name) for name in row}
+    labels = {name: label_said(name, vocabulary) for name in row}
     keys = {one.key for one in labels.values() if one is not None}
     volume = _volume(row)
     for name in row:
@@ -128,7 +130,7 @@ def _readings(row: _Row) -> list[Told]:
     told: list[Told] = []
     for name, label in labels.items():
         if label is not None:
-            told += tried_said(label.key, with_its_unit(label, row[name]))
+            told += tried_said(label.key, with_its_unit(label, row[name]), vocabulary)
     return told
 
 

@@ -19,7 +19,7 @@ from tallcheck.core.machine.sheet import Program
 from tallcheck.core.machine.sheet_words import OWN_WORDS, SAID_FOR
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
 from tallcheck.core.machine.systems import Systems, SystemSaid
-from tallcheck.core.machine.vocabulary import Vocabulary, vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.graphics import display_said, graphics_said
 from tallcheck.core.text.modules import modules_said, positions_counted
 from tallcheck.core.text.processors import EXPECTED as PROCESSOR_EXPECTED
@@ -56,17 +56,17 @@ _EXPECTED = {"processor.name": PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
 _NAMES = ("processor.name", "system.os", "system.maker", "system.model")
 
 
-def is_unknown(text: str) -> bool:
+def is_unknown(text: str, vocabulary: Vocabulary) -> bool:
     """Whether somebody says that they do not know."""
     plain = text.strip()
     if plain in ("", "?", "??", "-", "--", "n/a", "N/A"):
         return True
     if plain.isdecimal():
         return False
-    return fold(plain) in vocabulary().phrases.unknown
+    return fold(plain) in vocabulary.phrases.unknown
 
 
-def read_said(key: str, text: str) -> list[Told]:
+def read_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """The readings in what somebody says for one; none where they do not know. InputError."""
     if text in OWN_WORDS.get(key, ()):
         return [Told(key, text)]
@@ -74,26 +74,26 @@ def read_said(key: str, text: str) -> list[Told]:
         text = unhedged(bounded(text, LISTED_MOST if said_kind(key) in _LISTS else SAID_MOST))
     except InputError as error:
         raise error.at(key) from None
-    if is_unknown(text) and not (key == "memory.modules" and text.strip() == "-"):
+    if is_unknown(text, vocabulary) and not (key == "memory.modules" and text.strip() == "-"):
         return []
     try:
-        other = plainly(text) if key in _NAMES else None
+        other = plainly(text, vocabulary) if key in _NAMES else None
         # a model or a system is often called by its shape, but that alone is none
         if other not in (None, key) and (
             key not in ("system.model", "system.os")
             or other != "system.shape"
-            or fold(text) in _words(other)
+            or fold(text) in _words(other, vocabulary)
         ):
             raise InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
-        return in_bounds(_READERS.get(key, _single)(key, text))
+        return in_bounds(_read(key, text, vocabulary))
     except InputError as error:
         raise error.at(key) from None
 
 
-def tried_said(key: str, text: str) -> list[Told]:
+def tried_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """The readings in a text; none where it does not read."""
     try:
-        return read_said(key, text)
+        return read_said(key, text, vocabulary)
     except InputError:
         return []
 
@@ -108,23 +108,23 @@ def is_list(key: str) -> bool:
     return said_kind(key) in (*_LISTS, "graphics")
 
 
-def value_said(key: str, text: str) -> Any:
+def value_said(key: str, text: str, vocabulary: Vocabulary) -> Any:
     """The one value that a text gives for a reading. Raises InputError."""
-    for one in read_said(key, text):
+    for one in read_said(key, text, vocabulary):
         if one.key == key:
             return one.value
     raise InputError(f'found "{text.strip()}"', label_of(key), key)
 
 
-def parse_told(text: str) -> list[Told]:
+def parse_told(text: str, vocabulary: Vocabulary) -> list[Told]:
     """The readings of a ``KEY=VALUE`` that somebody told. Raises InputError."""
     name, equals, value = bounded(text, LISTED_MOST).partition("=")
     if not equals or len(name) > SAID_MOST:
         raise InputError(f'found "{text[:SAID_MOST]}"', "KEY=VALUE, such as memory=8GB")
-    key = vocabulary().phrases.labels.get(fold(name)) if "." not in name else None
+    key = vocabulary.phrases.labels.get(fold(name)) if "." not in name else None
     if key is None and (known := canonical(name)) and name.strip().lower() not in SHORT_NAMES:
-        return _set_told(known, value)
-    return read_said(key or resolve_key(name.strip()), value)
+        return _set_told(known, value, vocabulary)
+    return read_said(key or resolve_key(name.strip()), value, vocabulary)
 
 
 _OF_GRAPHICS = r"\b(?:vram|(?:video|graphics)(?: memory)?|grafikspeicher)\b"
@@ -134,16 +134,16 @@ _NOT_ITS_OWN = rf"{NUMBER}\s*(?:[gt]i?b|gigs?)\b"
 _DRIVES = r"\b(?:ssd|hdd|nvme|emmc|(?:hard )?(?:disk|drive)|festplatte|disque)\b"
 
 
-def plainly(text: str) -> str | None:
+def plainly(text: str, vocabulary: Vocabulary) -> str | None:
     """The reading that a text answers without doubt, whatever was asked; None where none."""
-    return _plainly(text, vocabulary()) if len(text) <= SAID_MOST else None
+    return _plainly(text, vocabulary, vocabulary) if len(text) <= SAID_MOST else None
 
 
 @lru_cache(maxsize=256)
-def _plainly(text: str, words: Vocabulary) -> str | None:
+def _plainly(text: str, words: Vocabulary, vocabulary: Vocabulary) -> str | None:
     """The same by a vocabulary; it is asked for often."""
     system = words.systems.called(text.rstrip("0123456789.").rstrip())
-    if system is None and (shape_said(text) is not None or fold(text) in _VIRTUAL):
+    if system is None and (shape_said(text, vocabulary) is not None or fold(text) in _VIRTUAL):
         return "system.shape"
     if fold(text) == "uefi":
         return "firmware.mode"
@@ -188,9 +188,9 @@ def _is_edition(systems: Systems, said: SystemSaid) -> bool:
     return bool(said.edition) and set((said.edition or "").lower().split()) <= known
 
 
-def shape_said(text: str) -> str | None:
+def shape_said(text: str, vocabulary: Vocabulary) -> str | None:
     """The shape of a machine in the trade's words; None where it is none of them."""
-    words = _words("system.shape")
+    words = _words("system.shape", vocabulary)
     word = fold(text)
     found = words.get(word) or words.get(word.rstrip("s"))
     if found is None and len(word.split()) <= 3:
@@ -203,23 +203,23 @@ def shape_said(text: str) -> str | None:
 # --- by reading --------------------------------------------------------------------------------
 
 
-def _words(key: str) -> dict[str, str]:
-    return SAID_FOR[key] | vocabulary().phrases.words.get(key, {})
+def _words(key: str, vocabulary: Vocabulary) -> dict[str, str]:
+    return SAID_FOR[key] | vocabulary.phrases.words.get(key, {})
 
 
-def _word(key: str, text: str) -> list[Told]:
-    words = _words(key)
+def _word(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    words = _words(key, vocabulary)
     if key == "system.shape" and fold(text) in _VIRTUAL:
         return [Told("system.virtual", True)]
-    word = shape_said(text) if key == "system.shape" else words.get(fold(text))
+    word = shape_said(text, vocabulary) if key == "system.shape" else words.get(fold(text))
     if word is None:
         known = ", ".join(dict.fromkeys(words.values()))
         raise InputError(f'found "{text.strip()}"', f"one of {known}")
     return [Told(key, word)]
 
 
-def _memory(key: str, text: str) -> list[Told]:
-    return memory_said(text, vocabulary().phrases)
+def _memory(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    return memory_said(text, vocabulary.phrases)
 
 
 def _size(key: str, text: str) -> list[Told]:
@@ -236,8 +236,8 @@ def _modules(key: str, text: str) -> list[Told]:
     return [Told(key, modules_said(text))]
 
 
-def _storage(key: str, text: str) -> list[Told]:
-    told = storage_said(text, vocabulary().phrases)
+def _storage(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    told = storage_said(text, vocabulary.phrases)
     if key in ("storage.size", "storage.free") and len(told) == 1:
         return [Told(key, told[0].value)]
     if key == "storage.size":
@@ -246,8 +246,8 @@ def _storage(key: str, text: str) -> list[Told]:
     return told
 
 
-def _processor(key: str, text: str) -> list[Told]:
-    return processor_said(text, vocabulary().processors)
+def _processor(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    return processor_said(text, vocabulary.processors)
 
 
 _BOTH_KINDS = (
@@ -292,14 +292,14 @@ def _clock(key: str, text: str) -> list[Told]:
     return [Told(key, q.parse_clock(match[1] if match else text))]
 
 
-def _generation(key: str, text: str) -> list[Told]:
+def _generation(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     match = re.fullmatch(
         r"\s*(?:gen(?:eration)?\s*)?(\d{1,2})(?:st|nd|rd|th|\.)?\s*(?:gen(?:eration)?)?\s*",
         text, re.IGNORECASE,
     )  # fmt: skip
     if match:
         return [Told(key, int(match[1]))]
-    told = _processor(key, text)
+    told = _processor(key, text, vocabulary)
     if any(one.key == "processor.line" for one in told):
         return told
     return [Told(key, q.parse_count(text))]
@@ -320,17 +320,16 @@ def _module_version(key: str, text: str) -> list[Told]:
     return [Told(key, {"1": "1.2", "2": "2.0"}.get(match[1], match[1]))]
 
 
-def _firmware(key: str, text: str) -> list[Told]:
+def _firmware(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """A version, with the mode where that stands beside it: ``1.2 (type: UEFI)``."""
-    told = _single("system.model", text)
     mode = re.search(r"\(type: (\w+)\)", text, re.IGNORECASE)
-    word = _words("firmware.mode").get(fold(mode[1])) if mode else None
-    version = re.sub(r"\s*\(type: \w+\)", "", told[0].value, flags=re.IGNORECASE)
+    word = _words("firmware.mode", vocabulary).get(fold(mode[1])) if mode else None
+    version = re.sub(r"\s*\(type: \w+\)", "", " ".join(text.split()), flags=re.IGNORECASE)
     return [Told(key, version)] + ([Told("firmware.mode", word)] if word else [])
 
 
-def _flag(key: str, text: str) -> list[Told]:
-    said = vocabulary().phrases.words.get("yes", {})
+def _flag(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    said = vocabulary.phrases.words.get("yes", {})
     word = fold(text)
     flags = _FLAGS | {one: value == "yes" for one, value in said.items()}
     if word not in flags:
@@ -338,12 +337,12 @@ def _flag(key: str, text: str) -> list[Told]:
     return [Told(key, flags[word])]
 
 
-def _set_told(name: str, text: str) -> list[Told]:
+def _set_told(name: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """That one instruction set is there, or is not: ``avx2=yes``. Raises InputError."""
     key = "processor.instructions"
-    if is_unknown(text):
+    if is_unknown(text, vocabulary):
         return []
-    (there,) = _flag(key, text)
+    (there,) = _flag(key, text, vocabulary)
     return [Told(key, [name if there.value else f"-{name}"])]
 
 
@@ -360,25 +359,28 @@ def _programs(key: str, text: str) -> list[Told]:
     return [Told(key, programs)]
 
 
-def _single(key: str, text: str) -> list[Told]:
-    reader = _BY_KIND.get(said_kind(key))
-    if reader is not None:
-        return reader(key, text)
+def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    """By the reader of the reading itself, else by that of its kind."""
+    for name in (key, said_kind(key)):
+        if name in _BY_NAMES:
+            return _BY_NAMES[name](key, text, vocabulary)
+        if name in _READERS:
+            return _READERS[name](key, text)
     return [Told(key, " ".join(text.split()))]
 
 
-_Reader = Callable[[str, str], list[Told]]
-_BY_KIND: dict[str, _Reader] = {
-    "memory": _size, "storage": _storage, "clock": _clock, "count": _count, "bits": bits_said,
-    "flag": _flag, "sets": _sets, "modules": _modules, "software": _programs,
-    "graphics": graphics_said,
-}  # fmt: skip
-_READERS: dict[str, _Reader] = {
-    "memory.installed": _memory, "processor.name": _processor, "system.os": system_said,
-    "system.os_version": version_said, "firmware.version": _firmware,
-    "processor.generation": _generation, "firmware.security_module": _module_version,
-    "display": display_said, SYSTEM_TYPE: system_type_said,
+_READERS: dict[str, Callable[[str, str], list[Told]]] = {
+    "memory": _size, "clock": _clock, "count": _count, "bits": bits_said, "sets": _sets,
+    "modules": _modules, "software": _programs, "graphics": graphics_said,
+    "system.os_version": version_said, "firmware.security_module": _module_version,
+    "display": display_said,
     "memory.slots": lambda key, text: _count(key, positions_counted(text)),
     "processor.architecture": architecture_said, "system.architecture": architecture_said,
-    **dict.fromkeys(SAID_FOR, _word),
 }  # fmt: skip
+"""By reading or by kind: readers of texts that hold no names."""
+_BY_NAMES: dict[str, Callable[[str, str, Vocabulary], list[Told]]] = {
+    "storage": _storage, "flag": _flag, "memory.installed": _memory, "processor.name": _processor,
+    "system.os": system_said, "firmware.version": _firmware, "processor.generation": _generation,
+    SYSTEM_TYPE: system_type_said, **dict.fromkeys(SAID_FOR, _word),
+}  # fmt: skip
+"""The same for texts that hold names and phrases."""

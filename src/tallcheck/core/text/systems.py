@@ -5,7 +5,7 @@ import re
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import ARCHITECTURES
 from tallcheck.core.machine.systems import EXPECTED
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.scanning import SAID_MOST, fold
 
@@ -26,9 +26,9 @@ _BITS = {"16": 16, "32": 32, "64": 64, "x64": 64, "x86 64": 64, "x86_64": 64, "a
 _OTHER = r"(?i)(?:or|oder|ou|and|und|et|[/|&+])\s*\d"
 
 
-def system_said(key: str, text: str) -> list[Told]:
+def system_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """A system with its version, bits, edition, release and build. Raises InputError."""
-    said = vocabulary().systems.said(text)
+    said = vocabulary.systems.said(text)
     if re.match(_OTHER, said.edition or ""):
         raise InputError(f'found two versions in "{text.strip()}"', EXPECTED)
     told = [Told("system.os", said.name)]
@@ -71,7 +71,7 @@ def is_system_type(text: str) -> bool:
     return len(text) <= SAID_MOST and re.search(_TYPE_BITS, text) is not None
 
 
-def system_type_said(key: str, text: str) -> list[Told]:
+def system_type_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """The system's bits and the processor's architecture, or the system. Raises InputError."""
     if bits := re.fullmatch(r"\s*(32|64)[\s-]?bits?\s*", text, re.IGNORECASE):
         return [Told("system.os_bits", int(bits[1]))]
@@ -86,11 +86,11 @@ def system_type_said(key: str, text: str) -> list[Told]:
         told.append(Told("processor.architecture", architecture))
     if told or fold(text) in _ARCHITECTURE_WORDS:
         return told or architecture_said("processor.architecture", text)
-    said = vocabulary().systems.said(text)
+    said = vocabulary.systems.said(text)
     if not said.known:
         expected = 'a text such as "64-bit operating system, x64-based processor"'
         raise InputError(f'found "{text.strip()}"', expected)
-    return system_said(key, text)
+    return system_said(key, text, vocabulary)
 
 
 def bits_said(key: str, text: str) -> list[Told]:

@@ -11,7 +11,7 @@ from math import inf
 from msgspec import Struct
 
 from tallcheck.core.machine.readings import Told
-from tallcheck.core.machine.vocabulary import vocabulary
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import begun_with
 from tallcheck.core.text.said import plainly
 from tallcheck.core.values.scanning import NUMBER_WORDS, SIZE, without_leading
@@ -63,7 +63,9 @@ def _worth(cut: Cut) -> tuple[int, bool, int, int]:
     return -cut.missed, likely, len(cut.keys()), -len(cut.runs)
 
 
-def best_cut(words: list[str], read: Callable[[str], list[Told]]) -> Cut | None:
+def best_cut(
+    words: list[str], read: Callable[[str], list[Told]], vocabulary: Vocabulary
+) -> Cut | None:
     """The way to cut that leaves the fewest words untold; then one that is likely and tells most.
 
     None for what is no list of what a machine has: too many words tell nothing.
@@ -73,7 +75,7 @@ def best_cut(words: list[str], read: Callable[[str], list[Told]]) -> Cut | None:
         best = cuts[0].behind(words[start], [])
         for end in range(start + 1, min(start + _RUN_MOST, len(words)) + 1):
             run = " ".join(words[start:end])
-            if (told := read(run)) and for_itself(run, told):
+            if (told := read(run)) and for_itself(run, told, vocabulary):
                 best = max(best, cuts[end - start - 1].behind(run, told), key=_worth)
         cuts.insert(0, best)
         if start >= _MODEL_MOST and min(one.missed for one in cuts[:_RUN_MOST]) > _MISSED_MOST:
@@ -88,32 +90,32 @@ def words_of(text: str) -> list[str]:
     return re.findall(_WORD, text)
 
 
-def may_list(text: str) -> bool:
+def may_list(text: str, vocabulary: Vocabulary) -> bool:
     """Whether a text may be of several things: it has a size, or names a processor or a system."""
     said = text.lower().split()
     if text.endswith("?") or not _WISHED.isdisjoint(said):
         return False
-    if plainly(text) is not None:
+    if plainly(text, vocabulary) is not None:
         return True
-    words = vocabulary()
+    words = vocabulary
     if any(word in words.processors.words or words.systems.called(word) for word in said):
         return True
-    return len(said) <= _SHORT_LIST and any(plainly(word) in NAMED for word in said)
+    return len(said) <= _SHORT_LIST and any(plainly(word, vocabulary) in NAMED for word in said)
 
 
-def for_itself(run: str, told: list[Told]) -> bool:
+def for_itself(run: str, told: list[Told], vocabulary: Vocabulary) -> bool:
     """Whether what a run tells is all of it: it begins there, and no word is taken in for nothing.
 
     A generation alone may be a machine's.
     """
     keys = {one.key for one in told}
     for name in (one.value for one in told if one.key == "processor.name"):
-        words, (first, _, rest) = vocabulary().processors, name.partition(" ")
+        words, (first, _, rest) = vocabulary.processors, name.partition(" ")
         named = words.named(name)
         if named is None or (words.named(rest) == named and not words.begins(first)):
             return False
     if keys & _SIZED:
         run = without_leading(run)
-        begins = re.match(_SIZE_FIRST, run) or begun_with(run, vocabulary().phrases.labels)
+        begins = re.match(_SIZE_FIRST, run) or begun_with(run, vocabulary.phrases.labels)
         return begins is not None and not re.match(_THOUSANDS, run)
     return keys != {"processor.generation"}

@@ -11,6 +11,7 @@ from tallcheck.core.board.totals import makeup_of, smallest_total
 from tallcheck.core.machine.amounts import ROUND_TOTALS
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.sheet import Machine, Module
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.upgrade.filling import Search
 from tallcheck.core.upgrade.shelf import Rejected, Shelf, least_speed, shelf_of
 from tallcheck.core.values.either import at_or_above
@@ -81,6 +82,7 @@ class Upgrade(Struct, frozen=True):
 def plan_upgrade(
     machine: Machine,
     target: int | None,
+    vocabulary: Vocabulary,
     parts: PartsList | None = None,
     other_system: bool = False,
 ) -> Upgrade:
@@ -90,7 +92,7 @@ def plan_upgrade(
     """
     if machine.system.virtual:
         return Upgrade(machine, NOTHING, Why("virtual"), target)
-    board = board_of(machine, other_system)
+    board = board_of(machine, vocabulary, other_system)
     if board is None:
         return Upgrade(machine, UNKNOWN, Why("fitted unknown"), target)
     if target is not None and target <= board.fitted:
@@ -109,8 +111,8 @@ def plan_upgrade(
     best = _exact(board, shelf, wanted, known_most) or search.best(wanted)
     if best is None:
         return Upgrade(
-            machine, IMPOSSIBLE, _impossible(machine, board, wanted, shelf), wanted, board,
-            rejected=tuple(shelf.rejected), listed=shelf.listed,
+            machine, IMPOSSIBLE, _impossible(machine, board, wanted, shelf, vocabulary), wanted,
+            board, rejected=tuple(shelf.rejected), listed=shelf.listed,
         )  # fmt: skip
     plan = _plan(board, best, shelf)
     return Upgrade(
@@ -156,11 +158,13 @@ def _beyond(plan: Plan, known_most: int | None) -> int | None:
     return largest if known_most is not None and largest > known_most else None
 
 
-def _impossible(machine: Machine, board: Board, target: int, shelf: Shelf) -> Why:
+def _impossible(
+    machine: Machine, board: Board, target: int, shelf: Shelf, vocabulary: Vocabulary
+) -> Why:
     """Why no plan reaches the target: the machine's limits first, then the list's."""
     if board.limit is not None and board.limit_why is not None and target > board.limit:
         return board.limit_why
-    memory = known(machine).machine.memory
+    memory = known(machine, vocabulary).machine.memory
     makeup = makeup_of(memory.modules, memory.slots, memory.position_most, False)
     why = smallest_total(makeup, target, memory.ceiling).why_not
     if why:
