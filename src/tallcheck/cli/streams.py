@@ -9,8 +9,6 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import TextIO
 
-from tallcheck.core.values.text import printable
-
 
 def open_up() -> None:
     """Make the standard streams take and give any text.
@@ -89,6 +87,7 @@ def progress(args: argparse.Namespace, steps: int) -> "Iterator[Callable[[str], 
         return
     from rich.progress import BarColumn, Progress, TextColumn
 
+    from tallcheck.core.values.text import printable
     from tallcheck.report.plain import console
 
     text = TextColumn("{task.description}", markup=False)
