@@ -119,3 +119,50 @@ def test_a_command_imports_only_what_it_uses(words: list[str], forbidden: set[st
     )  # fmt: skip
     modules = {line.rsplit("|", 1)[-1].strip() for line in ran.stderr.splitlines()}
     assert not modules & forbidden
+
+
+_CORE_ALONE = """
+import json, sys, tomllib
+import msgspec
+from tallcheck.core.decide.asked import Chosen, asked_at
+from tallcheck.core.decide.decision import decide
+from tallcheck.core.machine.known import known
+from tallcheck.core.machine.naming import Line, Rule
+from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.systems import SystemWord
+from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.needs_sheet import from_table
+
+data, rooms = sys.argv[1], sys.argv[2:]
+for room in rooms:
+    __import__(f"tallcheck.{room}")
+
+def tables(name, key, kind):
+    files = (f"{data}/{name}", f"{data}/demo/{name}")
+    found = [tomllib.loads(open(path, encoding="utf-8").read()).get(key, []) for path in files]
+    return msgspec.convert([one for many in found for one in many], list[kind])
+
+def names():
+    return (tables("processors.toml", "rule", Rule), tables("processors.toml", "line", Line))
+
+vocabulary = Vocabulary(names, lambda: tables("systems.toml", "system", SystemWord))
+machine = json.load(open(f"{data}/demo/machines/potting-02.machine.json"))
+sheet = tomllib.loads(open(f"{data}/demo/needs/merrow.needs.toml", encoding="utf-8").read())
+needs = from_table(sheet, vocabulary)
+(release,) = [one for one in needs.releases if one.name == "10"]
+against = (Chosen(needs, release),)
+there = known(msgspec.convert(machine, Machine), vocabulary)
+found = decide(there, asked_at(against, "minimum"), against).decision
+print(found.answer, found.target_memory, [one.key for one in there.doubts])
+assert rooms or not [one for one in sys.modules if one.startswith("tallcheck.") and ".core" not in one]
+"""
+
+
+@pytest.mark.parametrize("rooms", [(), ("files.vocabulary", "gather", "report.check_json", "cli")])
+def test_core_answers_alone_as_with_all_rooms(rooms: tuple[str, ...]) -> None:
+    """Nothing is global: what else is imported changes no answer."""
+    ran = subprocess.run(
+        [sys.executable, "-c", _CORE_ALONE, str(SOURCE / "data"), *rooms],
+        capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    assert ran.stdout.split()[:2] == ["memory-alone", str(8 << 30)]
