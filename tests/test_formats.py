@@ -70,7 +70,7 @@ def test_escaping_leaves_no_markup(text: str) -> None:
 @pytest.mark.parametrize(
     ("words", "code", "part"),
     [
-        (["--save", "x.pdf"], 2, ".md, .json, .csv, .txt"),
+        (["--save", "x.pdf"], 2, ".txt, .json, .md, .csv"),
         (["--save", "/nowhere/x.md"], 4, "cannot be written"),
         (["--why", "coers"], 3, "nearest known: 'cores'"),
     ],

@@ -116,7 +116,7 @@ def test_quiet_counts_need_no_details(file: FleetFile) -> None:
 @pytest.mark.parametrize("width", [60, 80, 120])
 def test_the_view_keeps_within_the_page(file: FleetFile, width: int) -> None:
     found = judged(file, prices=Prices({"machine": 50000}, 4000, {}, "EUR"))
-    text = as_text(fleet_lines(found, file, Page(width), True))
+    text = as_text(fleet_lines(found, file, Page(width, True)))
     assert max(map(len, text.splitlines())) <= width
     for name in "bcdef":
         assert re.search(rf"^  {name} ", text, re.MULTILINE)
@@ -310,5 +310,5 @@ def test_a_fleet_of_one_bare_machine_is_not_judged() -> None:
     found = check_fleet(fleet, FleetTask(MERROW_10))
     assert found.judged.counts()["undecided"] == 1
     file = FleetFile(fleet, [], [], [], None, False)
-    text = as_text(fleet_lines(found, file, Page(80), False))
+    text = as_text(fleet_lines(found, file, Page(80)))
     assert "1 cannot be judged yet" in " ".join(text.split())

@@ -112,8 +112,8 @@ def test_views_keep_to_any_width(
     sections: dict[str, Any], needs: dict[str, Any], width: int
 ) -> None:
     found = result(sections, needs)
-    lines = view_lines([found], [], Page(width), verbose=True)
-    lines += sheet_lines(found.machine, Page(width), verbose=True)
+    lines = view_lines([found], [], Page(width, True))
+    lines += sheet_lines(found.machine, Page(width, True))
     assert all(len(line) <= width for line in as_text(lines).splitlines())
 
 

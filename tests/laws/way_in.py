@@ -254,7 +254,7 @@ def reads_back(machine: Machine) -> None:
     found = with_findings(machine, VOCABULARY)
     data = machine_json(found)
     assert machine_from(data, "x") == found
-    as_text(sheet_lines(found, Page(80), True))
+    as_text(sheet_lines(found, Page(80, True)))
 
 
 def through(door: str, key: str, value: str) -> None:

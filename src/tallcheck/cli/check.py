@@ -2,8 +2,6 @@
 
 import argparse
 import datetime
-import os
-import sys
 
 from tallcheck.cli.inputs import (
     day_of,
@@ -15,7 +13,6 @@ from tallcheck.cli.inputs import (
     wrong_usage,
 )
 from tallcheck.cli.options import (
-    add_force,
     add_have,
     add_machine,
     add_models,
@@ -25,6 +22,8 @@ from tallcheck.cli.options import (
     add_parts,
     value,
 )
+from tallcheck.cli.outputs import add_format, add_save, formats_of, put_out, save_all
+from tallcheck.cli.streams import progress
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.values.errors import InputError
@@ -35,13 +34,6 @@ EXAMPLE = """  tallcheck check machines/potting-02.machine.json merrow@10
   tallcheck check here --need memory=8GB --need cores=4..
   tallcheck check machines/map-room-03.machine.json --save answer.md \\
     --at-least machines/potting-02.machine.json"""
-
-_ENDINGS = {
-    ".md": "markdown", ".json": "json", ".csv": "csv", ".txt": "text", ".html": "html",
-    ".png": "png", ".svg": "svg",
-}  # fmt: skip
-
-_DRAWN = ("html", "png", "svg")  # what takes a second
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -61,14 +53,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--on", metavar="DATE", type=value(day_of), help="judge support and age on this day"
     )
     add_needs_path(parser)
-    parser.add_argument(
-        "--format", choices=("text", "json", "markdown", "csv", "note"), default="text"
-    )
-    parser.add_argument(
-        "--save", action="append", default=[], metavar="FILE",
-        help=f"also write this; the ending picks the format ({' '.join(_ENDINGS)})",
-    )  # fmt: skip
-    add_force(parser)
+    add_format(parser, "check")
+    add_save(parser, "check")
 
 
 def run(args: argparse.Namespace) -> int:
@@ -80,61 +66,16 @@ def run(args: argparse.Namespace) -> int:
         )
     if [args.machine, *args.needs, args.at_least].count("-") > 1:
         raise wrong_usage("found '-' twice; expected standard input for one file only")
-    formats = [_format_of(path) for path in args.save]
-    if args.save:
-        _hold(args.save, formats, args.force)
+    formats = formats_of(args.save, "check", args.force)
     results, samples = _results(args)
-    if args.save:
-        _save_all(args, formats, results, samples)
+    parts = {"results": results, "result": results[0], "samples": samples, "verbose": args.verbose}
+    with progress(args, sum(one.drawn for one in formats)) as step:
+        save_all(args.save, formats, parts, step)
     if args.why is not None:
         _print_why(results[0], args.why)
-    elif args.quiet and args.format == "text":
-        print(results[0].verdict.decision.answer)
-    elif args.format == "text":
-        _show(results, samples, args.verbose)
     else:
-        sys.stdout.write(_rendered(results, samples, args.format, args.verbose))
+        put_out(args, "check", parts)
     return results[0].verdict.decision.exit_code
-
-
-def _hold(paths: list[str], formats: list[str], force: bool) -> None:
-    """Raise OutputError, before any work, where something cannot or should not be written."""
-    from tallcheck.files.output import OTHER, PAGE, ROWS, hold_own, hold_writable, json_kind
-
-    hold_writable(paths)
-    kinds = {"json": json_kind("check"), "csv": ROWS, "html": PAGE}
-    for path, kind in zip(paths, formats, strict=True):
-        hold_own(path, kinds.get(kind, OTHER), force)
-
-
-def _save_all(
-    args: argparse.Namespace, formats: list[str], results: list[Check], samples: list[str]
-) -> None:
-    from tallcheck.cli.streams import progress
-
-    with progress(args, sum(kind in _DRAWN for kind in formats)) as step:
-        for path, kind in zip(args.save, formats, strict=True):
-            if kind in _DRAWN:
-                step(f"drawing {path}")
-            _save(path, kind, results, samples, args.verbose)
-
-
-def _save(path: str, kind: str, results: list[Check], samples: list[str], verbose: bool) -> None:
-    from tallcheck.files.output import write
-
-    if kind in ("png", "svg"):
-        from tallcheck.report.height_chart import height_chart
-
-        write(path, height_chart(results[0], kind))
-    else:
-        write(path, _rendered(results, samples, kind, verbose))
-
-
-def _format_of(path: str) -> str:
-    ending = os.path.splitext(path)[1].lower()
-    if ending not in _ENDINGS:
-        raise wrong_usage(f"--save {path}: the ending must be one of {', '.join(_ENDINGS)}")
-    return _ENDINGS[ending]
 
 
 def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
@@ -175,36 +116,6 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         )  # fmt: skip
         results.append(check(machine, task, vocabulary()))
     return results, [one.sheet.title for one in wanted if one.sample]
-
-
-def _rendered(results: list[Check], samples: list[str], kind: str, verbose: bool) -> str:
-    """The results as the text of a format."""
-    if kind == "json":
-        from tallcheck.files.output import json_text
-        from tallcheck.report.check_json import check_json
-
-        return json_text(check_json(results))
-    if kind == "text":
-        from tallcheck.report.check_view import view_lines
-        from tallcheck.report.plain import Page, as_text
-
-        return as_text(view_lines(results, samples, Page(80), verbose))
-    if kind == "html":
-        from tallcheck.report.machine_page import machine_html
-
-        return machine_html(results)
-    from tallcheck.core.messages.note import note
-    from tallcheck.report import formats
-
-    makers = {"markdown": formats.markdown, "csv": formats.csv_text, "note": note}
-    return makers[kind](results)
-
-
-def _show(results: list[Check], samples: list[str], verbose: bool) -> None:
-    from tallcheck.report.check_view import view_lines
-    from tallcheck.report.plain import show
-
-    show(lambda page: view_lines(results, samples, page, verbose))
 
 
 def _print_why(result: Check, key: str) -> None:

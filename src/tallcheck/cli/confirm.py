@@ -1,8 +1,6 @@
 """After the work: is what was planned really there, is it used, and did it help."""
 
 import argparse
-import sys
-from typing import TYPE_CHECKING
 
 from tallcheck.cli.inputs import (
     Wanted,
@@ -13,13 +11,11 @@ from tallcheck.cli.inputs import (
     wrong_usage,
 )
 from tallcheck.cli.options import add_needs, add_needs_path
+from tallcheck.cli.outputs import add_format, put_out
 from tallcheck.core.jobs.check import Check, Task, check
-from tallcheck.core.jobs.confirm import Confirmed, confirm
+from tallcheck.core.jobs.confirm import confirm
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.files.vocabulary import vocabulary
-
-if TYPE_CHECKING:
-    from tallcheck.core.usage.summary import UsageChange
 
 EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB --format json > plan.json
   tallcheck confirm machines/potting-02.machine.json after/potting-02.machine.json \\
@@ -38,7 +34,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--usage", nargs=2, metavar=("BEFORE", "AFTER"), help="usage logs: did it help?"
     )
     add_needs_path(parser)
-    parser.add_argument("--format", choices=("text", "json"), default="text")
+    add_format(parser, "confirm")
 
 
 def run(args: argparse.Namespace) -> int:
@@ -69,30 +65,10 @@ def run(args: argparse.Namespace) -> int:
         for path, log, machine in zip(args.usage, logs, (before, after), strict=True):
             hold_log(path, log.machine, int(log.columns["memory_total"][-1]), machine)
         usage = compare(*logs)
-    _print(found, decisions, usage, args)
+    put_out(args, "confirm", {"found": found, "decisions": decisions, "usage": usage})
     return found.exit_code
 
 
 def _checked(machine: Machine, wanted: Wanted, args: argparse.Namespace) -> Check:
     installed = installed_here(machine, args.needs_path)
     return check(machine, Task((wanted.newest(),), installed=installed), vocabulary())
-
-
-def _print(
-    found: Confirmed, decisions: list[tuple[Check, Check]], usage: "UsageChange | None",
-    args: argparse.Namespace,
-) -> None:  # fmt: skip
-    if args.format == "json":
-        from tallcheck.files.output import json_text
-        from tallcheck.report.confirm_json import confirm_json
-
-        sys.stdout.write(json_text(confirm_json(found, decisions, usage)))
-        return
-    from tallcheck.report.plain import show
-
-    if args.quiet:
-        print(found.answer)
-        return
-    from tallcheck.report.confirm_view import confirm_lines
-
-    show(lambda page: confirm_lines(found, decisions, usage, page))

@@ -3,7 +3,6 @@
 import argparse
 import datetime
 import os
-import sys
 from collections.abc import Callable
 from contextlib import suppress
 from importlib import import_module
@@ -18,7 +17,6 @@ from tallcheck.cli.inputs import (
     wrong_usage,
 )
 from tallcheck.cli.options import (
-    add_force,
     add_have,
     add_models,
     add_need,
@@ -27,18 +25,18 @@ from tallcheck.cli.options import (
     add_parts,
     value,
 )
+from tallcheck.cli.outputs import add_format, add_save, formats_of, put_out, save_all
 from tallcheck.cli.streams import muted, progress, say
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import hold_level
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import parse_money
-from tallcheck.files.output import FLEET, OTHER, PAGE, hold_own, hold_writable
 from tallcheck.files.vocabulary import vocabulary
 
 if TYPE_CHECKING:
     from tallcheck.core.fleet.columns import Fleet, FleetFile
     from tallcheck.core.fleet.money import Prices
-    from tallcheck.core.jobs.fleet_check import FleetCheck, FleetTask
+    from tallcheck.core.jobs.fleet_check import FleetTask
     from tallcheck.core.machine.sheet import Machine
     from tallcheck.files.fleet_headings import Theirs
 
@@ -48,9 +46,12 @@ EXAMPLE = """  tallcheck fleet fleet/garden.csv merrow@10
   tallcheck fleet machines merrow --what-if
   tallcheck fleet inventory.csv merrow@10 --columns name=Host --columns memory=RAM:GB"""
 
-_TABLES = (".csv", ".xlsx", ".jsonl", ".parquet")
-_REPORTS = (".md", ".html", ".png", ".svg")
-_KINDS = {".csv": FLEET, ".jsonl": FLEET, ".parquet": FLEET, ".html": PAGE}
+_EVERY = {"csv", "xlsx", "jsonl", "parquet", "markdown"}
+"""Formats in which every machine has its row."""
+_WHOLE = _EVERY | {"html"}
+"""Formats that show the list's own columns, too."""
+_DRAWN = {"html", "png", "svg"}
+"""Formats with the table over all releases."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -88,31 +89,21 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--on", metavar="DATE", type=value(day_of), help="count the months of support from this day"
     )
     add_needs_path(parser)
-    parser.add_argument("--format", choices=("text", "json"), default="text")
-    parser.add_argument(
-        "--save", action="append", default=[], metavar="FILE",
-        help=f"also write this, by its ending: {' '.join((*_TABLES, *_REPORTS))}",
-    )  # fmt: skip
-    add_force(parser)
+    add_format(parser, "fleet")
+    add_save(parser, "fleet")
 
 
 def run(args: argparse.Namespace) -> int:
     """Read, judge, print, save. The exit code is 0 whatever the answers are."""
-    for path in args.save:
-        ending = os.path.splitext(path)[1].lower()
-        if ending not in (*_TABLES, *_REPORTS):
-            raise wrong_usage(f"--save {path}: the ending must be one of "
-                              f"{', '.join((*_TABLES, *_REPORTS))}")  # fmt: skip
-    hold_writable(args.save)
-    for path in args.save:
-        hold_own(path, _KINDS.get(os.path.splitext(path)[1].lower(), OTHER), args.force)
+    formats = formats_of(args.save, "fleet", args.force)
+    saved = {one.name for one in formats}
     if not args.needs and not args.need:
         raise wrong_usage("found nothing to hold the machines against; expected NEEDS or --need")
-    task = _task(args)
+    task = _task(args, saved)
     steps = 3 + bool(args.parts and args.budget) + len(args.save) + bool(args.what_if)
     with progress(args, steps) as step:
         step(f"reading {os.path.basename(args.machines)}")
-        file = _read(args)
+        file = _read(args, bool(saved & _WHOLE))
         from tallcheck.core.jobs.fleet_check import check_fleet, counts_only
         from tallcheck.core.messages.fleet import fleet_sentence
 
@@ -121,13 +112,12 @@ def run(args: argparse.Namespace) -> int:
                 counts = counts_only(file.fleet, task)
             say(fleet_sentence(counts))
             return 0
-        every = any(path.lower().endswith((*_TABLES, ".md")) for path in args.save)
+        every = bool(saved & _EVERY)
         with muted():
             found = check_fleet(file.fleet, task, step, every or args.verbose)
-        for path in args.save:
-            step(f"writing {path}")
-            _save(path, found, file)
-    _print(found, file, args)
+        parts = {"found": found, "file": file}
+        save_all(args.save, formats, parts, step)
+    put_out(args, "fleet", parts)
     return 0
 
 
@@ -137,14 +127,16 @@ def _heading(text: str) -> "tuple[str, Theirs]":
     return parse_heading(text)
 
 
-def _read(args: argparse.Namespace) -> "FleetFile":
-    """The fleet, filled from the models list and by the naming rules, doubts found."""
+def _read(args: argparse.Namespace, keep: bool) -> "FleetFile":
+    """The fleet, filled from the models list and by the naming rules, doubts found.
+
+    ``keep``: with its own table, beside which the answers are saved.
+    """
     from tallcheck.core.fleet.columns import find_doubts
     from tallcheck.files.fleet_file import read_fleet
 
     if args.parts:
         Thread(target=_solver).start()  # imported while the list is read
-    keep = any(path.lower().endswith((*_TABLES, ".md", ".html")) for path in args.save)
     file = read_fleet(
         args.machines,
         dict(args.columns),
@@ -186,7 +178,7 @@ def _captured(path: str) -> "Machine":
     return gather_from(path, vocabulary())
 
 
-def _task(args: argparse.Namespace) -> "FleetTask":
+def _task(args: argparse.Namespace, saved: set[str]) -> "FleetTask":
     from tallcheck.core.jobs.fleet_check import FleetTask
 
     wanted = wanted_of(args.needs, args.needs_path)
@@ -194,7 +186,7 @@ def _task(args: argparse.Namespace) -> "FleetTask":
     hold_level(against, args.level)
     releases: list[tuple[Chosen, ...]] = []
     several = next((one for one in wanted if len(one.sheet.releases) > 1), None)
-    if args.what_if or any(path.lower().endswith((".html", ".png", ".svg")) for path in args.save):
+    if args.what_if or saved & _DRAWN:
         chosen = several.sheet.releases if several is not None else (None,)
         for release in chosen:
             releases.append(tuple(
@@ -249,43 +241,3 @@ def _prices(told: list[tuple[str, int]], currency: str) -> "Prices":
             "one currency", "config.toml",
         )  # fmt: skip
     return Prices(kinds, hour, dict(kept.hours), currency or kept.currency)
-
-
-def _save(path: str, found: "FleetCheck", file: "FleetFile") -> None:
-    from tallcheck.files.output import write
-
-    ending = os.path.splitext(path)[1].lower()
-    if ending in _TABLES:
-        from tallcheck.files.fleet_result import result_bytes
-
-        write(path, result_bytes(found, file, ending))
-    elif ending == ".md":
-        from tallcheck.report.fleet_view import fleet_markdown
-
-        write(path, fleet_markdown(found, file))
-    elif ending == ".html":
-        from tallcheck.report.fleet_page import fleet_html
-
-        write(path, fleet_html(found, file))
-    else:
-        from tallcheck.report.fleet_chart import fleet_chart
-
-        write(path, fleet_chart(found, ending[1:]))
-
-
-def _print(found: "FleetCheck", file: "FleetFile", args: argparse.Namespace) -> None:
-    if args.quiet and args.format == "text":
-        from tallcheck.core.messages.fleet import fleet_sentence
-
-        say(fleet_sentence(found))
-        return
-    if args.format == "json":
-        from tallcheck.files.output import json_text
-        from tallcheck.report.fleet_json import fleet_json
-
-        sys.stdout.write(json_text(fleet_json(found, file)))
-        return
-    from tallcheck.report.fleet_view import fleet_lines
-    from tallcheck.report.plain import show
-
-    show(lambda page: fleet_lines(found, file, page, args.verbose))

@@ -2,16 +2,13 @@
 
 import argparse
 import sys
-from importlib import import_module
-from typing import Any
+
+from tallcheck.cli.outputs import OUTPUTS, schema_type
 
 EXAMPLE = """  tallcheck schema machine > machine.schema.json
   tallcheck schema check > check.schema.json"""
 
 SHEETS = ("machine", "needs")
-OUTPUTS = {"check": "CheckOut", "plan": "PlanOut", "fleet": "FleetOut", "usage": "UsageOut",
-           "confirm": "ConfirmOut"}  # fmt: skip
-"""What is written, by the name of its type in ``report/NAME_json``."""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -27,8 +24,6 @@ def run(args: argparse.Namespace) -> int:
     if args.what in SHEETS:
         found = schema(args.what)
     else:
-        module = import_module(f"tallcheck.report.{args.what}_json")
-        kind: Any = getattr(module, OUTPUTS[args.what])
-        found = schema_of(kind, f"Tall Check {args.what}")
+        found = schema_of(schema_type(args.what), f"Tall Check {args.what}")
     sys.stdout.write(json_text(found))
     return 0

@@ -28,5 +28,5 @@ def run(args: argparse.Namespace) -> int:
     elif args.all:
         show(lambda page: every_reading_lines(machine, page))
     else:
-        show(lambda page: sheet_lines(machine, page, args.verbose))
+        show(lambda page: sheet_lines(machine, page), args.verbose)
     return 0

@@ -1,10 +1,10 @@
 """Which memory modules to take out and put in, what they cost, and what to look up first."""
 
 import argparse
-import sys
 
 from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of
 from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts, value
+from tallcheck.cli.outputs import add_format, put_out
 from tallcheck.core.board.positions import Why
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.messages.conditions import LOG_OF_WHOM
@@ -43,7 +43,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_models(parser)
     parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
     add_needs_path(parser)
-    parser.add_argument("--format", choices=("text", "json"), default="text")
+    add_format(parser, "plan")
 
 
 def run(args: argparse.Namespace) -> int:
@@ -66,7 +66,7 @@ def run(args: argparse.Namespace) -> int:
     else:
         found = plan_upgrade(machine, args.to if args.to != MOST else None, vocabulary(), parts)
         text = plan_sentence(found)
-    _print(found, text, remarks, args)
+    put_out(args, "plan", {"found": found, "text": text, "remarks": remarks})
     return EXIT_CODES.get(found.answer, 0)
 
 
@@ -97,23 +97,3 @@ def _for_needs(result: Check) -> tuple[Upgrade, str, list[str]]:
     text = sentence(result)
     found = Upgrade(machine, answer, Why("decided"), None)
     return found, f"Nothing to buy. {text}" if answer == NOTHING else text, []
-
-
-def _print(found: Upgrade, text: str, remarks: list[str], args: argparse.Namespace) -> None:
-    if args.format == "json":
-        from tallcheck.files.output import json_text
-        from tallcheck.report.plan_json import plan_json
-
-        sys.stdout.write(json_text(plan_json(found, text, remarks)))
-        return
-    from tallcheck.cli.streams import say
-    from tallcheck.report.plain import show
-
-    if args.quiet:
-        say(text)
-        return
-    from tallcheck.report.upgrade_view import upgrade_lines
-
-    first = [text for text in remarks if text.startswith("Nothing to buy")]
-    rest = [text for text in remarks if text not in first]
-    show(lambda page: upgrade_lines(found, text, page, args.verbose, first, rest))

@@ -2,10 +2,9 @@
 
 import argparse
 import os
-import sys
 
-from tallcheck.cli.inputs import wrong_usage
 from tallcheck.cli.options import add_force, value
+from tallcheck.cli.outputs import add_format, formats_of, put_out, save_all
 from tallcheck.cli.streams import progress
 from tallcheck.core.values.quantities import parse_share
 from tallcheck.files.config import settings
@@ -29,17 +28,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     share = value(parse_share)
     parser.add_argument("--tight", metavar="SHARE", type=share, help="called tight; as 80%%")
     parser.add_argument("--full", metavar="SHARE", type=share, help="called full; as 90%%")
-    parser.add_argument("--format", choices=("text", "json"), default="text")
+    add_format(parser, "usage")
 
 
 def run(args: argparse.Namespace) -> int:
     """Read the log, judge it, print and draw."""
-    if args.plot and not args.plot.lower().endswith((".png", ".svg")):
-        raise wrong_usage(f"--plot {args.plot}: the ending must be .png or .svg")
-    if args.plot:
-        from tallcheck.files.output import OTHER, hold_own
-
-        hold_own(args.plot, OTHER, args.force)
+    plots = [args.plot] if args.plot else []
+    formats = formats_of(plots, "usage", args.force, "--plot")
     kept = settings("tight", "full")
     tight = kept.tight if args.tight is None else args.tight
     full = kept.full if args.full is None else args.full
@@ -52,22 +47,7 @@ def run(args: argparse.Namespace) -> int:
         log = read_log(args.log, parse_columns(args.columns))
         step("judging it")
         found = judge(log, tight, full)
-        if args.plot:
-            from tallcheck.files.output import write
-            from tallcheck.report.usage_plot import draw
-
-            step(f"drawing {args.plot}")
-            write(args.plot, draw(log, found, tight, args.plot.lower().rpartition(".")[2]))
-    if args.format == "json":
-        from tallcheck.files.output import json_text
-        from tallcheck.report.usage_json import usage_json
-
-        sys.stdout.write(json_text(usage_json(found)))
-    elif args.quiet:
-        print(found.finding)
-    else:
-        from tallcheck.report.plain import show
-        from tallcheck.report.usage_view import usage_lines
-
-        show(lambda page: usage_lines(found, tight, full, page))
+        parts = {"log": log, "found": found, "tight": tight, "full": full}
+        save_all(plots, formats, parts, step)
+    put_out(args, "usage", parts)
     return 0

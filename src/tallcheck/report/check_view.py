@@ -47,14 +47,14 @@ def cut(text: str, width: int) -> str:
     return text if len(text) <= width else text[: width - 1] + "…"
 
 
-def view_lines(results: list[Check], samples: list[str], page: Page, verbose: bool) -> list[Line]:
+def view_lines(results: list[Check], samples: list[str], page: Page) -> list[Line]:
     """The view of one check, or the table over several releases."""
     if len(results) > 1:
         return releases_lines(results, samples, page)
-    return check_lines(results[0], samples, page, verbose)
+    return check_lines(results[0], samples, page)
 
 
-def check_lines(result: Check, samples: list[str], page: Page, verbose: bool) -> list[Line]:
+def check_lines(result: Check, samples: list[str], page: Page) -> list[Line]:
     """The whole view of one check."""
     decision = result.verdict.decision
     style = decision.answer
@@ -63,8 +63,8 @@ def check_lines(result: Check, samples: list[str], page: Page, verbose: bool) ->
     for title, texts in sections(result):
         lines += section(title, texts, page, _SECTION_STYLES.get(title, ""))
     widths = _widths(result, page)
-    lines += [[], *_rows(result, page, widths, verbose)]
-    lines += _recommended(result, page, widths, verbose)
+    lines += [[], *_rows(result, page, widths)]
+    lines += _recommended(result, page, widths)
     if result.machine.notes:
         lines += section("Notes", list(result.machine.notes), page, "dim")
     lines += _samples(samples, page)
@@ -89,18 +89,17 @@ def section(title: str, texts: list[str], page: Page, style: str = "") -> list[L
     return lines
 
 
-def _rows(result: Check, page: Page, widths: tuple[int, int], verbose: bool) -> list[Line]:
+def _rows(result: Check, page: Page, widths: tuple[int, int]) -> list[Line]:
     names = wanted_text(result)
     title = f"{result.machine.name} against {names}, {result.level}"
     lines: list[Line] = [[(title, "strong")]]
-    return lines + _table(plain_rows(result), page, widths, verbose, len(result.against) > 1)
+    return lines + _table(plain_rows(result), page, widths, len(result.against) > 1)
 
 
 def _table(
     rows: list[ShownRow],
     page: Page,
     widths: tuple[int, int],
-    verbose: bool,
     several: bool,
     noted: frozenset[str] = frozenset(),
 ) -> list[Line]:
@@ -119,7 +118,7 @@ def _table(
             (row.status, style),
         ]
         lines.append(line)
-        lines += _under(row, page, verbose, several, widths, row.note not in noted)
+        lines += _under(row, page, several, widths, row.note not in noted)
     return lines
 
 
@@ -137,7 +136,7 @@ def _width(texts: list[str], most: int) -> int:
 
 
 def _under(
-    row: ShownRow, page: Page, verbose: bool, several: bool, widths: tuple[int, int], noted: bool
+    row: ShownRow, page: Page, several: bool, widths: tuple[int, int], noted: bool
 ) -> list[Line]:
     """What stands under a row: text that was cut, its fix, its note, and where it is from."""
     texts = []
@@ -146,20 +145,20 @@ def _under(
         texts.append(f"asked: {row.need_text}")
     if len(row.have_text) >= there:
         texts.append(f"there: {row.have_text}")
-    if row.note and noted and (verbose or row.status != "met"):
+    if row.note and noted and (page.verbose or row.status != "met"):
         texts.append(row.note)
     if row.status == "short":
         texts.append(f"fix: {row.fix_text}")
     if row.origin and row.origin.how == "worked out" and row.status != "unknown":
         texts.append(f"worked out from {row.origin.source}")
-    elif verbose and row.origin:
+    elif page.verbose and row.origin:
         texts.append(f"{row.origin.how}: {row.origin.source or 'by a person'}")
-    if several and verbose:
+    if several and page.verbose:
         texts.append(f"asked by {row.source}")
     return [line for text in texts for line in wrap(text, page.width, "      ", "dim", "    ")]
 
 
-def _recommended(result: Check, page: Page, widths: tuple[int, int], verbose: bool) -> list[Line]:
+def _recommended(result: Check, page: Page, widths: tuple[int, int]) -> list[Line]:
     if result.recommended is None:
         return []
     answer = result.recommended.decision.answer
@@ -171,7 +170,7 @@ def _recommended(result: Check, page: Page, widths: tuple[int, int], verbose: bo
     rows = recommended_rows(result)
     if rows:
         noted = frozenset(row.note for row in plain_rows(result))
-        lines += _table(rows, page, widths, verbose, False, noted)
+        lines += _table(rows, page, widths, False, noted)
     return lines
 
 

@@ -23,7 +23,7 @@ _NAMES_MOST = 24
 _BAR = 20
 
 
-def fleet_lines(found: FleetCheck, file: FleetFile, page: Page, verbose: bool) -> list[Line]:
+def fleet_lines(found: FleetCheck, file: FleetFile, page: Page) -> list[Line]:
     """The whole view."""
     lines: list[Line] = wrap(fleet_sentence(found), page.width, style="strong")
     if file.unreadable:
@@ -35,20 +35,20 @@ def fleet_lines(found: FleetCheck, file: FleetFile, page: Page, verbose: bool) -
     lines += wrap(t.prices_note(found), page.width, "  ", "dim") if found.costs else []
     if budget_text(found):
         lines += [[], *wrap(budget_text(found), page.width, style="strong")]
-        lines += wrap(_names(budget_names(found), verbose), page.width, "  ")
+        lines += wrap(_names(budget_names(found), page.verbose), page.width, "  ")
     for table in (t.deadlines_table(found), order_table(found)):
         lines += _table(table, page) if table is not None else []
-    lines += _work(found, page, verbose)
+    lines += _work(found, page)
     for table in (t.curve_table(found), t.what_if_table(found)):
         lines += _table(table, page) if table is not None else []
     lines += section("What would settle the undecided", t.settling_texts(found), page, "open")
-    lines += _machines(found, page, verbose)
-    doubts = t.doubt_texts(found, file, verbose)
-    lines += section("In doubt, and taken as unknown", _some(doubts, verbose), page, "bad")
-    faults = t.fault_texts(file, verbose)
-    lines += section("Faults in the list", _some(faults, verbose), page, "bad")
+    lines += _machines(found, page)
+    doubts = t.doubt_texts(found, file, page.verbose)
+    lines += section("In doubt, and taken as unknown", _some(doubts, page.verbose), page, "bad")
+    faults = t.fault_texts(file, page.verbose)
+    lines += section("Faults in the list", _some(faults, page.verbose), page, "bad")
     left = t.unreadable_texts(file)
-    lines += section("Rows left out", _some(left, verbose), page, "bad")
+    lines += section("Rows left out", _some(left, page.verbose), page, "bad")
     return lines + section("Remarks", file.remarks, page, "dim")
 
 
@@ -59,16 +59,16 @@ def _names(names: list[str], everything: bool) -> str:
     return ", ".join(shown) + (f" and {more} more: --verbose names them" if more else "")
 
 
-def _work(found: FleetCheck, page: Page, everything: bool) -> list[Line]:
+def _work(found: FleetCheck, page: Page) -> list[Line]:
     """The beginning of the work list, or all of it."""
     texts, table = work_texts(found), work_table(found)
     if table is None:
         return []
     lines: list[Line] = [[], [(table.title, "strong")]]
-    for text in texts if everything else texts[:_EACH_MOST]:
+    for text in texts if page.verbose else texts[:_EACH_MOST]:
         lines += wrap(text, page.width, "  ")
     more = len(texts) - _EACH_MOST
-    if not everything and more > 0:
+    if not page.verbose and more > 0:
         lines.append([(f"  and {more} more: --verbose or --save shows all", "dim")])
     return lines + wrap(table.note, page.width, "  ", "dim")
 
@@ -120,12 +120,12 @@ def _cells(row: tuple[str, ...], widths: list[int], numbers: tuple[int, ...]) ->
     return "  ".join(cells).rstrip()
 
 
-def _machines(found: FleetCheck, page: Page, verbose: bool) -> list[Line]:
+def _machines(found: FleetCheck, page: Page) -> list[Line]:
     lines: list[Line] = []
     for answer, where in t.machines_by_answer(found):
         if answer == "ready" or not len(where):
             continue
-        shown = where if verbose else where[:_EACH_MOST]
+        shown = where if page.verbose else where[:_EACH_MOST]
         rows = [t.machine_row(found, at) for at in shown.tolist()]
         heads, kept = used_columns(rows)
         lines += [[], [(f"{answer}: {len(where)}", answer)]]

@@ -24,10 +24,10 @@ _ROOM_LEAST = 20
 
 
 class Page:
-    """What the place of output can show: its width in columns."""
+    """What the place of output can show: its width in columns; and whether all is wanted."""
 
-    def __init__(self, width: int) -> None:
-        self.width = width
+    def __init__(self, width: int, verbose: bool = False) -> None:
+        self.width, self.verbose = width, verbose
 
 
 def wrap(text: str, width: int, indent: str = "", style: str = "", first: str = "") -> list[Line]:
@@ -44,11 +44,11 @@ def wrap(text: str, width: int, indent: str = "", style: str = "", first: str = 
     return [[(line, style)] for line in lines] or [[("", style)]]
 
 
-def show(make: Callable[[Page], list[Line]]) -> None:
+def show(make: Callable[[Page], list[Line]], verbose: bool = False) -> None:
     """Print the lines that ``make`` draws for the page at hand."""
     out = sys.stdout
     terminal = out.isatty()
-    lines = make(Page(_width(terminal)))
+    lines = make(Page(_width(terminal), verbose))
     if terminal and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb":
         _show_coloured(lines)
         return

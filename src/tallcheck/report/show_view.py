@@ -14,7 +14,7 @@ _BOX = 18  # columns of one position in the drawing, its frame included
 _DRAWN_MOST = 16
 
 
-def sheet_lines(machine: Machine, page: Page, verbose: bool) -> list[Line]:
+def sheet_lines(machine: Machine, page: Page) -> list[Line]:
     """The whole view: doubts, memory with its positions, processor, system, storage, the rest."""
     lines: list[Line] = [[(machine.name, "strong"), (_subtitle(machine), "dim")]]
     doubts = [f"{one.text} ({', '.join(one.about)})" for one in machine.doubts]
@@ -36,7 +36,7 @@ def sheet_lines(machine: Machine, page: Page, verbose: bool) -> list[Line]:
         extra = [(key, str(value)) for key, value in machine.extra.items()]
         lines += _facts("Told besides", extra, page)
     lines += section("Notes", list(machine.notes), page, "dim")
-    if verbose:
+    if page.verbose:
         lines += [[], *every_reading_lines(machine, page)]
     return lines
 

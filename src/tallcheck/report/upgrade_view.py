@@ -25,11 +25,11 @@ _STYLES = {"nothing": "good", "plan": "strong", "impossible": "bad", "unknown": 
 _REJECTED_MOST = 6
 
 
-def upgrade_lines(
-    found: Upgrade, text: str, page: Page, verbose: bool, before: list[str], after: list[str]
-) -> list[Line]:
+def upgrade_lines(found: Upgrade, text: str, remarks: list[str], page: Page) -> list[Line]:
     """The whole view of a plan under its sentence, with remarks before and after it."""
     lines: list[Line] = []
+    before = [one for one in remarks if one.startswith("Nothing to buy")]
+    after = [one for one in remarks if one not in before]
     for remark in before:
         lines += wrap(remark, page.width, style="good")
     lines += wrap(text, page.width, style=_STYLES[found.answer])
@@ -42,7 +42,7 @@ def upgrade_lines(
     else:
         lines += section("What this rests on", plan_conditions(found), page)
     lines += section("Other plans", alternative_texts(found), page)
-    lines += section("Not usable here", rejected_texts(found, verbose), page, "dim")
+    lines += section("Not usable here", rejected_texts(found, page.verbose), page, "dim")
     return lines
 
 

@@ -1,0 +1,246 @@
+"""Every form in which a command's result goes out: one entry a format, one entry a command.
+
+A command hands over its result as named parts; an entry names the function that writes it and the
+parts that this function takes. So a new format is one entry here.
+"""
+
+import argparse
+import os
+import sys
+from collections.abc import Callable
+from functools import partial
+from importlib.util import find_spec
+from pkgutil import resolve_name
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.cli.inputs import wrong_usage
+from tallcheck.cli.options import add_force
+from tallcheck.files.output import (
+    FLEET,
+    OTHER,
+    PAGE,
+    ROWS,
+    hold_own,
+    hold_writable,
+    json_kind,
+    json_text,
+    write,
+)
+
+
+class Writer(Struct, frozen=True):
+    """A function by its name, ``module:function`` of this package, and what it is called with."""
+
+    name: str
+    takes: tuple[str, ...]
+    more: tuple[Any, ...] = ()
+
+    def __call__(self, parts: dict[str, Any], *last: Any) -> Any:
+        """What the function makes of a result."""
+        function = resolve_name(f"tallcheck.{self.name}")
+        return function(*(parts[name] for name in self.takes), *self.more, *last)
+
+
+class Format(Struct, frozen=True):
+    """One format: what ``--format`` calls it, the ending that picks it, and how it is written."""
+
+    name: str
+    ending: str
+    write: Callable[[dict[str, Any]], str | bytes]
+    holds: str = OTHER
+    """What a file of it holds, by which a file of our own is known from others."""
+    needs: str = ""
+    """The library that it takes, besides those of the plain installation."""
+    drawn: bool = False
+    """Whether it takes a second."""
+
+
+class Output(Struct, frozen=True):
+    """One command's result: as text, in a word or a sentence, as a typed structure, and more."""
+
+    lines: Writer
+    short: Callable[[dict[str, Any]], str]
+    structure: Writer
+    """Of a typed structure, from which its JSON Schema is made."""
+    printed: tuple[Format, ...] = ()
+    """Formats besides text and those of structures that ``--format`` offers."""
+    saved: tuple[Format, ...] = ()
+    """Formats for files alone."""
+    texts: bool = True
+    """Whether text and structures are saved, too."""
+
+
+def _text(lines: Writer, parts: dict[str, Any]) -> str:
+    from tallcheck.report.plain import Page, as_text
+
+    return as_text(lines(parts, Page(80, parts["verbose"])))
+
+
+def _structured(structure: Writer, make: Callable[[Any], str], parts: dict[str, Any]) -> str:
+    return make(structure(parts))
+
+
+STRUCTURED: dict[str, tuple[str, Callable[[Any], str]]] = {"json": (".json", json_text)}
+"""Formats of any typed structure."""
+
+_CHECK = ("results",)
+_FLEET = ("found", "file")
+_RESULT = "files.fleet_result:result_bytes"
+OUTPUTS = {
+    "check": Output(
+        Writer("report.check_view:view_lines", ("results", "samples")),
+        lambda parts: str(parts["results"][0].verdict.decision.answer),
+        Writer("report.check_json:check_json", _CHECK),
+        (
+            Format("markdown", ".md", Writer("report.formats:markdown", _CHECK)),
+            Format("csv", ".csv", Writer("report.formats:csv_text", _CHECK), ROWS),
+            Format("note", "", Writer("core.messages.note:note", _CHECK)),
+        ),
+        (
+            Format("html", ".html", Writer("report.machine_page:machine_html", _CHECK), PAGE,
+                   "jinja2", True),
+            *(
+                Format(kind, f".{kind}",
+                       Writer("report.height_chart:height_chart", ("result",), (kind,)),
+                       needs="matplotlib", drawn=True)
+                for kind in ("png", "svg")
+            ),
+        ),
+    ),
+    "plan": Output(
+        Writer("report.upgrade_view:upgrade_lines", ("found", "text", "remarks")),
+        lambda parts: str(parts["text"]),
+        Writer("report.plan_json:plan_json", ("found", "text", "remarks")),
+    ),
+    "fleet": Output(
+        Writer("report.fleet_view:fleet_lines", _FLEET),
+        lambda parts: str(resolve_name("tallcheck.core.messages.fleet:fleet_sentence")(
+            parts["found"])),
+        Writer("report.fleet_json:fleet_json", _FLEET),
+        saved=(
+            *(
+                Format(kind, f".{kind}", Writer(_RESULT, _FLEET, (f".{kind}",)),
+                       OTHER if kind == "xlsx" else FLEET, "pyarrow", True)
+                for kind in ("csv", "xlsx", "jsonl", "parquet")
+            ),
+            Format("markdown", ".md", Writer("report.fleet_view:fleet_markdown", _FLEET),
+                   drawn=True),
+            Format("html", ".html", Writer("report.fleet_page:fleet_html", _FLEET), PAGE,
+                   "jinja2", True),
+            *(
+                Format(kind, f".{kind}",
+                       Writer("report.fleet_chart:fleet_chart", ("found",), (kind,)),
+                       needs="matplotlib", drawn=True)
+                for kind in ("png", "svg")
+            ),
+        ),
+        texts=False,
+    ),
+    "usage": Output(
+        Writer("report.usage_view:usage_lines", ("found", "tight", "full")),
+        lambda parts: str(parts["found"].finding),
+        Writer("report.usage_json:usage_json", ("found",)),
+        saved=tuple(
+            Format(kind, f".{kind}",
+                   Writer("report.usage_plot:draw", ("log", "found", "tight"), (kind,)),
+                   needs="matplotlib", drawn=True)
+            for kind in ("png", "svg")
+        ),
+        texts=False,
+    ),
+    "confirm": Output(
+        Writer("report.confirm_view:confirm_lines", ("found", "decisions", "usage")),
+        lambda parts: str(parts["found"].answer),
+        Writer("report.confirm_json:confirm_json", ("found", "decisions", "usage")),
+    ),
+}  # fmt: skip
+
+
+def _formats(name: str) -> tuple[Format, ...]:
+    """What ``--format`` offers of an output."""
+    output = OUTPUTS[name]
+    return (
+        Format("text", ".txt", partial(_text, output.lines)),
+        *(
+            Format(kind, ending, partial(_structured, output.structure, make), json_kind(name))
+            for kind, (ending, make) in STRUCTURED.items()
+        ),
+        *output.printed,
+    )  # fmt: skip
+
+
+def _savable(name: str) -> dict[str, Format]:
+    """The formats of an output by the endings that pick them."""
+    output = OUTPUTS[name]
+    formats = [*(_formats(name) if output.texts else ()), *output.saved]
+    return {one.ending: one for one in formats if one.ending}
+
+
+def add_format(parser: argparse.ArgumentParser, name: str) -> None:
+    """``--format``."""
+    choices = tuple(one.name for one in _formats(name))
+    parser.add_argument("--format", choices=choices, default="text")
+
+
+def add_save(parser: argparse.ArgumentParser, name: str) -> None:
+    """``--save``, as often as one likes, and ``--force``."""
+    parser.add_argument(
+        "--save", action="append", default=[], metavar="FILE",
+        help=f"also write this; the ending picks the format ({' '.join(_savable(name))})",
+    )  # fmt: skip
+    add_force(parser)
+
+
+def formats_of(paths: list[str], name: str, force: bool, option: str = "--save") -> list[Format]:
+    """The format of each file that is to be written, before any work.
+
+    Raises InputError for an ending, OutputError where a file cannot or should not be written, and
+    ModuleNotFoundError where a library that it takes is not there.
+    """
+    savable, found = _savable(name), []
+    for path in paths:
+        ending = os.path.splitext(path)[1].lower()
+        if ending not in savable:
+            raise wrong_usage(f"{option} {path}: the ending must be one of {', '.join(savable)}")
+        found.append(savable[ending])
+    hold_writable(paths)
+    for path, one in zip(paths, found, strict=True):
+        hold_own(path, one.holds, force)
+        if one.needs and find_spec(one.needs) is None:
+            raise ModuleNotFoundError(name=one.needs)
+    return found
+
+
+def save_all(
+    paths: list[str], formats: list[Format], parts: dict[str, Any], step: Callable[[str], None]
+) -> None:
+    """Write each file; ``step`` is told of each that takes a second."""
+    for path, one in zip(paths, formats, strict=True):
+        if one.drawn:
+            step(f"drawing {path}")
+        write(path, one.write(parts))
+
+
+def put_out(args: argparse.Namespace, name: str, parts: dict[str, Any]) -> None:
+    """Print a result in the format that was asked for."""
+    from tallcheck.cli.streams import say
+
+    output = OUTPUTS[name]
+    if args.format != "text":
+        (chosen,) = (one for one in _formats(name) if one.name == args.format)
+        sys.stdout.write(str(chosen.write(parts)))
+    elif args.quiet:
+        say(output.short(parts))
+    else:
+        from tallcheck.report.plain import show
+
+        show(lambda page: output.lines(parts, page), args.verbose)
+
+
+def schema_type(name: str) -> Any:
+    """The type of an output's structure."""
+    from typing import get_type_hints
+
+    return get_type_hints(resolve_name(f"tallcheck.{OUTPUTS[name].structure.name}"))["return"]
