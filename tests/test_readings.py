@@ -1,13 +1,14 @@
 """Telling and replacing readings: what follows from them goes, and what-if stays consistent."""
 
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.entries import READINGS, Fact, ReadingKey
 from tallcheck.core.machine.known import known
 from tallcheck.core.machine.readings import (
     NEVER_ZERO,
@@ -21,6 +22,7 @@ from tallcheck.core.machine.readings import (
 )
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.messages.hints import how_to_find
+from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.text.said import parse_told, value_said
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.output import OutputError, write
@@ -261,3 +263,11 @@ def test_more_cannot_be_used_than_the_system_addresses(
 )  # fmt: skip
 def test_a_doubt_says_both_sides_with_their_units(sections: dict[str, Any], said: str) -> None:
     assert said in [one.text for one in known(machine(**sections), vocabulary=VOCABULARY).doubts]
+
+
+def test_every_reading_has_one_entry_and_every_need_reads_what_there_is() -> None:
+    assert [one.key for one in READINGS] == list(get_args(ReadingKey))
+    known = {*get_args(ReadingKey), *get_args(Fact)}
+    for key in KEYS.values():
+        assert key.reads <= known, key.name
+        assert key.mends <= known, key.name

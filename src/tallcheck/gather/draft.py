@@ -5,6 +5,7 @@ from typing import Any
 
 from msgspec import structs
 
+from tallcheck.core.machine.entries import ReadingKey, Unasked
 from tallcheck.core.machine.readings import put
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Graphics, Machine, Origin, Volume
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -21,19 +22,19 @@ class Draft:
         self.limit = ""
         """What is known to keep memory from the system."""
 
-    def read(self, key: str, value: Any, source: str) -> None:
+    def read(self, key: ReadingKey | Unasked, value: Any, source: str) -> None:
         """A reading from the system."""
         self._put(key, value, Origin("read", source))
 
-    def forget(self, key: str) -> None:
+    def forget(self, key: ReadingKey | Unasked) -> None:
         """A reading that is of another machine."""
         self.machine = put(self.machine, key, None)
 
-    def work_out(self, key: str, value: Any, source: str) -> None:
+    def work_out(self, key: ReadingKey | Unasked, value: Any, source: str) -> None:
         """A reading worked out from others."""
         self._put(key, value, Origin("worked out", source))
 
-    def _put(self, key: str, value: Any, origin: Origin) -> None:
+    def _put(self, key: ReadingKey | Unasked, value: Any, origin: Origin) -> None:
         if isinstance(value, str):
             value = clean(value)
         if value is not None and value != "":

@@ -7,6 +7,7 @@ import re
 import subprocess
 from collections.abc import Callable
 
+from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.sheet import Cache, Program, Volume
 from tallcheck.core.values.plain import whole_number
@@ -94,11 +95,12 @@ def _system(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
 
 def _processor(sysctl: _Sysctl, draft: Draft) -> None:
     draft.read("processor.name", sysctl.text("machdep.cpu.brand_string"), "sysctl")
-    for key, name in (
+    counted: tuple[tuple[ReadingKey, str], ...] = (
         ("processor.cores", "hw.physicalcpu"), ("processor.threads", "hw.logicalcpu"),
         ("processor.sockets", "hw.packages"), ("processor.clock", "hw.cpufrequency"),
         ("processor.clock_most", "hw.cpufrequency_max"),
-    ):  # fmt: skip
+    )  # fmt: skip
+    for key, name in counted:
         draft.read(key, sysctl.number(name) or None, f"sysctl {name}")
     arm = sysctl.number("hw.optional.arm64") == 1
     wide = arm or sysctl.number("hw.cpu64bit_capable") == 1
@@ -152,8 +154,8 @@ def _memory(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
     available = available_memory(parse_vm_stat(read_text(source, "vm_stat.txt") or ""))
     draft.work_out("memory.available", available, "vm_stat: free and what is given back")
     swap = parse_swap_usage(sysctl.text("vm.swapusage") or "")
-    for key, word in (("memory.swap", "total"), ("memory.swap_used", "used")):
-        draft.read(key, swap.get(word), "sysctl vm.swapusage")
+    draft.read("memory.swap", swap.get("total"), "sysctl vm.swapusage")
+    draft.read("memory.swap_used", swap.get("used"), "sysctl vm.swapusage")
 
 
 _GIVEN_BACK = ("free", "inactive", "speculative", "purgeable")

@@ -7,6 +7,7 @@ IsProcessorFeaturePresent takes; of the header before the raw firmware table.
 import re
 from typing import Any, Literal
 
+from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import GIB, KIB, MIB
@@ -116,10 +117,10 @@ def _system(cim: Cim, draft: Draft) -> None:
             )
     pages = cim.objects("Win32_PageFileUsage")
     if pages is not None:
-        for key, name in (
-            ("memory.swap", "AllocatedBaseSize"),
-            ("memory.swap_used", "CurrentUsage"),
-        ):
+        swaps: tuple[tuple[ReadingKey, str], ...] = (
+            ("memory.swap", "AllocatedBaseSize"), ("memory.swap_used", "CurrentUsage"),
+        )  # fmt: skip
+        for key, name in swaps:
             sizes = [number(page, name) or 0 for page in pages]
             draft.read(key, sum(sizes) * MIB, "Win32_PageFileUsage")
     _shape(cim, computer, draft)
@@ -146,9 +147,10 @@ def _processor(cim: Cim, draft: Draft) -> None:
     origin, first = "Win32_Processor", sockets[0]
     draft.read("processor.name", words(first, "Name"), origin)
     draft.read("processor.sockets", len(sockets), origin)
-    for key, name in (
-        ("processor.cores", "NumberOfCores"), ("processor.threads", "NumberOfLogicalProcessors")
-    ):  # fmt: skip
+    counted: tuple[tuple[ReadingKey, str], ...] = (
+        ("processor.cores", "NumberOfCores"), ("processor.threads", "NumberOfLogicalProcessors"),
+    )  # fmt: skip
+    for key, name in counted:
         counts = [number(one, name) for one in sockets]
         if all(counts):
             draft.read(key, sum(count or 0 for count in counts), origin)

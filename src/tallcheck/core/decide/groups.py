@@ -46,7 +46,7 @@ _ALLOWED: dict[int, frozenset[str]] = {
     ANOTHER: frozenset(KINDS) - {"system"},
 }
 
-_PLACES = {key: at for at, key in enumerate(keys())}
+_PLACES: dict[str, int] = {key: at for at, key in enumerate(keys())}
 Case = tuple[tuple[tuple[str, int], ...], World]
 """Which value was taken for each unknown reading, by number; and the world that it gives."""
 

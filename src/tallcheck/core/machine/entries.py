@@ -3,7 +3,36 @@
 Lists of readings anywhere else are made from these.
 """
 
+from typing import Literal
+
 from msgspec import Struct
+
+# fmt: off
+ReadingKey = Literal[
+    "memory.installed", "memory.usable", "memory.available", "memory.swap", "memory.swap_used",
+    "memory.ceiling", "memory.position_most", "memory.addressable", "memory.slots",
+    "memory.modules", "processor.name", "processor.maker", "processor.line",
+    "processor.generation", "processor.sockets", "processor.cores", "processor.threads",
+    "processor.bits", "processor.architecture", "processor.clock", "processor.clock_most",
+    "processor.instructions", "processor.hidden", "processor.level", "processor.virtualization",
+    "system.maker", "system.model", "system.shape", "system.virtual", "system.os",
+    "system.os_version", "system.family", "system.kernel", "system.os_bits",
+    "system.architecture", "firmware.mode", "firmware.secure_boot", "firmware.version",
+    "firmware.date", "firmware.security_module", "storage.size", "storage.free", "storage.drive",
+    "storage.kind", "graphics.memory", "graphics", "display", "software", "storage.data",
+    "usage.memory_use", "usage.cores_use",
+]
+# fmt: on
+"""Every reading by its dotted key on a machine sheet."""
+Fact = Literal[
+    "processor.complete", "software.complete", "publisher.generation", "system.wanted",
+    "usage.in_use", "memory.most", "memory.most_shown", "extra.cores_off", "extra.threads_off",
+]  # fmt: skip
+"""What rules read besides: no reading of a machine."""
+RuleKey = ReadingKey | Fact
+"""What the rule of a need may read."""
+Unasked = Literal["processor.cores_by_kind", "processor.caches", "system.serial"]
+"""What a sheet has besides, and no need asks for."""
 
 ANY = "any"
 """Any other system, and one that is not known."""
@@ -12,8 +41,7 @@ ANY = "any"
 class Reading(Struct, frozen=True):
     """One reading: what it is called, what it follows from, and where people find it."""
 
-    key: str
-    """Its dotted key on a machine sheet."""
+    key: ReadingKey
     kind: str
     """The kind of value that it holds; empty for what no sheet has."""
     label: str
@@ -23,7 +51,7 @@ class Reading(Struct, frozen=True):
     """What the trade says for it."""
     never_zero: bool = False
     """Whether every machine has some, so that a zero is a fault and no fact."""
-    follows: tuple[str, ...] = ()
+    follows: tuple[ReadingKey, ...] = ()
     """The readings from which it is worked out where it is not read."""
     told: str = ""
     """What it is called back as once somebody told it."""
@@ -356,5 +384,5 @@ READINGS = (
     ),
 )
 # fmt: on
-ENTRIES = {one.key: one for one in READINGS}
+ENTRIES: dict[str, Reading] = {one.key: one for one in READINGS}
 """The entries by key."""

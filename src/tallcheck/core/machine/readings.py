@@ -5,7 +5,7 @@ from typing import Any
 
 from msgspec import Struct, structs
 
-from tallcheck.core.machine.entries import ENTRIES, READINGS
+from tallcheck.core.machine.entries import ENTRIES, READINGS, ReadingKey
 from tallcheck.core.machine.sheet import (
     COUNT_MOST,
     POSITIONS_MOST,
@@ -18,11 +18,13 @@ from tallcheck.core.machine.sheet import (
 )
 from tallcheck.core.values.errors import InputError, nearest
 
-SHORT_NAMES = {one.short: one.key for one in READINGS if one.short}
+SHORT_NAMES: dict[str, str] = {one.short: one.key for one in READINGS if one.short}
 """The needs' names for readings."""
-TRADE_WORDS = {word: one.key for one in READINGS for word in one.words}
+TRADE_WORDS: dict[str, str] = {word: one.key for one in READINGS for word in one.words}
 """What the trade says for some of them."""
-WORKED_OUT_FROM = {one.key: one.follows for one in READINGS if one.follows}
+WORKED_OUT_FROM: dict[str, tuple[str, ...]] = {
+    one.key: one.follows for one in READINGS if one.follows
+}
 """Which readings a reading follows from where it is not read."""
 NEVER_ZERO = frozenset(one.key for one in READINGS if one.never_zero)
 """Readings of which every machine has some: a zero is a fault, not a fact."""
@@ -60,7 +62,7 @@ def label_of(key: str) -> str:
     return ENTRIES[key].label if key in ENTRIES else key.removeprefix("extra.")
 
 
-def keys() -> Collection[str]:
+def keys() -> Collection[ReadingKey]:
     """Every dotted key that can be told, in the sheet's order."""
     return _KEYS.keys()
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
+from tallcheck.core.machine.entries import ReadingKey, RuleKey
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import (
     PROCESSOR_MENDS,
@@ -20,7 +21,9 @@ from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, Bound
 _EACH_MOST = 2
 """Threads that a core of the x86 and arm families runs at most."""
 _FAMILIES = (None, "x86", "x86-64", "arm", "arm64")
-_EITHER = frozenset({"processor.cores", "processor.threads", "processor.architecture"})
+_EITHER: frozenset[RuleKey] = frozenset(
+    {"processor.cores", "processor.threads", "processor.architecture"}
+)
 
 
 def _each(view: View) -> float:
@@ -41,11 +44,11 @@ def threads_range(view: View) -> tuple[float, float]:
     return (1, float("inf")) if cores is None else (cores, cores * _each(view))
 
 
-def _hold(reading: str, range_of: Any, other: str) -> Any:
+def _hold(reading: ReadingKey, range_of: Any, other: str) -> Any:
     def hold(bound: Bound, view: View) -> Held:
         value = view[reading]
         if value is not None:
-            off = view[f"extra.{reading.rpartition('.')[2]}_off"]
+            off = view.value_of(f"extra.{reading.rpartition('.')[2]}_off")
             return held_number(bound, value, reading, detail=off)
         least, most = range_of(view)
         return held_range(bound, least, most, reading, other)
@@ -53,18 +56,18 @@ def _hold(reading: str, range_of: Any, other: str) -> Any:
     return hold
 
 
-def _choices(reading: str, range_of: Any, other: str) -> Any:
+def _choices(reading: ReadingKey, range_of: Any, other: str) -> Any:
     name = f"extra.{reading.rpartition('.')[2]}_off"
 
     def choices(tests: list[Any], view: View) -> Iterable[Choice]:
-        have, off = view[reading], view[name]
+        have, off = view[reading], view.value_of(name)
         least, most = range_of(view)
         there = (have or 0) + (off if isinstance(off, int) else 0)
         values = around([*limits_of(tests), *(v for v in (least, most) if v < float("inf"))], 1)
         for value in nearest_first(values, have):
             kind = "setting" if have is not None and value <= there else processor_fix(view)
             anew = have is None and not least <= value <= most
-            changes = {reading: value, other: None} if anew else {reading: value}
+            changes: dict[str, Any] = {reading: value, other: None} if anew else {reading: value}
             yield Choice(changes, kind, anew)
 
     return choices

@@ -1,7 +1,7 @@
 """Firmware: its mode, secure boot, and the security module."""
 
 from collections.abc import Iterable
-from typing import Any
+from typing import Any, Final
 
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.processor import hold_ability
@@ -9,7 +9,7 @@ from tallcheck.core.needs.tests import ABILITY, hold_word, word_choices
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
 from tallcheck.core.values.quantities import parse_version
 
-_MODULE = "firmware.security_module"
+_MODULE: Final = "firmware.security_module"
 
 
 def _version(view: View) -> tuple[int, ...] | None:

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
+from tallcheck.core.machine.entries import RuleKey
 from tallcheck.core.machine.sheet import Graphics
 from tallcheck.core.needs.key import Choice, Held, Key, Status, View
 from tallcheck.core.needs.numbers import BOXED, limits_of
@@ -10,7 +11,7 @@ from tallcheck.core.needs.tests import Interfaces
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 from tallcheck.core.values.quantities import parse_version
 
-_MENDS = frozenset({"system.shape", "system.virtual"})
+_MENDS: frozenset[RuleKey] = frozenset({"system.shape", "system.virtual"})
 _PLENTY = 1 << 50
 _NEWEST = "99999"
 

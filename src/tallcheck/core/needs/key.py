@@ -4,12 +4,13 @@ A rule reads through a view that raises on any reading that its entry did not na
 what a rule reads stands once, in the entry, and is true.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from typing import Any, Literal
 
 from msgspec import Struct
 
 from tallcheck.core.machine.amounts import Use
+from tallcheck.core.machine.entries import RuleKey
 from tallcheck.core.machine.known import World
 
 Status = Literal["met", "short", "unknown"]
@@ -36,7 +37,7 @@ class View:
     def __init__(
         self,
         world: World,
-        named: frozenset[str],
+        named: Collection[str],
         others: int = 0,
         beside: tuple[Any, ...] = (),
         program: bool = False,
@@ -44,8 +45,12 @@ class View:
         self._world, self._named = world, named
         self.others, self.beside, self.program = others, beside, program
 
-    def __getitem__(self, reading: str) -> Any:
+    def __getitem__(self, reading: RuleKey) -> Any:
         """The reading, or None where it is unknown."""
+        return self.value_of(reading)
+
+    def value_of(self, reading: str) -> Any:
+        """The same of a reading whose name is made as it runs."""
         if reading not in self._named:
             raise NotNamedError(reading)
         return self._world.get(reading)
@@ -96,7 +101,7 @@ class Key(Struct, frozen=True):
     kind: str
     bare: str
     reading: str
-    reads: frozenset[str]
+    reads: frozenset[RuleKey]
     hold: Callable[[Any, View], Held]
     choices: Callable[[list[Any], View], Iterable[Choice]]
     label: str
@@ -106,7 +111,7 @@ class Key(Struct, frozen=True):
     example: str
     """A value as a needs sheet has it, in TOML."""
     remark: str = ""
-    mends: frozenset[str] = frozenset()
+    mends: frozenset[RuleKey] = frozenset()
     steady: bool = False
     """Whether a short reading takes the same fix whatever its value."""
     totals: Callable[[Any, View, Use], Iterable[float]] | None = None
@@ -115,4 +120,4 @@ class Key(Struct, frozen=True):
         """All readings that holding a test may look at."""
         if self.name == "extra":
             return frozenset(f"extra.{key}" for key in test.values)
-        return self.reads
+        return frozenset(self.reads)

@@ -7,16 +7,19 @@ is in use.
 
 from collections.abc import Iterable
 from math import ceil
-from typing import Any
+from typing import Any, Final
 
 from tallcheck.core.machine.amounts import MOSTLY, Use
+from tallcheck.core.machine.entries import RuleKey
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import around, held_number, limits_of
 from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, Bound
 from tallcheck.core.values.quantities import format_share
 
-_FITTED = frozenset({"memory.installed", "memory.usable"})
-INSTALLED, USABLE, AVAILABLE = "memory.installed", "memory.usable", "memory.available"
+_FITTED: frozenset[RuleKey] = frozenset({"memory.installed", "memory.usable"})
+INSTALLED: Final = "memory.installed"
+USABLE: Final = "memory.usable"
+AVAILABLE: Final = "memory.available"
 
 
 def counts(installed: float, usable: float | None) -> bool:

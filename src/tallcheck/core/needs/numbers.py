@@ -3,13 +3,16 @@
 from collections.abc import Callable, Iterable
 from typing import Any
 
+from tallcheck.core.machine.entries import ReadingKey, RuleKey
 from tallcheck.core.needs.key import Choice, Held, View
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, NOT, Bound
 
 BOXED = ("desktop", "tower", "server")
 """Shapes whose processor and graphics can be changed."""
 
-PROCESSOR_MENDS = frozenset({"system.shape", "system.virtual", "processor.architecture"})
+PROCESSOR_MENDS: frozenset[RuleKey] = frozenset(
+    {"system.shape", "system.virtual", "processor.architecture"}
+)
 
 
 def shape_for_fixes(shape: Any) -> str:
@@ -66,7 +69,7 @@ def held_range(bound: Bound, least: float, most: float, reading: str, by: str) -
     return Held(status, edge, ratio, by, (), (by,), ("range", least, most))
 
 
-def plain(reading: str) -> Callable[[Any, View], Held]:
+def plain(reading: ReadingKey) -> Callable[[Any, View], Held]:
     """How a reading of numbers is held that nothing else bears on."""
 
     def hold(bound: Bound, view: View) -> Held:
@@ -79,7 +82,7 @@ def plain(reading: str) -> Callable[[Any, View], Held]:
 
 
 def plain_choices(
-    reading: str, fix: Callable[[View, Any], str]
+    reading: ReadingKey, fix: Callable[[View, Any], str]
 ) -> Callable[[list[Any], View], Iterable[Choice]]:
     """Values around the edges, each with the fix that brings it about."""
 

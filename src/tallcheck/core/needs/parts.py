@@ -90,7 +90,7 @@ SOFTWARE = Key(
 
 
 def _hold_extra(test: ExtraKeys, view: View) -> Held:
-    have = {key: view[f"extra.{key}"] for key in test.values}
+    have = {key: view.value_of(f"extra.{key}") for key in test.values}
     wrong = [k for k, v in test.values.items() if have[k] is not None and have[k] != v]
     missing = tuple(f"extra.{key}" for key in test.values if have[key] is None)
     if wrong:

@@ -6,6 +6,7 @@ from fnmatch import fnmatchcase
 from functools import lru_cache
 from typing import Any
 
+from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.machine.known import World
 from tallcheck.core.machine.naming import Namer, normal_name
 from tallcheck.core.needs.key import Choice, Held, Key, View
@@ -286,7 +287,7 @@ ARCHITECTURE = Key(
 # --- virtualization ------------------------------------------------------------------------
 
 
-def hold_ability(reading: str) -> Any:
+def hold_ability(reading: ReadingKey) -> Any:
     """How words of rising order are held: none, able, on."""
 
     def hold(bound: Bound, view: View) -> Held:

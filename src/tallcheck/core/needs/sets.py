@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 from functools import lru_cache
-from typing import Any
+from typing import Any, Final
 
 from msgspec import Struct
 
@@ -11,7 +11,7 @@ from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import PROCESSOR_MENDS, processor_fix
 from tallcheck.core.needs.tests import AllSets
 
-_READING = "processor.instructions"
+_READING: Final = "processor.instructions"
 _LEVELS = list(LEVELS)
 
 

@@ -44,7 +44,7 @@ class Condition(Struct, frozen=True):
         if self.key is not None:
             held = self.key.hold(self.test, view)
             return {"met": True, "short": False}.get(held.status), held.missing
-        value = view[self.name]
+        value = view.value_of(self.name)
         if value is None:
             return None, (self.name,)
         if isinstance(self.test, Bound):

@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterable
-from typing import Any
+from typing import Any, Final
 
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.numbers import plain
@@ -10,7 +10,8 @@ from tallcheck.core.needs.tests import OTHER, Named, OneOf
 from tallcheck.core.values.comparison import EXACTLY
 from tallcheck.core.values.versions import in_range, some_in_range
 
-_OS, _VERSION = "system.os", "system.os_version"
+_OS: Final = "system.os"
+_VERSION: Final = "system.os_version"
 
 
 def _hold_os(test: Named, view: View) -> Held:

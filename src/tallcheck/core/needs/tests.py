@@ -5,6 +5,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.machine.naming import Namer
 from tallcheck.core.machine.systems import Systems
 from tallcheck.core.needs.key import Choice, Held, View
@@ -65,7 +66,7 @@ OTHER = "another"
 """Stands for any word that no need names."""
 
 
-def hold_word(reading: str) -> Any:
+def hold_word(reading: ReadingKey) -> Any:
     """How a word is held against the words that are asked for."""
 
     def hold(test: OneOf, view: View) -> Held:
