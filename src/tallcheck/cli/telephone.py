@@ -15,15 +15,12 @@ from tallcheck.core.messages.hints import read_out
 from tallcheck.core.messages.values import told_text
 from tallcheck.core.text.said import is_unknown, plainly, read_said
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.kinds import KINDS
 from tallcheck.files.vocabulary import vocabulary
 
 _NAME, _SYSTEM = "processor.name", "system.os"
 _BY_NAME = ("processor.generation", "processor.instructions", "processor.line",
             "processor.architecture", "processor.level")  # fmt: skip
-_EXAMPLES = {
-    "memory": "8 GB", "storage": "256 GB SSD", "clock": "2.1 GHz", "count": "4", "bits": "64-bit",
-    "flag": "yes", "sets": "AVX2 SSE4.2",
-}  # fmt: skip
 
 
 class Call(Struct):
@@ -66,7 +63,7 @@ def hold_call(machine: Machine, task: Task) -> Call:
 
 def _ask(key: str, machine: Machine) -> list[Told]:
     """What a person tells for a reading; nothing for "don't know" or the end of the input."""
-    example = ENTRIES[key].example or _EXAMPLES.get(kind_of(key), "")
+    example = ENTRIES[key].example or KINDS[kind_of(key)].example
     tell(f"{label_of(key)}?" + (f"  (such as {example})" if example else ""))
     tell(f"  where: {read_out(key, machine.system.os)}")
     while True:

@@ -6,16 +6,15 @@ import numpy as np
 import pyarrow as pa
 from pyarrow import compute as pc
 
-from tallcheck.core.fleet.columns import NUMBER_KINDS, Fault, Floats, Words
+from tallcheck.core.fleet.columns import Fault, Floats, Words
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import BARE_LEAST, Label, with_its_unit
 from tallcheck.core.text.said import SYSTEM_TYPE, read_said, said_kind
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.text import unguarded
 
-UNITS = {"B": 0, "KB": 1, "MB": 2, "GB": 3, "TB": 4}
-CLOCK_UNITS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
 _MOST = float(1 << 62)
 _KINDS: dict[Any, Any] = {
     pa.int32(): np.int32, pa.int64(): np.int64, pa.float64(): np.float64,
@@ -98,10 +97,10 @@ class Column:
         if self.kind in ("count", "bits"):
             return self._whole(values)
         if self.unit:
-            return self._checked(np.round(values * self._factor()))
+            return self._checked(np.round(values * KINDS[self.kind].units[self.unit]))
         small = (values > 0) & (values < BARE_LEAST)
         if small.any():
-            unit = "GHz" if self.kind == "clock" else "GB"
+            unit = KINDS[self.kind].usual
             if not (values >= BARE_LEAST).any():
                 raise InputError(
                     f"found numbers without a unit, such as {values[small][0]:g}",
@@ -111,14 +110,9 @@ class Column:
             self._fault(small, values, "without a unit")
             values = np.where(small, np.nan, values)
         if len(values):
-            what = "hertz" if self.kind == "clock" else "bytes"
-            self.remarks.append(f"{self.heading}: plain numbers are taken as {what}")
+            bare = KINDS[self.kind].bare
+            self.remarks.append(f"{self.heading}: plain numbers are taken as {bare}")
         return self._checked(values)
-
-    def _factor(self) -> float:
-        if self.kind == "clock":
-            return CLOCK_UNITS[self.unit]
-        return float((1024 if self.kind == "memory" else 1000) ** UNITS[self.unit])
 
     def _checked(self, values: Floats) -> Floats:
         odd = (values < 0) | (values > _MOST) | ((values == 0) & (self.key in NEVER_ZERO))
@@ -147,7 +141,7 @@ class Column:
 
 def is_number(key: str) -> bool:
     """Whether a reading is a column of numbers in a fleet."""
-    return kind_of(key) in (*NUMBER_KINDS, "bits")
+    return KINDS[kind_of(key)].number
 
 
 def _words(codes: Any, values: list[Any]) -> Words:

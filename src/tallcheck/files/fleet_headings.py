@@ -9,7 +9,8 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import folded, label_said
 from tallcheck.core.text.said import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.fleet_columns import CLOCK_UNITS, UNITS, is_number
+from tallcheck.core.values.kinds import KINDS
+from tallcheck.files.fleet_columns import is_number
 
 
 class Theirs(Struct, frozen=True):
@@ -27,8 +28,7 @@ def parse_heading(text: str) -> tuple[str, Theirs]:
     key = ours.strip()
     key = key if key == "name" else resolve_key(key)
     heading, colon, unit = theirs.rpartition(":")
-    known = CLOCK_UNITS if key != "name" and kind_of(key) == "clock" else UNITS
-    if colon and unit.upper() in known:
+    if colon and key != "name" and unit.upper() in KINDS[kind_of(key)].units:
         return key, Theirs(heading.strip(), unit.upper())
     return key, Theirs(theirs.strip())
 

@@ -5,6 +5,10 @@ import re
 from typing import Any
 
 import msgspec
+from msgspec.inspect import (
+    Type,
+    type_info,
+)
 
 from tallcheck.core.machine.instructions import canonical, told_sets
 from tallcheck.core.machine.readings import SHORT_NAMES, keys
@@ -15,12 +19,10 @@ from tallcheck.core.needs.validation import validation_error
 from tallcheck.core.text.needs_sheet import SheetTable, from_table
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import json_of, text_of, toml_of
+from tallcheck.core.values.structures import alternatives, inside, kind_named
 from tallcheck.files.inputs import read, shown
-
-_MEMORY = ("installed", "usable", "available", "swap", "swap_used", "ceiling", "position_most",
-           "addressable")  # fmt: skip
-
 
 _NAME_MOST = 200
 """Characters of a processor's name, or a pattern of names, at most."""
@@ -43,50 +45,32 @@ def machine_from_table(raw: Any) -> Machine:
         raise InputError(
             f'found "tallcheck": {raw.get("tallcheck")!r}', f'"{SHEET_FORMAT}" in a machine sheet'
         )
-    _read_sizes(raw)
     try:
-        machine = msgspec.convert(raw, Machine)
+        try:
+            machine = msgspec.convert(raw, Machine)
+        except msgspec.ValidationError:
+            machine = msgspec.convert(_with_numbers(raw, alternatives(type_info(Machine))), Machine)
     except msgspec.ValidationError as error:
         raise validation_error(error, Machine, raw) from None
     return _checked(machine)
 
 
-def _read_sizes(raw: dict[str, Any]) -> None:
-    """Turn sizes, clocks and speeds that a person wrote as text into numbers, in place."""
-    memory, processor = raw.get("memory"), raw.get("processor")
-    if isinstance(memory, dict):
-        for key in _MEMORY:
-            _number(memory, key, "memory", q.parse_memory)
-        for at, module in _tables(memory.get("modules")):
-            _number(module, "size", f"memory.modules[{at}]", q.parse_memory)
-            for key in ("speed", "running"):
-                _number(module, key, f"memory.modules[{at}]", q.parse_speed)
-    if isinstance(processor, dict):
-        for key in ("clock", "clock_most"):
-            _number(processor, key, "processor", q.parse_clock)
-        caches = processor.get("caches")
-        for level, cache in caches.items() if isinstance(caches, dict) else ():
-            if isinstance(cache, dict):
-                _number(cache, "size", f"processor.caches.{level}", q.parse_memory)
-    for at, volume in _tables(raw.get("storage")):
-        for key in ("size", "free", "drive"):
-            _number(volume, key, f"storage[{at}]", q.parse_storage)
-    for at, adapter in _tables(raw.get("graphics")):
-        _number(adapter, "memory", f"graphics[{at}]", q.parse_memory)
-
-
-def _tables(value: Any) -> list[tuple[int, dict[str, Any]]]:
-    if not isinstance(value, list):
-        return []
-    return [(at, entry) for at, entry in enumerate(value) if isinstance(entry, dict)]
-
-
-def _number(table: dict[str, Any], key: str, place: str, parse: Any) -> None:
-    if isinstance(table.get(key), str):
-        try:
-            table[key] = parse(table[key])
-        except InputError as error:
-            raise error.at(f"{place}.{key}") from None
+def _with_numbers(value: Any, kinds: list[Type], place: str = "") -> Any:
+    """The same, with sizes, clocks and speeds that a person wrote as text read into numbers."""
+    if isinstance(value, list):
+        return [
+            _with_numbers(one, inside(kinds, at), f"{place}[{at}]") for at, one in enumerate(value)
+        ]
+    if isinstance(value, dict):
+        return {
+            name: _with_numbers(one, inside(kinds, name), f"{place}.{name}".lstrip("."))
+            for name, one in value.items()
+        }
+    kind = kind_named(kinds) if isinstance(value, str) else None
+    try:
+        return value if kind is None else KINDS[kind].read(value)
+    except InputError as error:
+        raise error.at(place) from None
 
 
 def _checked(machine: Machine) -> Machine:

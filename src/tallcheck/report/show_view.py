@@ -3,10 +3,13 @@
 from typing import Any
 
 from msgspec import to_builtins
+from msgspec.inspect import Type, type_info
 
 from tallcheck.core.machine.instructions import missing_for_next
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.values import quantities as q
+from tallcheck.core.values.kinds import KINDS
+from tallcheck.core.values.structures import alternatives, inside, kind_named
 from tallcheck.report.check_view import cut, section
 from tallcheck.report.plain import Line, Page, wrap
 
@@ -274,37 +277,24 @@ def flat(machine: Machine) -> list[tuple[str, str, str]]:
     for key in ("tallcheck", "origins"):
         raw.pop(key, None)
 
-    def walk(value: Any, key: str) -> None:
+    def walk(value: Any, key: str, kinds: list[Type]) -> None:
         if isinstance(value, dict):
             for name, inner in value.items():
-                walk(inner, f"{key}.{name}" if key else name)
+                walk(inner, f"{key}.{name}" if key else name, inside(kinds, name))
         elif isinstance(value, list) and value and isinstance(value[0], dict):
             for at, inner in enumerate(value):
-                walk(inner, f"{key}[{at}]")
+                walk(inner, f"{key}[{at}]", inside(kinds, at))
         else:
-            found.append((key, _value_text(key, value), _origin_of(machine, key)))
+            found.append((key, _value_text(value, kinds), _origin_of(machine, key)))
 
-    walk(raw, "")
+    walk(raw, "", alternatives(type_info(Machine)))
     return found
 
 
-_SIZES = ("installed", "usable", "available", "swap", "swap_used", "ceiling", "position_most",
-          "addressable", "size", "memory")  # fmt: skip
-
-
-def _value_text(key: str, value: Any) -> str:
-    name = key.rpartition(".")[2]
+def _value_text(value: Any, kinds: list[Type]) -> str:
     if isinstance(value, list):
         return ", ".join(map(str, value)) or "none"
-    if isinstance(value, bool) or not isinstance(value, int):
-        return str(value)
-    if key.startswith("storage"):
-        return q.format_storage(value)
-    if name in _SIZES and not key.startswith("extra"):
-        return q.format_memory(value)
-    if name in ("clock", "clock_most"):
-        return q.format_clock(value)
-    return q.format_speed(value) if name in ("speed", "running") else str(value)
+    return KINDS[kind_named(kinds) or "text"].show(value)
 
 
 def _origin_of(machine: Machine, key: str) -> str:

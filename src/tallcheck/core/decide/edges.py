@@ -5,10 +5,9 @@ from typing import Any
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.machine.readings import keys, kind_of
 from tallcheck.core.needs.key import View
+from tallcheck.core.values.kinds import KINDS
 
-_STEPPED = {key for key in keys() if kind_of(key) in ("memory", "storage", "clock")} | {
-    "storage.data"
-}
+_STEPPED = {key for key in keys() if KINDS[kind_of(key)].stepped} | {"storage.data"}
 """Readings of numbers of which only the edges count; others are few and count as they are."""
 _ADAPTERS = "graphics"  # of each adapter the memory is a number
 

@@ -37,8 +37,6 @@ Codes = NDArray[np.int32]
 Flags = NDArray[np.bool_]
 Found = TypeVar("Found")
 
-NUMBER_KINDS = ("memory", "storage", "clock", "count")
-
 _ORIGIN = Origin("told", "the fleet's list")
 
 

@@ -7,9 +7,7 @@ from msgspec import Struct, structs
 
 from tallcheck.core.machine.entries import ENTRIES, READINGS, ReadingKey
 from tallcheck.core.machine.sheet import (
-    COUNT_MOST,
     POSITIONS_MOST,
-    SIZE_MOST,
     Graphics,
     Machine,
     Origin,
@@ -17,6 +15,7 @@ from tallcheck.core.machine.sheet import (
     system_volume,
 )
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.kinds import KINDS
 
 SHORT_NAMES: dict[str, str] = {one.short: one.key for one in READINGS if one.short}
 """The needs' names for readings."""
@@ -38,15 +37,12 @@ class Told(Struct, frozen=True):
     value: Any
 
 
-_MOST = {"memory": SIZE_MOST, "storage": SIZE_MOST, "clock": SIZE_MOST, "count": COUNT_MOST}
-
-
 def in_bounds(told: list[Told]) -> list[Told]:
     """The same. Raises InputError where a number is told that no sheet takes."""
     for one in told:
         if one.key in NEVER_ZERO and one.value == 0:
             raise InputError(f"found 0 for the {label_of(one.key)}", "one or more")
-        most = POSITIONS_MOST if one.key == "memory.slots" else _MOST.get(kind_of(one.key))
+        most = POSITIONS_MOST if one.key == "memory.slots" else KINDS[kind_of(one.key)].most
         if most is not None and isinstance(one.value, int) and one.value > most:
             raise InputError(f"found {one.value} for the {label_of(one.key)}", f"at most {most}")
     return told

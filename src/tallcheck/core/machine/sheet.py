@@ -8,6 +8,8 @@ from typing import Annotated, Any, Literal, get_args
 
 from msgspec import Meta, Struct, field
 
+from tallcheck.core.values.kinds import COUNT_MOST, KIND, SIZE_MOST
+
 SHEET_FORMAT: Literal["machine/1"] = "machine/1"
 SHEET_ENDING = ".machine.json"
 CAPTURE_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
@@ -16,21 +18,22 @@ CAPTURE_ENDINGS = (".tar.gz", ".tgz", ".tar.xz", ".tar.bz2", ".tar", ".zip")
 OR_TEXT = "x-or-text"
 """Marks, in the schema, numbers that may be written as text with a unit."""
 
-SIZE_MOST, COUNT_MOST = 1 << 62, 1 << 31
 POSITIONS_MOST = 1024
 """More memory positions than any board has."""
 
 
-def _or_text(text: str, least: int, most: int) -> Meta:
-    """What bounds a number that may be written as text with a unit."""
-    return Meta(ge=least, le=most, description=text, extra_json_schema={OR_TEXT: True})
+def _or_text(kind: str, text: str, least: int, most: int) -> Meta:
+    """What bounds a number that may be written as text with a unit, as its kind is read."""
+    schema = {OR_TEXT: True}
+    return Meta(ge=least, le=most, description=text, extra_json_schema=schema, extra={KIND: kind})
 
 
 _BYTES = 'Bytes, or text such as "8 GB".'
-Size = Annotated[int, _or_text(_BYTES, 0, SIZE_MOST)]
-TotalSize = Annotated[int, _or_text(_BYTES, 1, SIZE_MOST)]
-Clock = Annotated[int, _or_text('Hz, or text such as "2.1 GHz".', 1, SIZE_MOST)]
-Speed = Annotated[int, _or_text('MT/s, or text such as "3200 MT/s".', 0, COUNT_MOST)]
+Size = Annotated[int, _or_text("memory", _BYTES, 0, SIZE_MOST)]
+TotalSize = Annotated[int, _or_text("memory", _BYTES, 1, SIZE_MOST)]
+DriveSize = Annotated[int, _or_text("storage", _BYTES, 0, SIZE_MOST)]
+Clock = Annotated[int, _or_text("clock", 'Hz, or text such as "2.1 GHz".', 1, SIZE_MOST)]
+Speed = Annotated[int, _or_text("speed", 'MT/s, or text such as "3200 MT/s".', 0, COUNT_MOST)]
 Count = Annotated[int, Meta(ge=0, le=COUNT_MOST)]
 Some = Annotated[int, Meta(gt=0, le=COUNT_MOST)]
 Positions = Annotated[int, Meta(ge=0, le=POSITIONS_MOST)]
@@ -150,9 +153,9 @@ class Volume(Part, frozen=True):
     """One storage volume, and the whole size of the drive that holds it."""
 
     mount: Text | None = None
-    size: Size | None = None
-    free: Size | None = None
-    drive: Size | None = None
+    size: DriveSize | None = None
+    free: DriveSize | None = None
+    drive: DriveSize | None = None
     system: bool | None = None
     kind: Literal["solid", "spinning"] | None = None
     external: bool | None = None

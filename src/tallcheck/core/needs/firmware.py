@@ -5,8 +5,9 @@ from typing import Any, Final
 
 from tallcheck.core.needs.key import Choice, Held, Key, View
 from tallcheck.core.needs.processor import hold_ability
-from tallcheck.core.needs.tests import ABILITY, hold_word, word_choices
+from tallcheck.core.needs.tests import hold_word, word_choices
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
+from tallcheck.core.values.kinds import ABILITY
 from tallcheck.core.values.quantities import parse_version
 
 _MODULE: Final = "firmware.security_module"

@@ -19,8 +19,9 @@ from tallcheck.core.needs.numbers import (
     nearest_first,
     processor_fix,
 )
-from tallcheck.core.needs.tests import ABILITY, OTHER, Generations, OneOf
+from tallcheck.core.needs.tests import OTHER, Generations, OneOf
 from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, NOT, Bound
+from tallcheck.core.values.kinds import ABILITY
 
 
 def _hold_clock(bound: Bound, view: View) -> Held:

@@ -11,9 +11,6 @@ from tallcheck.core.machine.systems import Systems
 from tallcheck.core.needs.key import Choice, Held, View
 from tallcheck.core.values.comparison import Bound
 
-ABILITY = ("none", "able", "on")
-"""Words in rising order for virtualization and secure boot."""
-
 
 class OneOf(Struct, frozen=True):
     """One of these words; with ``refused``, none of them."""

@@ -1,22 +1,18 @@
 """What a library says of a table that does not fit, in our words: place, found, expected."""
 
 import re
-from types import EllipsisType
 from typing import Any
 
 import msgspec
 from msgspec.inspect import (
-    DictType,
-    ListType,
     LiteralType,
-    Metadata,
     StructType,
     Type,
-    UnionType,
     type_info,
 )
 
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.structures import Step, alternatives, inside
 
 _WORDS = {
     "int": "a whole number", "float": "a number", "str": "text", "bool": "true or false",
@@ -27,10 +23,6 @@ _FITS = (
     r"Expected `(?P<kinds>[^`]+)`(?P<length> of length)?(?: (?P<bound>[<>]=?) (?P<limit>\S+))?"
     r"(?:, got `(?P<got>[^`]+)`)?"
 )
-
-
-Step = str | int | EllipsisType
-"""A key, an index, or an entry of a map, whose key the library does not say."""
 
 
 def validation_error(error: msgspec.ValidationError, table: Any, raw: Any) -> InputError:
@@ -127,38 +119,20 @@ def _expected(fits: re.Match[str]) -> str:
     return text
 
 
-def _type_at(table: Any, steps: list[Step]) -> list[Type]:
-    """What may stand at a place of a table: the alternatives of its type."""
-    kinds = _alternatives(type_info(table))
+def _types_at(table: Any, steps: list[Step]) -> list[Type]:
+    """What may stand at a place of a table."""
+    kinds = alternatives(type_info(table))
     for step in steps:
-        kinds = [one for kind in kinds for one in _alternatives(_inside(kind, step))]
+        kinds = inside(kinds, step)
     return kinds
-
-
-def _alternatives(kind: Type | None) -> list[Type]:
-    if isinstance(kind, Metadata):
-        return _alternatives(kind.type)
-    if isinstance(kind, UnionType):
-        return [one for inner in kind.types for one in _alternatives(inner)]
-    return [] if kind is None else [kind]
-
-
-def _inside(kind: Type, step: Step) -> Type | None:
-    """The type of an entry of a list or a map, or of a key of a structure; None: it has none."""
-    if isinstance(kind, DictType):
-        return kind.value_type
-    if isinstance(kind, ListType):
-        return kind.item_type
-    fields = kind.fields if isinstance(kind, StructType) else ()
-    return next((field.type for field in fields if field.encode_name == step), None)
 
 
 def _field_names(table: Any, steps: list[Step]) -> list[str]:
     """The keys of a structure as files call them."""
-    kinds = [kind for kind in _type_at(table, steps) if isinstance(kind, StructType)]
+    kinds = [kind for kind in _types_at(table, steps) if isinstance(kind, StructType)]
     return [field.encode_name for kind in kinds for field in kind.fields]
 
 
 def _choices(table: Any, steps: list[Step]) -> list[Any]:
-    kinds = [kind for kind in _type_at(table, steps) if isinstance(kind, LiteralType)]
+    kinds = [kind for kind in _types_at(table, steps) if isinstance(kind, LiteralType)]
     return [value for kind in kinds for value in kind.values]

@@ -7,10 +7,11 @@ from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.said import said_kind
+from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.scanning import fold
 
-UNITS = ("B", "KB", "MB", "GB", "TB", "HZ", "KHZ", "MHZ", "GHZ")
+UNITS = (*KINDS["memory"].units, *KINDS["clock"].units)
 """The units that a label may name."""
 BARE_LEAST = 1 << 20
 """A plain number from here on, where a size or a clock is asked, can only be bytes or hertz."""
@@ -71,7 +72,7 @@ def with_its_unit(label: Label, text: str) -> str:
         return text
     if label.unit:
         return f"{text} {label.unit}"
-    unit = {"memory": "bytes", "storage": "bytes", "clock": "Hz"}.get(said_kind(label.key))
+    unit = KINDS[said_kind(label.key)].bare
     large = (whole_number(text.strip()) or 0) >= BARE_LEAST
     return f"{text} {unit}" if unit and large else text
 

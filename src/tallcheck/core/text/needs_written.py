@@ -11,7 +11,6 @@ from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.processor import WILD
 from tallcheck.core.needs.sheet import Condition
 from tallcheck.core.needs.tests import (
-    ABILITY,
     AllSets,
     ExtraKeys,
     Generations,
@@ -28,16 +27,9 @@ from tallcheck.core.text.systems import bits_said
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.comparison import EXACTLY, Bound, parse_bound
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.scanning import NUMBER_WORDS, bounded
 from tallcheck.core.values.versions import VERSION_MOST
-
-
-def _parse_ability(text: str) -> int:
-    word = text.strip().lower()
-    word = {"capable": "able", "supported": "able", "enabled": "on", "yes": "on"}.get(word, word)
-    if word not in ABILITY:
-        raise InputError(f'found "{text.strip()}"', '"on" or "able"')
-    return ABILITY.index(word)
 
 
 def _parse_version(text: str) -> Any:
@@ -69,25 +61,11 @@ def _parse_display(text: str) -> Any:
         return q.parse_display(str(display_said("display", text)[0].value))
 
 
-def _parse_number(text: str) -> float:
-    match = re.fullmatch(r"\s*(\d{1,9}(?:[.,]\d{1,9})?)\s*", text)
-    if not match:
-        raise InputError(f'found "{text.strip()}"', "a number, such as 2.5")
-    return float(match[1].replace(",", "."))
-
-
-_PARSERS: dict[str, Callable[[str], Any]] = {
-    "memory": memory_size,
-    "storage": storage_size,
-    "clock": q.parse_clock,
-    "count": _parse_count,
-    "bits": _parse_bits,
-    "share": q.parse_share,
-    "number": _parse_number,
-    "version": _parse_version,
-    "ability": _parse_ability,
-    "display": _parse_display,
-}
+_READERS: dict[str, Callable[[str], Any]] = {
+    "memory": memory_size, "storage": storage_size, "count": _parse_count, "bits": _parse_bits,
+    "version": _parse_version, "display": _parse_display,
+}  # fmt: skip
+"""Kinds whose values people write in more ways than one."""
 _WORDS_OF = {
     "storage_kind": "storage.kind", "firmware": "firmware.mode",
     "architecture": "processor.architecture",
@@ -226,7 +204,7 @@ def parse_test(name: str, value: Any, vocabulary: Vocabulary) -> Test:
 
 
 def _bound(kind: str, value: Any, bare: str) -> Bound:
-    parse = _PARSERS[kind]
+    parse = _READERS.get(kind, KINDS[kind].read)
     if isinstance(value, bool) or not isinstance(value, int | float | str):
         parse("")  # raises, with what was expected
     if isinstance(value, float) and kind == "version":
@@ -252,7 +230,7 @@ def parse_condition(name: str, value: Any, vocabulary: Vocabulary) -> Condition:
     if kind == "flag":
         word = {True: "yes", False: "no"}.get(value, text) if isinstance(value, bool) else text
         return Condition(reading, value_said(reading, word, vocabulary), text)
-    if kind in _PARSERS:
+    if KINDS[kind].number:
         return Condition(reading, _bound(kind, value, EXACTLY), text)
     if kind == "text":
         words, refused = _refusal(_strings(value, "a word or a list of words"))
