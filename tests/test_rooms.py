@@ -1,6 +1,8 @@
 """Data flows one way: core imports no other room, and a command imports only what it uses."""
 
 import ast
+import importlib
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -61,6 +63,31 @@ def test_rooms_of_the_core_import_one_way(room: str) -> None:
             parts = name.split(".")
             if parts[:2] == ["tallcheck", "core"] and len(parts) > 2:
                 assert parts[2] in INSIDE[room], f"{room}/{path.name} imports {name}"
+
+
+def _used_from(room: str) -> set[str]:
+    """The modules of a room that the code of other rooms imports, or resolves by name."""
+    found = set()
+    for path in SOURCE.rglob("*.py"):
+        if path.parent == SOURCE / "core" / room:
+            continue
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.ImportFrom) and node.module == f"tallcheck.core.{room}":
+                found |= {alias.name for alias in node.names}
+            elif isinstance(node, ast.ImportFrom) and node.module:
+                before, _, name = node.module.rpartition(".")
+                found |= {name} if before == f"tallcheck.core.{room}" else set()
+            elif isinstance(node, ast.Constant) and isinstance(node.value, str):
+                name = re.match(rf"(?:tallcheck\.)?core\.{room}\.(\w+):", node.value)
+                found |= {name[1]} if name else set()
+    return found
+
+
+@pytest.mark.parametrize("room", INSIDE)
+def test_each_room_says_what_others_may_use(room: str) -> None:
+    package = importlib.import_module(f"tallcheck.core.{room}")
+    assert package.__doc__
+    assert set(package.__all__) == _used_from(room)
 
 
 def test_every_room_of_the_core_is_listed() -> None:

@@ -1,1 +1,15 @@
 """Rows, trials, the fold over what is unknown, conflicts, the decision."""
+
+__all__ = [
+    "asked",
+    "changes",
+    "conflicts",
+    "decision",
+    "edges",
+    "groups",
+    "holding",
+    "matter",
+    "trials",
+    "tried",
+    "worlds",
+]

@@ -1,1 +1,19 @@
 """What is known of a machine: the sheet, its keys, what is told, what follows, doubts, memory."""
+
+__all__ = [
+    "amounts",
+    "derive",
+    "doubts",
+    "entries",
+    "instructions",
+    "known",
+    "modules",
+    "naming",
+    "programs",
+    "readings",
+    "sheet",
+    "sheet_words",
+    "systems",
+    "telling",
+    "vocabulary",
+]

@@ -1,1 +1,15 @@
 """What is asked: one entry a key with all that key knows; sheets; review."""
+
+__all__ = [
+    "counts",
+    "key",
+    "keys",
+    "memory",
+    "numbers",
+    "processor",
+    "review",
+    "sheet",
+    "system",
+    "tests",
+    "validation",
+]

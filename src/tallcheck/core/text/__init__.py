@@ -1,1 +1,13 @@
 """What people and pages say: text in, readings or needs out, with every part that was not used."""
+
+__all__ = [
+    "labels",
+    "needs_problems",
+    "needs_sheet",
+    "needs_typed",
+    "needs_written",
+    "page",
+    "pasted",
+    "said",
+    "sizes",
+]

@@ -8,6 +8,7 @@ from tallcheck.core.machine.readings import TRADE_WORDS
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.text.processors import processor_said
+from tallcheck.core.values.comparison import MORE, OR_MORE
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.scanning import LISTED_MOST, bounded, fold
@@ -17,9 +18,8 @@ _COMPARED = r"(?s)\s*([^<>=!]*?)\s*(>=|<=|==|!=|=|<|>)\s*(.*)"
 _INTERFACES = {"directx": "d3d", "direct3d": "d3d", "dx": "d3d"}
 _INTERFACE = (
     r"(?i)\s*([a-z][a-z0-9]*?)[\s:]*?v?(\d+(?:[._]\d+)*)"
-    r"\s*(?:\+|or (?:later|newer|higher))?\s*"
+    rf"\s*{OR_MORE}?\s*"
 )
-_LATER = r"(?i)(?:\+|\b(?:or|and)\s+(?:newer|later|higher|better|above|up))\s*$"
 
 
 def need_said(
@@ -79,9 +79,9 @@ def _form(key: str, value: str, vocabulary: Vocabulary) -> object:
 def _lines(value: str, vocabulary: Vocabulary) -> dict[str, object]:
     """Lines with their generations: "Core i5 8th gen or newer"; none where it is no such text."""
     found: dict[str, object] = {}
-    for part in re.split(r",|/|\bor\b(?!\s+(?:newer|later|higher|better|above|up))", value):
+    for part in re.split(rf",|/|\bor\b(?!\s+{MORE})", value):
         try:
-            told = processor_said(re.sub(_LATER, "", part), vocabulary.processors)
+            told = processor_said(re.sub(rf"(?i)\s*{OR_MORE}\s*$", "", part), vocabulary.processors)
         except InputError:
             return {}
         said = {one.key: one.value for one in told}

@@ -25,7 +25,7 @@ from tallcheck.core.text.said import value_said
 from tallcheck.core.text.sizes import memory_size, storage_size
 from tallcheck.core.text.systems import bits_said
 from tallcheck.core.values import quantities as q
-from tallcheck.core.values.comparison import EXACTLY, Bound, parse_bound
+from tallcheck.core.values.comparison import EXACTLY, OR_MORE, Bound, parse_bound
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.scanning import NUMBER_WORDS, bounded
@@ -123,7 +123,7 @@ def _system_range(text: str, vocabulary: Vocabulary) -> tuple[str, str] | None:
     """A known system as people write it, with its range: "Win 10 or later", "Windows 11 Pro"."""
     if re.search(r"[<>=!~]", text):
         return None
-    later = re.search(r"\b(?:or|and)\s+(?:later|newer|above|up|higher)\b.*$|\+\s*$", text)
+    later = re.search(rf"{OR_MORE}[^+]*$", text)
     try:
         said = vocabulary.systems.said(text[: later.start()] if later else text)
     except InputError:

@@ -11,6 +11,7 @@ from msgspec import Struct
 from tallcheck.core.machine.instructions import LEVELS, canonical
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.processors import counts_said, processor_said
+from tallcheck.core.values.comparison import MORE, OR_MORE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.scanning import (
     ALONE,
@@ -246,9 +247,7 @@ def _system(
         found["os_bits"] = int(match[1])
 
 
-_OTHER_SYSTEM = re.compile(
-    r"\s*([^\W\d][\w .!-]*?)\s+(\d[\d.]*)\s*(?:or (?:later|newer|higher)|\+)?\s*", re.IGNORECASE
-)
+_OTHER_SYSTEM = re.compile(rf"\s*([^\W\d][\w .!-]*?)\s+(\d[\d.]*)\s*{OR_MORE}?\s*", re.IGNORECASE)
 
 
 def _unknown_system(scan: Scan, found: dict[str, Any]) -> None:
@@ -293,7 +292,7 @@ def _processor(
     # behind a processor's name it is that one's
     if match := scan.take(rf"(?<![@\d.,])(?<!@ )({NUMBER}\s*[gm]hz)\b"):
         found["clock"] = match[1]
-    more = r"(\d)\s+or (?:more|greater|higher)\s+(?=(?:physical |logical )?(?:core|thread|proc))"
+    more = rf"(\d)\s+or {MORE}\s+(?=(?:physical |logical )?(?:core|thread|proc))"
     counts, scan.text = counts_said(re.sub(more, r"\1 ", scan.text))
     for key, value in counts.items():
         found[key.removeprefix("processor.")] = value
@@ -309,10 +308,10 @@ def _processor(
     while scan.take(_ARCHITECTURES):
         pass
     lines = {}
-    for part in re.split(r"\s+or\s+(?!newer|later|higher|better|above|greater)|[/;]", scan.text):
+    for part in re.split(rf"\s+or\s+(?!{MORE})|[/;]", scan.text):
         if not re.search(r"\bgen(?:eration)?\b", part, re.IGNORECASE):
             continue
-        said = re.sub(r"\b(?:or|and)?\s*(?:newer|later|higher|better|above)\b", " ", part)
+        said = re.sub(rf"\b(?:or|and)?\s*{MORE}", " ", part)
         try:
             told = {one.key: one.value for one in processor_said(said, vocabulary.processors)}
         except InputError:
@@ -375,7 +374,7 @@ def _sizes(
 ) -> None:
     if match := scan.take(rf"{ALONE}\s*{_OF_MEMORY}"):
         found["memory"] = match[1]
-    more = r"\s*(?:or (?:larger|more|greater)\s*)?"
+    more = rf"\s*(?:or {MORE}\s*)?"
     if match := scan.take(rf"{ALONE}{more}{_FREE}"):
         found["storage_free"] = match[1]
     if match := scan.take(rf"{ALONE}{more}(?:of )?(?:storage|drive|(?:hard )?disk|ssd|hdd)\b"):

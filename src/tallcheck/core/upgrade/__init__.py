@@ -1,1 +1,3 @@
 """Boards, parts, ways to fill positions, plans."""
+
+__all__ = ["plan", "shelf"]

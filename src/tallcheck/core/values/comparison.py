@@ -13,16 +13,19 @@ AT_LEAST, AT_MOST, EXACTLY, NOT, BETWEEN = "at least", "at most", "exactly", "no
 
 _SIGNS = {">=": AT_LEAST, "<=": AT_MOST, "=": EXACTLY, "==": EXACTLY, "!=": NOT, "not ": NOT}
 _WRITTEN = r"(?is)(>=|<=|==|!=|=|not )\s*(.+)"
-_MORE = (
-    r"(?:\+|(?:or|and) (?:more|higher|above|greater|larger|better|newer|later|faster|up|over)"
-    r"|oder (?:mehr|h\u00f6her|gr\u00f6\u00dfer|neuer|schneller|besser)|ou (?:plus|mieux)"
-    r"|min(?:imum|\.)?|at least)"
+MORE = r"(?:more|higher|above|greater|larger|better|newer|later|faster|up|over)\b"
+"""Words behind "or" that leave it open upwards, and name no other thing."""
+OR_MORE = (
+    rf"(?:\+|\b(?:or|and)\s+{MORE}"
+    r"|\boder (?:mehr|h\u00f6her|gr\u00f6\u00dfer|neuer|schneller|besser)\b|\bou (?:plus|mieux)\b)"
 )
+"""What people write behind the least that will do: "or later", "and up", a plus sign."""
 _AT_LEAST = r"(?:at least|(?:no|not) less than|min(?:imum|\.)?(?: of)?|mindestens|au moins)"
 _LESS = r"(?:(?:or|and) (?:less|fewer|lower|below|smaller|older|under)|max(?:imum|\.)?|at most)"
 _AT_MOST = r"(?:at most|(?:no|not) more than|max(?:imum|\.)?(?: of)?|up to|h\u00f6chstens|au plus)"
 _WORDED = (
-    (rf"(.+?)\s*{_MORE}", AT_LEAST), (rf"{_AT_LEAST}\s*(.+)", AT_LEAST),
+    (rf"(.+?)\s*(?:{OR_MORE}|min(?:imum|\.)?|at least)", AT_LEAST),
+    (rf"{_AT_LEAST}\s*(.+)", AT_LEAST),
     (rf"(.+?)\s*{_LESS}", AT_MOST), (rf"{_AT_MOST}\s*(.+)", AT_MOST),
     (r"(?:exactly|genau|exactement)\s+(.+)", EXACTLY),
 )  # fmt: skip
