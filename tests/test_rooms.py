@@ -78,8 +78,8 @@ def _used_from(room: str) -> set[str]:
                 before, _, name = node.module.rpartition(".")
                 found |= {name} if before == f"tallcheck.core.{room}" else set()
             elif isinstance(node, ast.Constant) and isinstance(node.value, str):
-                name = re.match(rf"(?:tallcheck\.)?core\.{room}\.(\w+):", node.value)
-                found |= {name[1]} if name else set()
+                resolved = re.match(rf"(?:tallcheck\.)?core\.{room}\.(\w+):", node.value)
+                found |= {resolved[1]} if resolved else set()
     return found
 
 
