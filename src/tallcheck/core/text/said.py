@@ -34,6 +34,7 @@ from tallcheck.core.text.systems import (
 )
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.scanning import (
     LISTED_MOST,
@@ -366,7 +367,7 @@ def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
             return _BY_NAMES[name](key, text, vocabulary)
         if name in _READERS:
             return _READERS[name](key, text)
-    return [Told(key, " ".join(text.split()))]
+    return [Told(key, KINDS[said_kind(key)].read(" ".join(text.split())))]
 
 
 _READERS: dict[str, Callable[[str, str], list[Told]]] = {
