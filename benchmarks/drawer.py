@@ -9,8 +9,8 @@ import time
 import numpy as np
 
 from tallcheck.core.board.models import Offer, PartsList
-from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.plans import Plans
+from tallcheck.core.fleet.stock_plan import solve_fleet
 from tallcheck.core.machine.sheet import Machine, Memory, Module, Processor, System
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tests.helpers import VOCABULARY

@@ -40,11 +40,11 @@ def _vocabulary() -> Any:
 
 def _machine_sheet(data: bytes) -> None:
     from tallcheck.core.decide.decision import decide
-    from tallcheck.core.machine.known import known
+    from tallcheck.core.machine.normalized import normalized
     from tallcheck.files.sheets import machine_from, machine_json
 
     machine = machine_from(data, "sheet")
-    decide(known(machine, _vocabulary()), [], (), (), None)
+    decide(normalized(machine, _vocabulary()), [], (), (), None)
     machine_json(machine)
 
 

@@ -13,7 +13,7 @@ import msgspec
 from tallcheck.cli import FAULT
 from tallcheck.core.decide.asked import Asked
 from tallcheck.core.decide.decision import Verdict, decide
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import Need
 from tallcheck.core.text.needs_written import parse_test
@@ -73,7 +73,7 @@ def asked(**needs: Any) -> list[Asked]:
 
 def judge(sheet: Machine, **needs: Any) -> Verdict:
     """The verdict on a machine for some needs."""
-    return decide(known(sheet, VOCABULARY), asked(**needs))
+    return decide(normalized(sheet, VOCABULARY), asked(**needs))
 
 
 def tar_of(files: dict[str, bytes | str], prefix: str = "./", mode: str = "w") -> bytes:

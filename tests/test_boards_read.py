@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.board.positions import board_of
-from tallcheck.core.machine.known import known
 from tallcheck.core.machine.modules import soldered
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.gather import gather
 from tallcheck.gather.draft import Draft
@@ -271,7 +271,7 @@ def test_cores_that_are_switched_off(
 
 def test_more_cores_than_the_firmware_counts_are_a_doubt() -> None:
     found = _with_processor(8, 4, 4)
-    assert ["processor.cores"] in [one.about for one in known(found, VOCABULARY).doubts]
+    assert ["processor.cores"] in [one.about for one in normalized(found, VOCABULARY).doubts]
 
 
 def test_family_and_kernel_of_a_system_like_another() -> None:
@@ -372,7 +372,7 @@ def test_threads_that_firmware_switches_off_are_a_setting() -> None:
     found = _with_processor(4, 4, 4, threads=8)
     assert (found.processor.threads, (found.extra or {})["threads_off"]) == (4, 4)
     assert "several threads a core" in " ".join(found.notes)
-    assert not known(found, VOCABULARY).doubts
+    assert not normalized(found, VOCABULARY).doubts
 
 
 def _rpm_header(**texts: str) -> bytes:

@@ -6,14 +6,14 @@ from typing import Any
 import pytest
 
 from tallcheck.core.board.totals import makeup_of, smallest_total
-from tallcheck.core.decide.asked import Asked, Chosen, asked_at, asks_of
+from tallcheck.core.decide.asked import Asked, Chosen, asked_at, requirements_of
 from tallcheck.core.decide.decision import Verdict, decide, verdict_of
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.decide.matter import Matter, Question
+from tallcheck.core.decide.problem import Problem, Requirements
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import answers_of, as_answers, branches
 from tallcheck.core.machine.amounts import likely_fitted
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
@@ -126,9 +126,9 @@ def sheet(title: str = "Bedplan", kind: str = "program", bits: int = 0, **minimu
     return Chosen(read, read.releases[0])
 
 
-def held(there: Machine, *sheets: Chosen, **more: Any) -> Verdict:
+def verdict_on(there: Machine, *sheets: Chosen, **more: Any) -> Verdict:
     """The verdict on a machine against some sheets."""
-    return decide(known(there, VOCABULARY), asked_at(sheets, "minimum") or [], sheets, **more)
+    return decide(normalized(there, VOCABULARY), asked_at(sheets, "minimum") or [], sheets, **more)
 
 
 WANTED = {"title": "Merrow", "kind": "operating system"}
@@ -259,7 +259,7 @@ def test_trials(
     sections: dict[str, Any], sheets: list[dict[str, Any]], answer: str, target: int | None,
     kinds: list[str],
 ) -> None:  # fmt: skip
-    verdict = held(machine(**sections), *(sheet(**one) for one in sheets))
+    verdict = verdict_on(machine(**sections), *(sheet(**one) for one in sheets))
     decision = verdict.decision
     assert decision.answer == answer
     assert decision.target_memory == (None if target is None else target * GIB)
@@ -275,7 +275,7 @@ def test_a_condition_on_what_is_unknown_leaves_both_open(cores: int | None, answ
     there = machine(memory=mem(4, ceiling="16 GB", slots=2), system={"shape": "desktop"},
                     processor={} if cores is None else {"cores": cores})  # fmt: skip
     also = [{"when": {"cores": ">= 4"}, "memory": "8 GB"}]
-    decision = held(there, sheet(memory="4 GB", also=also)).decision
+    decision = verdict_on(there, sheet(memory="4 GB", also=also)).decision
     assert decision.answer == answer
     if cores is None:
         assert decision.possible == ("ready", "memory-alone")
@@ -284,16 +284,16 @@ def test_a_condition_on_what_is_unknown_leaves_both_open(cores: int | None, answ
 
 def test_a_conflict_names_both_sides() -> None:
     there = machine(memory=mem(16), processor={"bits": 64}, system={"os_bits": 64})
-    (conflict,) = held(there, sheet(os_bits=32, memory="8 GB")).decision.conflicts
+    (conflict,) = verdict_on(there, sheet(os_bits=32, memory="8 GB")).decision.conflicts
     assert [one.need.key for one in conflict.between] == ["memory", "os_bits"]
 
 
 def test_installed_programs_count_where_they_are_met_today() -> None:
     there = machine(**OLD)
     bus, merrow = sheet("Mistwright", os_bits=32), sheet(**WANTED, memory="2 GB", bits=64)
-    assert held(there, merrow, installed=(bus,)).decision.conflicts
+    assert verdict_on(there, merrow, installed=(bus,)).decision.conflicts
     wide = machine(**{**OLD, "system": {"os_bits": 64}})
-    assert held(wide, merrow, installed=(bus,)).decision.answer == "ready"
+    assert verdict_on(wide, merrow, installed=(bus,)).decision.answer == "ready"
 
 
 def test_a_doubted_reading_is_unknown_and_telling_it_lifts_the_doubt() -> None:
@@ -440,8 +440,8 @@ def test_own_memory_adds_up_and_the_target_holds_the_demand() -> None:
     there = machine(memory=mem(8, usable="7.8 GB", available="3 GB", slots=2))
     alone = sheet("Fernfolio", memory_own="2 GB")
     both = (alone, sheet("Gatepenny", memory_own="2 GB"))
-    assert held(there, alone).decision.answer == "ready"
-    verdict = held(there, *both)
+    assert verdict_on(there, alone).decision.answer == "ready"
+    verdict = verdict_on(there, *both)
     assert (verdict.decision.answer, verdict.decision.target_memory) == ("memory-alone", 9 * GIB)
     assert "one moment" in " ".join(conditions(verdict))
 
@@ -449,7 +449,9 @@ def test_own_memory_adds_up_and_the_target_holds_the_demand() -> None:
 def test_only_programs_that_ask_here_want_memory_of_their_own() -> None:
     there = machine(memory=mem(4, available="3 GB", slots=2, ceiling="16 GB"), **DESK)
     answers = [
-        held(there, sheet(memory_own="1 GB", also=[{"when": {"shape": shape}, "memory_own": own}]))
+        verdict_on(
+            there, sheet(memory_own="1 GB", also=[{"when": {"shape": shape}, "memory_own": own}])
+        )
         for shape, own in (("server", "9 GB"), ("desktop", "2 GB"), ("desktop", "2.5 GB"))
     ]
     assert [one.decision.answer for one in answers] == ["ready", "ready", "memory-alone"]
@@ -487,7 +489,7 @@ def test_every_entry_names_what_it_reads(seed: int) -> None:
     there = random_machine(rng)
     for key in KEYS:
         if not key.endswith("_use"):
-            held(there, random_sheet(rng, [key]))
+            verdict_on(there, random_sheet(rng, [key]))
 
 
 # --- properties ----------------------------------------------------------------------------
@@ -504,10 +506,10 @@ def random_matter(seed: int) -> tuple[Machine, list[Asked], tuple[Chosen, ...]]:
     return there, asked_at(tuple(sheets), "minimum") or [], tuple(sheets)
 
 
-def _worlds(matter: Matter) -> int:
+def _worlds(problem: Problem) -> int:
     """How many worlds all groups have together, at most."""
     most = 1
-    for branch in branches(matter.groups, matter.world, matter.trials):
+    for branch in branches(problem.groups, problem.world, problem.trials):
         count = 1
         for cases in branch.cases:
             count *= len(cases)
@@ -518,17 +520,17 @@ def _worlds(matter: Matter) -> int:
 @pytest.mark.parametrize("seed", range(150))
 def test_the_fold_is_the_exhaustive_trial(seed: int) -> None:
     there, asked, sheets = random_matter(seed)
-    matter = Matter(known(there, VOCABULARY), asked, sheets)
-    verdict = verdict_of(matter)
+    problem = Problem(normalized(there, VOCABULARY), asked, sheets)
+    verdict = verdict_of(problem)
     if verdict.decision.answer == "ready":
         assert not any(row.status == "short" for row in verdict.rows)
     open_ones = sum(row.status != "met" for row in verdict.rows)
-    if _worlds(matter) > 16 or open_ones > 4:
+    if _worlds(problem) > 16 or open_ones > 4:
         return
-    whole = Group(matter.asks, list(range(len(matter.asks))))
-    found = branches([Tried(whole, matter.trials)], matter.world, matter.trials)
+    whole = Group(problem.asks, list(range(len(problem.asks))))
+    found = branches([Tried(whole, problem.trials)], problem.world, problem.trials)
     masks = frozenset(mask for branch in found for mask in branch.masks())
-    assert as_answers(answers_of(masks, matter.trials)) == verdict.decision.possible
+    assert as_answers(answers_of(masks, problem.trials)) == verdict.decision.possible
 
 
 @pytest.mark.parametrize("seed", range(12))
@@ -537,11 +539,11 @@ def test_one_question_put_to_many_machines(seed: int) -> None:
     rng = random.Random(seed)
     sheets = (random_sheet(rng, count=3),)
     needs = asked_at(sheets, "minimum") or []
-    question = Question(asks_of(needs), wanted=False, many=True)
+    question = Requirements(requirements_of(needs), wanted=False, many=True)
     for _ in range(40):
         there = random_machine(rng)
-        one = verdict_of(Matter(known(there, VOCABULARY), needs, sheets, question=question))
-        other = decide(known(there, VOCABULARY), needs, sheets)
+        one = verdict_of(Problem(normalized(there, VOCABULARY), needs, sheets, question=question))
+        other = decide(normalized(there, VOCABULARY), needs, sheets)
         assert one.decision == other.decision
         assert one.rows == other.rows
 
@@ -549,9 +551,9 @@ def test_one_question_put_to_many_machines(seed: int) -> None:
 @pytest.mark.parametrize("seed", range(80))
 def test_the_order_of_needs_changes_nothing(seed: int) -> None:
     there, asked, sheets = random_matter(1000 + seed)
-    one = decide(known(there, VOCABULARY), asked, sheets).decision
+    one = decide(normalized(there, VOCABULARY), asked, sheets).decision
     mixed = random.Random(seed).sample(asked, len(asked))
-    other = decide(known(there, VOCABULARY), mixed, sheets).decision
+    other = decide(normalized(there, VOCABULARY), mixed, sheets).decision
     assert (one.answer, one.target_memory, set(one.find_out), one.possible) == (
         other.answer, other.target_memory, set(other.find_out), other.possible,
     )  # fmt: skip
@@ -583,7 +585,7 @@ def _told(verdict: Verdict) -> list[Told] | None:
 @pytest.mark.parametrize("seed", range(250))
 def test_applying_the_fixes_gives_ready(seed: int) -> None:
     there, asked, sheets = random_matter(3000 + seed)
-    verdict = decide(known(there, VOCABULARY), asked, sheets)
+    verdict = decide(normalized(there, VOCABULARY), asked, sheets)
     decision = verdict.decision
     if decision.answer in ("ready", "undecided", "replace") or decision.conflicts:
         return
@@ -591,7 +593,9 @@ def test_applying_the_fixes_gives_ready(seed: int) -> None:
     if told is None or any(row.status == "unknown" for row in verdict.rows):
         return
     mixed = random.Random(seed).sample(told, len(told))
-    after = decide(known(tell_all(there, mixed, VOCABULARY, "what if"), VOCABULARY), asked, sheets)
+    after = decide(
+        normalized(tell_all(there, mixed, VOCABULARY, "what if"), VOCABULARY), asked, sheets
+    )
     assert after.decision.answer in ("ready", "undecided"), (verdict.decision, after.decision)
     if after.decision.answer == "undecided":
         assert any(row.answer.parts for row in after.rows)
@@ -614,7 +618,7 @@ def test_telling_in_any_order_is_the_same() -> None:
 
 
 def test_bits_that_are_not_known_are_asked_for() -> None:
-    decision = held(machine(), sheet(kind="operating system", processor_bits=64)).decision
+    decision = verdict_on(machine(), sheet(kind="operating system", processor_bits=64)).decision
     assert (decision.answer, decision.find_out) == ("undecided", ("processor.bits",))
 
 
@@ -632,7 +636,7 @@ def test_a_range_is_said_by_the_edge_that_settles_it(threads: int, cores: Any, t
     verdict = judge(machine(processor={"threads": threads}, **NOTE), cores=cores)
     (row,) = verdict.rows
     assert have_text(row, verdict.world) == text
-    assert row.answer.held.worked_out == ("processor.threads",)
+    assert row.answer.evaluation.worked_out == ("processor.threads",)
 
 
 def test_what_settles_most_comes_first() -> None:
@@ -645,7 +649,7 @@ def test_each_fix_names_the_rows_that_ask_for_it() -> None:
                     system={"shape": "desktop"}, processor={"cores": 2},
                     storage=[{"system": True, "drive": 64 * 10**9}])  # fmt: skip
     found = decide(
-        known(there, VOCABULARY), asked(memory="8 GB", storage="128 GB", cores=4)
+        normalized(there, VOCABULARY), asked(memory="8 GB", storage="128 GB", cores=4)
     ).decision
     assert {fix.kind: fix.rows for fix in found.fixes} == {
         "processor": ("cores",), "storage": ("storage",), "memory": ("memory",),
@@ -670,7 +674,7 @@ def test_where_a_rows_reading_comes_from() -> None:
     assert row.origin is not None
     assert row.origin.how == "read"
     tables = [{"memory": "8 GB", "cores": 4}, {"cores": 99}]
-    (row,) = held(there, sheet(any=tables)).rows
+    (row,) = verdict_on(there, sheet(any=tables)).rows
     assert row.origin is not None
     assert (row.status, row.origin.how) == ("met", "read")
 

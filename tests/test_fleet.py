@@ -12,7 +12,7 @@ from tallcheck.core.fleet.columns import Fleet, Words, find_doubts
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, STATUSES, Judged, judge_fleet
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.messages.conditions import conditions
 from tallcheck.files.sheets import needs_from
@@ -178,7 +178,7 @@ def test_fleet_and_check_agree_machine_by_machine(seed: int) -> None:
         details = details_of(judged, fixes)
         for at in range(len(fleet)):
             machine = fleet.machine(at)
-            verdict = decide(known(machine, VOCABULARY), needs)
+            verdict = decide(normalized(machine, VOCABULARY), needs)
             try:
                 _same(verdict, judged, fixes, details, at)
             except AssertionError as error:

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tallcheck.core.board.totals import smallest_total
-from tallcheck.core.decide.asked import asks_of
+from tallcheck.core.decide.asked import requirements_of
 from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.grouping import grouped
 from tallcheck.core.fleet.building import Builder
@@ -26,7 +26,7 @@ from tallcheck.core.fleet.judge import GroupClasses
 from tallcheck.core.fleet.judged import judge_fleet
 from tallcheck.core.machine.amounts import likely_fitted, use_of
 from tallcheck.core.machine.derive import complete
-from tallcheck.core.machine.known import known, world_of
+from tallcheck.core.machine.normalized import normalized, world_of
 from tallcheck.core.values.comparison import Bound
 from tests.helpers import GIB, VOCABULARY, asked
 from tests.test_fleet import random_fleet
@@ -55,7 +55,7 @@ def test_totals_to_build_are_those_of_each_machine(seed: int) -> None:
         wanted = size * GIB + np.arange(len(fleet), dtype=np.float64) * 64 * MIB
         found = build.smallest(wanted)
         for at in range(len(fleet)):
-            world = world_of(known(fleet.machine(at), VOCABULARY))
+            world = world_of(normalized(fleet.machine(at), VOCABULARY))
             installed = world.get("memory.installed")
             if installed is None:
                 continue
@@ -74,7 +74,7 @@ def test_memory_columns_are_what_each_machine_has(seed: int) -> None:
             assert _same(getattr(raw, name)[at], getattr(machine.memory, name)), name
         assert _same(raw.bits[at], machine.processor.bits)
         assert _same(raw.os_bits[at], machine.system.os_bits)
-        settled = known(fleet.machine(at), VOCABULARY).machine
+        settled = normalized(fleet.machine(at), VOCABULARY).machine
         for name in _AMOUNTS:
             assert _same(getattr(there, name)[at], getattr(settled.memory, name)), name
 
@@ -83,7 +83,7 @@ def test_memory_columns_are_what_each_machine_has(seed: int) -> None:
 def test_doubts_on_columns_are_those_of_each_machine(seed: int) -> None:
     fleet = random_fleet(random.Random(300 + seed), 60)
     for at in range(len(fleet)):
-        doubts = known(fleet.machine(at), VOCABULARY).doubts
+        doubts = normalized(fleet.machine(at), VOCABULARY).doubts
         assert bool(fleet.doubts[at]) == bool(doubts), fleet.machine(at)
 
 
@@ -127,7 +127,7 @@ def test_machines_alike_by_the_edges_are_of_one_class() -> None:
     clock = np.array([1.0e9, 1.5e9, 1.6e9, 3.0e9, 2.5e9, np.nan])
     fleet = Fleet(np.arange(6), np.arange(6), {"processor.clock": clock}, {},
                   np.zeros(6, dtype=np.uint32), VOCABULARY)  # fmt: skip
-    (group,) = grouped(asks_of(asked(clock="1.6 GHz")))
+    (group,) = grouped(requirements_of(asked(clock="1.6 GHz")))
     code = GroupClasses(fleet, group, Facts(fleet)).code.tolist()
     assert code[0] == code[1]
     assert code[3] == code[4]
@@ -141,7 +141,7 @@ def test_figures_do_not_make_classes_of_memory() -> None:
     fleet = Fleet(
         np.arange(500), np.arange(500), numbers, {}, np.zeros(500, dtype=np.uint32), VOCABULARY
     )
-    (group,) = grouped(asks_of(asked(memory="8 GB")))
+    (group,) = grouped(requirements_of(asked(memory="8 GB")))
     assert len(GroupClasses(fleet, group, Facts(fleet)).first) < 12
     use = use_of(known_memory(fleet))
     assert use.counted(installed).tolist() == installed.tolist()

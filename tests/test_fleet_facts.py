@@ -11,7 +11,7 @@ from tallcheck.core.fleet.codes import combined, numbered
 from tallcheck.core.fleet.columns import Fleet, Words
 from tallcheck.core.fleet.facts import FOLLOWING, Facts, reading_codes, shape_codes, sources
 from tallcheck.core.fleet.judge import GroupClasses, Judge
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import get
 from tests.helpers import VOCABULARY, asked
 from tests.random_cases import random_sheet
@@ -31,7 +31,7 @@ def test_machines_of_one_class_come_to_the_same(seed: int) -> None:
     for group, tried, part in zip(judge.groups, judge.tried, judge.parts, strict=True):
         seen: dict[object, frozenset[int]] = {}
         for at in range(len(fleet)):
-            world = judge.matter(at).world
+            world = judge.problem(at).world
             for hubs in hub_values(judge.asks, world, judge.trials):
                 bearing = tuple(one for one in hubs if bears(one[0], group))
                 there = with_hubs(world, bearing)
@@ -49,7 +49,7 @@ def test_what_follows_is_what_is_known_of_each_machine(seed: int) -> None:
         assert int(code.max()) < count
         values: dict[int, object] = {}
         for at in range(len(fleet)):
-            value = get(known(fleet.machine(at), VOCABULARY).machine, key)
+            value = get(normalized(fleet.machine(at), VOCABULARY).machine, key)
             assert values.setdefault(int(code[at]), value) == value
 
 

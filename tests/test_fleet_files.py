@@ -12,7 +12,7 @@ import pytest
 
 from tallcheck.core.fleet.columns import FleetFile, find_doubts
 from tallcheck.core.fleet.models import with_models
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.text.said import parse_told
@@ -148,7 +148,8 @@ def test_doubts_of_a_row_make_its_readings_unknown(tmp_path: Path) -> None:
     fleet = found.fleet
     fleet.doubts = find_doubts(fleet)
     texts = [
-        " ".join(one.text for one in known(fleet.machine(at), VOCABULARY).doubts) for at in range(6)
+        " ".join(one.text for one in normalized(fleet.machine(at), VOCABULARY).doubts)
+        for at in range(6)
     ]
     for said, part in zip(
         texts, ["swapped", "MB were meant", "add up to", "listed positions (2)", "GB were meant"],

@@ -11,15 +11,15 @@ import pytest
 from tallcheck.core.board.models import Model, Offer, PartsList, model_key
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import Fleet, Words, find_doubts
-from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.fleet.money import Deadline, Prices, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.solved import Solved
+from tallcheck.core.fleet.stock_plan import solve_fleet
 from tallcheck.core.fleet.what_if import TARGETS, what_if, with_memory
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
@@ -157,7 +157,7 @@ def test_a_machine_of_a_make_up_costs_what_its_own_plan_does(seed: int) -> None:
     for at in range(len(fleet)):
         if plans.makeup[at] < 0:
             continue
-        verdict = decide(known(fleet.machine(at), VOCABULARY), needs)
+        verdict = decide(normalized(fleet.machine(at), VOCABULARY), needs)
         system = any(fix.kind == "system" for fix in verdict.decision.fixes)
         own = plan_upgrade(fleet.machine(at), int(fixes.targets[at]), VOCABULARY, parts, system)
         found = plans.found[plans.makeup[at]]
@@ -266,7 +266,7 @@ def test_what_if_is_what_each_machine_would_be_told(seed: int) -> None:
     assert table.totals == (None, *TARGETS)
     for more in range(1, len(TARGETS) + 1):
         changed = with_memory(fleet, list(TARGETS[:more]))
-        found = [known(changed.machine(at), VOCABULARY).doubts for at in range(len(fleet))]
+        found = [normalized(changed.machine(at), VOCABULARY).doubts for at in range(len(fleet))]
         assert [bool(one) for one in found] == (changed.doubts != 0).tolist()
 
 
@@ -275,7 +275,7 @@ def test_what_if_of_one_machine_is_a_check_with_have() -> None:
     table = what_if(sheets(machine), [("x", asked(memory="6 GB"), ())])
     told = [
         decide(
-            known(
+            normalized(
                 tell_all(machine, [Told("memory.installed", total)], VOCABULARY),
                 VOCABULARY,
             ),

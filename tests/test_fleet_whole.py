@@ -19,7 +19,7 @@ from tallcheck.core.fleet.details import details_of
 from tallcheck.core.fleet.fixes import fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, judge_fleet
 from tallcheck.core.fleet.models import with_models
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.messages.conditions import conditions
 from tallcheck.files.demo_fleet import demo_fleet
@@ -83,7 +83,7 @@ def test_many_machines_come_to_what_each_comes_to(seed: int) -> None:
     needs = asked_at((sheet,), "minimum") or []
     judged = judge_fleet(fleet, needs, (sheet,))
     for at in range(len(fleet)):
-        decision = decide(known(fleet.machine(at), VOCABULARY), needs, (sheet,)).decision
+        decision = decide(normalized(fleet.machine(at), VOCABULARY), needs, (sheet,)).decision
         found = (judged.answer(at), bool(judged.stuck[at]))
         assert found == (decision.answer, bool(decision.conflicts)), at
 
@@ -125,7 +125,7 @@ def test_a_list_is_judged_as_its_machines_sheets_are(tmp_path: Path, seed: int) 
         for at in range(len(fleet)):
             # through a file, as somebody would keep the sheet
             sheet = machine_from(machine_json(fleet.machine(at)), "sheet")
-            verdict = decide(known(sheet, VOCABULARY), needs, against, _installed(sheet))
+            verdict = decide(normalized(sheet, VOCABULARY), needs, against, _installed(sheet))
             decision = verdict.decision
             place = int(details.limiting[at])
             target = fixes.targets[at]

@@ -9,9 +9,9 @@ import pytest
 from tallcheck.core.board.models import Offer, PartsList
 from tallcheck.core.board.positions import Board, Position
 from tallcheck.core.fleet.choices import Kind
-from tallcheck.core.fleet.handing import handed_on, put_back
 from tallcheck.core.fleet.placing import Job, Parts
 from tallcheck.core.fleet.solved import Solved
+from tallcheck.core.fleet.transfers import put_back, transferred
 from tallcheck.core.machine.sheet import Machine, Module
 from tests.helpers import GIB
 from tests.test_fleet_money import order_for, solved
@@ -135,27 +135,27 @@ def test_machines_alike_give_only_once_they_are_served() -> None:
         _job([3, 4, 5, 6, 7], [2], (_kind(4),), [2], 64),
         _job([8, 9], [4], (_kind(2),), [4], 64),  # which wait for some of those before
     ]
-    handing, stuck = handed_on(jobs)
-    assert (stuck, len(handing), handing.given_on) == ([], 10, 7)
+    transfers, stuck = transferred(jobs)
+    assert (stuck, len(transfers), transfers.given_on) == ([], 10, 7)
     done: dict[int, set[int]] = {}
-    for one in handing.work:
+    for one in transfers.work:
         givers = {entry.giver for entry in one.put_in if entry.giver is not None}
         assert givers == one.after <= done.keys()
         done[one.machine] = givers
     assert set(done) == set(range(10))
-    machines, costs = handing.costs
+    machines, costs = transfers.costs
     assert costs[machines < 3].tolist() == [2000] * 3
     assert costs[machines >= 3].sum() == 0
-    assert handing.after == {machine: givers for machine, givers in done.items() if givers}
+    assert transfers.after == {machine: givers for machine, givers in done.items() if givers}
 
 
 def test_machines_that_wait_for_one_another_are_told() -> None:
-    handing, stuck = handed_on([
+    transfers, stuck = transferred([
         _job([0, 1], [4], (_kind(2),), [4], 64), _job([2, 3], [2], (_kind(4),), [2], 64),
         _job([4], [0], (offer("eight", 8, 20),), [], 64),
     ])  # fmt: skip
     assert [one.machines.tolist() for one in stuck] == [[0, 1], [2, 3]]
-    assert handing.given_on == 0
+    assert transfers.given_on == 0
 
 
 @pytest.mark.parametrize(

@@ -4,7 +4,7 @@ from typing import Any
 
 import pytest
 
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
@@ -256,7 +256,7 @@ def test_what_is_written_in_sentences(
 def test_bits_of_the_system_are_not_the_processors(
     text: str, system: int | None, processor: int | None
 ) -> None:
-    sheet = known(
+    sheet = normalized(
         tell_all(Machine("machine/1", "here"), read_lines(text, VOCABULARY)[0], VOCABULARY),
         vocabulary=VOCABULARY,
     ).machine

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.entries import READINGS, Fact, ReadingKey
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import (
     NEVER_ZERO,
     SHORT_NAMES,
@@ -241,7 +241,7 @@ def test_a_sheet_refuses_the_zeros_that_are_refused_when_told(key: str) -> None:
 def test_more_cannot_be_used_than_the_system_addresses(
     memory: dict[str, Any], bits: int, about: list[str] | None
 ) -> None:
-    found = known(machine(memory=memory, system={"os_bits": bits}), vocabulary=VOCABULARY)
+    found = normalized(machine(memory=memory, system={"os_bits": bits}), vocabulary=VOCABULARY)
     assert [one.about for one in found.doubts] == ([about] if about else [])
     for key in about or ():
         assert get(found.machine, key) is None
@@ -262,7 +262,9 @@ def test_more_cannot_be_used_than_the_system_addresses(
     ],
 )  # fmt: skip
 def test_a_doubt_says_both_sides_with_their_units(sections: dict[str, Any], said: str) -> None:
-    assert said in [one.text for one in known(machine(**sections), vocabulary=VOCABULARY).doubts]
+    assert said in [
+        one.text for one in normalized(machine(**sections), vocabulary=VOCABULARY).doubts
+    ]
 
 
 def test_every_reading_has_one_entry_and_every_need_reads_what_there_is() -> None:

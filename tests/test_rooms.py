@@ -153,7 +153,7 @@ import json, sys, tomllib
 import msgspec
 from tallcheck.core.decide.asked import Chosen, asked_at
 from tallcheck.core.decide.decision import decide
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.naming import Line, Rule
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.systems import SystemWord
@@ -178,7 +178,7 @@ sheet = tomllib.loads(open(f"{data}/demo/needs/merrow.needs.toml", encoding="utf
 needs = from_table(sheet, vocabulary)
 (release,) = [one for one in needs.releases if one.name == "10"]
 against = (Chosen(needs, release),)
-there = known(msgspec.convert(machine, Machine), vocabulary)
+there = normalized(msgspec.convert(machine, Machine), vocabulary)
 found = decide(there, asked_at(against, "minimum"), against).decision
 print(found.answer, found.target_memory, [one.key for one in there.doubts])
 others = [one for one in sys.modules if one.startswith("tallcheck.") and ".core" not in one]

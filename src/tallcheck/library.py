@@ -13,7 +13,7 @@ from msgspec import structs
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import Check, Task, newest_first, picked
 from tallcheck.core.jobs.check import check as check_task
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.files.inputs import is_archive, read, shown
@@ -76,7 +76,7 @@ def plan_upgrade(
     """How to bring a machine to ``total`` bytes of memory, or (None) to the most that it takes."""
     from tallcheck.core.upgrade.plan import plan_upgrade as plan
 
-    return plan(known(machine, vocabulary()).machine, total, vocabulary(), parts)
+    return plan(normalized(machine, vocabulary()).machine, total, vocabulary(), parts)
 
 
 def judge_table(

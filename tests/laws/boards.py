@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from tallcheck.core.decide.asked import Asked
 from tallcheck.core.decide.decision import decide
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import Need
 from tallcheck.core.text.needs_written import parse_test
@@ -41,11 +41,11 @@ def _machine(drawn: dict[str, Any]) -> Machine:
 def _agree(drawn: dict[str, Any]) -> None:
     machine, target = _machine(drawn), drawn["target"] * GIB
     need = Need("memory", parse_test("memory", f"{drawn['target']} GB", VOCABULARY))
-    decision = decide(known(machine, VOCABULARY), [Asked(need, "--need", "minimum")]).decision
+    decision = decide(normalized(machine, VOCABULARY), [Asked(need, "--need", "minimum")]).decision
     plan = plan_upgrade(machine, target, VOCABULARY)
     if decision.answer == "replace":
         assert plan.answer != PLAN, "a module is sold where the check says that none can be added"
-    if known(machine, VOCABULARY).machine.memory.slots == 0 and plan.plan is not None:
+    if normalized(machine, VOCABULARY).machine.memory.slots == 0 and plan.plan is not None:
         raise AssertionError("a module is sold for a machine that has no position")
     if plan.answer == PLAN:
         assert decision.answer in ("memory-alone", "undecided"), decision.answer

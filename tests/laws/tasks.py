@@ -11,7 +11,7 @@ from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.jobs.check import Task, check
 from tallcheck.core.jobs.fleet_check import FleetTask
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.files.sheets import machine_from
@@ -39,11 +39,11 @@ def _machines() -> list[Machine]:
     return [machine_from(Path(demo_machine(name)).read_bytes(), name) for name in names]
 
 
-def held(told: str) -> None:
+def evaluated(told: str) -> None:
     """A need as it is typed, held against machines. Raises InputError."""
     need = needs_of(told)
     for machine in (*_machines(), Machine("machine/1", "bench")):
-        decide(known(machine, VOCABULARY), [Asked(need, "--need", "minimum")])
+        decide(normalized(machine, VOCABULARY), [Asked(need, "--need", "minimum")])
 
 
 def held_sheet(sheet: NeedsSheet) -> None:

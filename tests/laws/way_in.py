@@ -12,7 +12,7 @@ import msgspec
 import msgspec.inspect
 from hypothesis import strategies as st
 
-from tallcheck.core.machine.known import with_findings
+from tallcheck.core.machine.normalized import with_findings
 from tallcheck.core.machine.readings import keys
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
@@ -218,9 +218,9 @@ def _workbook(key: str, value: Any) -> None:
 
 
 def _need(key: str, value: Any) -> None:
-    from tests.laws.tasks import held
+    from tests.laws.tasks import evaluated
 
-    held(f"{key}={text_of(value)}")
+    evaluated(f"{key}={text_of(value)}")
 
 
 def _toml(key: str, value: Any) -> None:

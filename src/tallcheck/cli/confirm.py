@@ -4,7 +4,7 @@ import argparse
 
 from tallcheck.cli.inputs import (
     Wanted,
-    hold_log,
+    ensure_log_of,
     installed_here,
     machine_of,
     wanted_of,
@@ -63,7 +63,7 @@ def run(args: argparse.Namespace) -> int:
 
         logs = [read_log(path, {}) for path in args.usage]
         for path, log, machine in zip(args.usage, logs, (before, after), strict=True):
-            hold_log(path, log.machine, int(log.columns["memory_total"][-1]), machine)
+            ensure_log_of(path, log.machine, int(log.columns["memory_total"][-1]), machine)
         usage = compare(*logs)
     put_out(args, "confirm", {"found": found, "decisions": decisions, "usage": usage})
     return found.exit_code

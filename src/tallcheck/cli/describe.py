@@ -5,7 +5,7 @@ import sys
 
 from tallcheck.cli.options import add_force, add_needs_path
 from tallcheck.cli.streams import say, tell
-from tallcheck.core.machine.known import with_findings
+from tallcheck.core.machine.normalized import with_findings
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
 from tallcheck.core.machine.telling import tell_all
@@ -43,9 +43,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     """Make the sheet, list what was not understood, print or write it."""
     if args.output:
-        from tallcheck.files.output import TOLD, hold_own
+        from tallcheck.files.output import TOLD, ensure_own
 
-        hold_own(args.output, TOLD, args.force)
+        ensure_own(args.output, TOLD, args.force)
     machine = Machine(SHEET_FORMAT, bounded(args.name))
     pasted: list[Told] = []
     left: list[NotUnderstood] = []

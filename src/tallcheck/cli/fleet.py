@@ -28,7 +28,7 @@ from tallcheck.cli.options import (
 from tallcheck.cli.outputs import add_format, add_save, formats_of, put_out, save_all
 from tallcheck.cli.streams import muted, progress, say
 from tallcheck.core.decide.asked import Chosen
-from tallcheck.core.jobs.check import hold_level
+from tallcheck.core.jobs.check import ensure_stated
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import parse_money
 from tallcheck.files.vocabulary import vocabulary
@@ -183,7 +183,7 @@ def _task(args: argparse.Namespace, saved: set[str]) -> "FleetTask":
 
     wanted = wanted_of(args.needs, args.needs_path)
     against = tuple(one.newest() for one in wanted)
-    hold_level(against, args.level)
+    ensure_stated(against, args.level)
     releases: list[tuple[Chosen, ...]] = []
     several = next((one for one in wanted if len(one.sheet.releases) > 1), None)
     if args.what_if or saved & _DRAWN:

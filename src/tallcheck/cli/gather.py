@@ -51,9 +51,9 @@ def run(args: argparse.Namespace) -> int:
     from tallcheck.gather import gather_from, gather_here
 
     if args.output:
-        from tallcheck.files.output import READ, hold_own
+        from tallcheck.files.output import READ, ensure_own
 
-        hold_own(args.output, READ, args.force)
+        ensure_own(args.output, READ, args.force)
     serials = args.with_serials
     if args.name is not None:
         args.name = bounded(args.name)

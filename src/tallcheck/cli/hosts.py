@@ -17,7 +17,7 @@ from tallcheck.core.messages.values import count_text
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import text_of
 from tallcheck.files.inputs import SHEET_MOST, read
-from tallcheck.files.output import READ, OutputError, ended_in_order, hold_own, write
+from tallcheck.files.output import READ, OutputError, ended_in_order, ensure_own, write
 from tallcheck.files.sheets import machine_from, machine_json
 from tallcheck.files.vocabulary import vocabulary
 
@@ -81,7 +81,7 @@ def _look(one: Host, args: argparse.Namespace) -> None:
     try:
         if os.path.isdir(one.path):
             raise OutputError("is a folder", "a place for the sheet", one.path)
-        hold_own(one.path, READ, args.force)
+        ensure_own(one.path, READ, args.force)
         if not args.again:
             with open(one.path, "rb") as file:  # no input, for it may be written over
                 machine_from(file.read(SHEET_MOST), one.path)

@@ -99,11 +99,11 @@ def usage_of(path: str | None, machine: Machine, told: list[Told]) -> "Usage | N
     kept = settings("tight", "full")
     log = read_log(path, {})
     usage = judge(log, kept.tight, kept.full)
-    hold_log(path, usage.machine, None if told else usage.figures.total, machine)
+    ensure_log_of(path, usage.machine, None if told else usage.figures.total, machine)
     return usage
 
 
-def hold_log(path: str, name: str | None, total: int | None, machine: Machine) -> None:
+def ensure_log_of(path: str, name: str | None, total: int | None, machine: Machine) -> None:
     """Raises InputError where a usage log's name or total cannot be of a machine."""
     if name is not None and name.casefold() != machine.name.casefold():
         raise InputError(f"found a log of {name}", f"one of {machine.name}", path)

@@ -22,8 +22,8 @@ from tallcheck.files.output import (
     OTHER,
     PAGE,
     ROWS,
-    hold_own,
-    hold_writable,
+    ensure_own,
+    ensure_writable,
     json_kind,
     json_text,
     write,
@@ -205,9 +205,9 @@ def formats_of(paths: list[str], name: str, force: bool, option: str = "--save")
         if ending not in savable:
             raise wrong_usage(f"{option} {path}: the ending must be one of {', '.join(savable)}")
         found.append(savable[ending])
-    hold_writable(paths)
+    ensure_writable(paths)
     for path, one in zip(paths, found, strict=True):
-        hold_own(path, one.holds, force)
+        ensure_own(path, one.holds, force)
         if one.needs and find_spec(one.needs) is None:
             raise ModuleNotFoundError(name=one.needs)
     return found

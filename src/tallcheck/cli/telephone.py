@@ -7,7 +7,7 @@ from msgspec import Struct
 from tallcheck.cli.streams import tell
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.machine.entries import ENTRIES
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import Told, get, keys, kind_of, label_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
@@ -96,7 +96,7 @@ def _understood(key: str, text: str, machine: Machine) -> list[Told]:
 
 def _refuse_implausible(told: list[Told], text: str, machine: Machine) -> None:
     """Refuse what no machine has: it would only be a doubt. Raises InputError."""
-    before = {tuple(one.about) for one in known(machine, vocabulary()).doubts}
-    for one in known(tell_all(machine, told, vocabulary(), ""), vocabulary()).doubts:
+    before = {tuple(one.about) for one in normalized(machine, vocabulary()).doubts}
+    for one in normalized(tell_all(machine, told, vocabulary(), ""), vocabulary()).doubts:
         if tuple(one.about) not in before:
             raise InputError(f'found "{text}": {one.text}', "a likely value")

@@ -11,7 +11,7 @@ from tallcheck.files.inputs import CELL_MOST, shown
 _PART = 1 << 18
 
 
-def hold_cells(data: bytes, mark: str, path: str) -> None:
+def ensure_cells(data: bytes, mark: str, path: str) -> None:
     """Raise InputError for a cell that is far too long, and for a quote that is not closed.
 
     An open quote would take in all rows after it, as if they were one cell.
@@ -24,7 +24,7 @@ def hold_cells(data: bytes, mark: str, path: str) -> None:
                     f"{shown(path)}, line {number}",
                 )  # fmt: skip
     if count_of(data, b'"') % 2:
-        _hold_quotes(data, mark, path)
+        _ensure_quotes(data, mark, path)
 
 
 def count_of(data: bytes, mark: bytes) -> int:
@@ -34,7 +34,7 @@ def count_of(data: bytes, mark: bytes) -> int:
     return sum(int(np.count_nonzero(part == mark[0])) for part in parts)
 
 
-def _hold_quotes(data: bytes, mark: str, path: str) -> None:
+def _ensure_quotes(data: bytes, mark: str, path: str) -> None:
     content = data.decode("utf-8", "replace")
     reader = csv.reader(io.StringIO(content, newline=""), delimiter=mark, strict=True)
     before = 0

@@ -13,7 +13,7 @@ from tallcheck.core.fleet.columns import Ints
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import utf8
-from tallcheck.files.csv_cells import count_of, hold_cells
+from tallcheck.files.csv_cells import count_of, ensure_cells
 from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
 from tallcheck.files.fleet_table import Rows
 from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, shown
@@ -39,7 +39,7 @@ def csv_table(
         raise InputError("found no header", "a line with name and the sheet's keys", shown(path))
     if len(header) > COLUMNS_MOST:
         raise InputError(f"found {len(header)} columns", f"{COLUMNS_MOST} at most", shown(path))
-    hold_cells(kept, mark, path)
+    ensure_cells(kept, mark, path)
     for at, name in enumerate(header):
         if name in header[:at]:
             raise InputError(f"found the column '{name}' twice", "each column once", shown(path))

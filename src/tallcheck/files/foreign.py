@@ -42,7 +42,7 @@ def silenced(number: int) -> Iterator[None]:
         os.close(kept)
 
 
-def hold_cost(what: str, bytes_needed: int, size: int, where: str) -> None:
+def ensure_cost(what: str, bytes_needed: int, size: int, where: str) -> None:
     """Raise InputError for a table that would cost more than 1 GB and a few times its file."""
     most = most_cost(size)
     if bytes_needed > most:

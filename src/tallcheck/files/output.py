@@ -80,7 +80,7 @@ def _end(number: int, frame: object) -> None:
     raise SystemExit(128 + number)
 
 
-def hold_writable(paths: list[str]) -> None:
+def ensure_writable(paths: list[str]) -> None:
     """Raise OutputError, before any work, where a file cannot be written for want of its folder."""
     for path in paths:
         folder = os.path.dirname(path) or "."
@@ -137,7 +137,7 @@ def json_kind(name: str) -> str:
     return f"the JSON of a {name}"
 
 
-def hold_own(path: str, kind: str, force: bool) -> None:
+def ensure_own(path: str, kind: str, force: bool) -> None:
     """Raise OutputError where a file is there that holds another kind of thing, but by force."""
     if force or not os.path.isfile(path) or not os.path.getsize(path):
         return

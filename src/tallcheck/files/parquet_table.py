@@ -16,7 +16,7 @@ import pyarrow as pa
 from pyarrow import compute as pc
 
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.foreign import foreign, hold_cost, most_cost
+from tallcheck.files.foreign import ensure_cost, foreign, most_cost
 from tallcheck.files.inputs import CELL_MOST, COLUMNS_MOST, look_at, shown
 
 _NAMES_MOST = 1 << 24
@@ -110,8 +110,8 @@ def _read(path: str, size: int) -> pa.Table:
     limits = {"thrift_string_size_limit": _NAMES_MOST, "thrift_container_size_limit": _NAMES_MOST}
     with foreign("Parquet", where), parquet.ParquetFile(path, **limits) as file:
         schema, rows = file.schema_arrow, file.metadata.num_rows
-    _hold_columns(schema, where)
-    hold_cost(f"{rows:,} rows", rows * (_ROW_COST + _CELL_COST * len(schema)), size, where)
+    _ensure_columns(schema, where)
+    ensure_cost(f"{rows:,} rows", rows * (_ROW_COST + _CELL_COST * len(schema)), size, where)
     texts = [one.name for one in schema if _is_text(_within(one.type))]
     with foreign("Parquet", where), parquet.ParquetFile(
         path, read_dictionary=texts, **limits
@@ -130,7 +130,7 @@ def _within(kind: Any) -> Any:
     return kind.value_type if pa.types.is_dictionary(kind) else kind
 
 
-def _hold_columns(schema: pa.Schema, where: str) -> None:
+def _ensure_columns(schema: pa.Schema, where: str) -> None:
     """Raise InputError for a column twice, and for one whose cells are no single values."""
     if len(schema) > COLUMNS_MOST:
         raise InputError(f"found {len(schema)} columns", f"{COLUMNS_MOST} at most", where)
@@ -167,7 +167,7 @@ def _hold_texts(table: pa.Table, names: list[str], size: int, where: str) -> Non
                     f"found a cell of more than {CELL_MOST} characters", "far fewer", place
                 )
             written += pc.sum(lengths.take(chunk.indices)).as_py() or 0
-        hold_cost(f"{written:,} characters", written, size, place)
+        ensure_cost(f"{written:,} characters", written, size, place)
 
 
 if __name__ == "__main__":

@@ -13,7 +13,7 @@ from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.text import printable
 from tallcheck.files.foreign import foreign
 from tallcheck.files.inputs import CELL_MOST, COLUMNS_MOST, look_at, shown
-from tallcheck.files.spreadsheet_extent import hold_extent
+from tallcheck.files.spreadsheet_extent import ensure_extent
 
 _HEADER_WITHIN = 20
 """Rows within which a table's header stands; titles may stand above it."""
@@ -36,7 +36,7 @@ def spreadsheet(path: str, sheet: str | None, is_header: Callable[[list[str]], b
     """
     from python_calamine import CalamineWorkbook
 
-    _hold(path)
+    _evaluate(path)
     with foreign("spreadsheet", shown(path)):
         book = CalamineWorkbook.from_path(path)
         names = book.sheet_names
@@ -55,12 +55,12 @@ def spreadsheet(path: str, sheet: str | None, is_header: Callable[[list[str]], b
     raise InputError(f"found no table {where}", "a header and rows", shown(path))
 
 
-def _hold(path: str) -> None:
+def _evaluate(path: str) -> None:
     """Raise InputError for what is no packed spreadsheet, or unpacks to far too much."""
     try:
         look_at(path)
         with zipfile.ZipFile(path) as packed:
-            hold_extent(packed)
+            ensure_extent(packed)
     except InputError as error:
         raise error.at(shown(path)) from None
     except OSError as error:

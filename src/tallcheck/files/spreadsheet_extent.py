@@ -23,7 +23,7 @@ _REPEATED = 1 << 22
 _PICTURES = re.compile(r"(?i)\.(?:png|jpe?g|gif|bmp|tiff?|emf|wmf|svg|bin|vml)$")
 
 
-def hold_extent(packed: zipfile.ZipFile) -> None:
+def ensure_extent(packed: zipfile.ZipFile) -> None:
     """Raise InputError, which names the part, for a spreadsheet that would come to far too much."""
     names = [one for one in packed.namelist() if not _PICTURES.search(one)]
     budget = _Budget()

@@ -361,8 +361,10 @@ def _growing(programs: Any, arrays: dict[str, Floats]) -> str | None:
     grown = float(np.median(in_use[spans[-1][0] :]) - np.median(in_use[: spans[0][1]]))
     if grown < 0.1 * float(np.median(arrays["memory_total"])):
         return None
-    held = [_holders(programs.slice(first, last - first)) for first, last in spans]
-    growth = {name: lasting_growth([part.get(name, 0.0) for part in held]) for name in held[-1]}
+    holders = [_holders(programs.slice(first, last - first)) for first, last in spans]
+    growth = {
+        name: lasting_growth([part.get(name, 0.0) for part in holders]) for name in holders[-1]
+    }
     name = max(growth, key=lambda one: growth[one], default=None)
     return name if name is not None and growth[name] > 0.6 * grown else None
 

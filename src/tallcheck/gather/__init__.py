@@ -5,7 +5,7 @@ import os
 import re
 import sys
 
-from tallcheck.core.machine.known import with_findings
+from tallcheck.core.machine.normalized import with_findings
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError

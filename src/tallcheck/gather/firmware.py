@@ -179,10 +179,10 @@ def _put_memory(tables: Tables, draft: Draft, serials: bool) -> None:
     ceilings = [array.ceiling for array in tables.arrays]
     if ceilings and None not in ceilings:
         draft.read("memory.ceiling", sum(c or 0 for c in ceilings), "SMBIOS structure 16")
-    hold_memory(draft)
+    compare_memory(draft)
 
 
-def hold_memory(draft: Draft) -> None:
+def compare_memory(draft: Draft) -> None:
     """Ceiling, speeds and modules held against each other."""
     _speeds(draft)
 
@@ -315,4 +315,4 @@ def _from_udev(text: str, draft: Draft) -> None:
             draft.read("memory.installed", sum(size or 0 for size in sizes), origin)
     draft.read("memory.slots", number("MEMORY_ARRAY_NUM_DEVICES"), origin)
     draft.read("memory.ceiling", number("MEMORY_ARRAY_MAX_CAPACITY"), origin)
-    hold_memory(draft)
+    compare_memory(draft)

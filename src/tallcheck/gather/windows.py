@@ -13,7 +13,7 @@ from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import GIB, KIB, MIB
 from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped, words
 from tallcheck.gather.draft import Draft
-from tallcheck.gather.firmware import hold_memory, is_virtual, put_system, put_tables
+from tallcheck.gather.firmware import compare_memory, is_virtual, put_system, put_tables
 from tallcheck.gather.listed import as_positions
 from tallcheck.gather.smbios import SHAPES, TYPES, channel_of, decode, split_system_table
 from tallcheck.gather.source import Source
@@ -240,7 +240,7 @@ def _modules(cim: Cim, draft: Draft) -> None:
         if all(sizes):
             of = f"Win32_PhysicalMemory, {len(sizes)} {'module' if len(sizes) == 1 else 'modules'}"
             draft.read("memory.installed", sum(size or 0 for size in sizes), of)
-        hold_memory(draft)
+        compare_memory(draft)
 
 
 def _features(cim: Cim, draft: Draft) -> None:

@@ -21,7 +21,7 @@ from tallcheck.core.messages.sentence import conflict_texts, sentence
 from tallcheck.report.plan_json import PlanOut, plan_json
 
 
-class Held(Struct, frozen=True):
+class Against(Struct, frozen=True):
     """A release that the machine was held against."""
 
     title: str
@@ -111,7 +111,7 @@ class CheckOut(Struct, frozen=True):
     tallcheck: Literal["check/1"]
     machine: str
     level: str
-    against: list[Held]
+    against: list[Against]
     decision: Decided
     recommended: Answered | None
     support: list[Supported]
@@ -137,7 +137,7 @@ def _one(result: Check) -> CheckOut:
         "check/1",
         result.machine.name,
         result.level,
-        [Held(one.sheet.title, one.release.name, one.sheet.kind) for one in result.against],
+        [Against(one.sheet.title, one.release.name, one.sheet.kind) for one in result.against],
         _decided(result),
         None if recommended is None else Answered(recommended.decision.answer),
         [Supported(one.release, one.ends, one.days_left, one.running) for one in result.support],

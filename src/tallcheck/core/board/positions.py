@@ -6,7 +6,6 @@ from msgspec import Struct, structs
 
 from tallcheck.core.board.arranging import Spot
 from tallcheck.core.board.models import Offer
-from tallcheck.core.machine.known import known
 from tallcheck.core.machine.modules import (
     family,
     form_of,
@@ -18,6 +17,7 @@ from tallcheck.core.machine.modules import (
     type_fits,
     types_of,
 )
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.quantities import GIB
@@ -84,7 +84,7 @@ def board_of(machine: Machine, vocabulary: Vocabulary, other_system: bool = Fals
     Doubted readings count as unknown. With ``other_system`` a 64-bit system is taken to replace
     the running one, so that what that one can address limits nothing.
     """
-    machine = known(machine, vocabulary).machine
+    machine = normalized(machine, vocabulary).machine
     memory = machine.memory
     found = _positions(machine)
     if found is None:

@@ -42,7 +42,7 @@ class Asked(Struct, frozen=True):
     chosen: Chosen | None = None
 
 
-class Ask(Struct):
+class Requirement(Struct):
     """A need made ready: its entry, its test, and the readings that they may look at."""
 
     asked: Asked
@@ -50,7 +50,7 @@ class Ask(Struct):
     test: Any
     named: frozenset[str]
     when: tuple[Condition, ...] = ()
-    tables: tuple[tuple["Ask", ...], ...] = ()
+    tables: tuple[tuple["Requirement", ...], ...] = ()
     beside: tuple[Any, ...] = ()
     nested: bool = False
 
@@ -59,7 +59,7 @@ class Ask(Struct):
         """Whether a program asks."""
         return self.asked.kind == PROGRAM
 
-    def singles(self) -> Iterator["Ask"]:
+    def singles(self) -> Iterator["Requirement"]:
         """The ask, or in its place those of all its tables."""
         if not self.tables:
             yield self
@@ -89,23 +89,23 @@ class Ask(Struct):
 _ADAPTER = ("graphics", "graphics_memory")
 
 
-def asks_of(asked: list[Asked]) -> list[Ask]:
+def requirements_of(asked: list[Asked]) -> list[Requirement]:
     """The needs made ready; graphics needs of one sheet must be met by one adapter."""
     return _with_adapters([_ask(one, one.need) for one in asked])
 
 
-def _ask(asked: Asked, need: Need, nested: bool = False) -> Ask:
+def _ask(asked: Asked, need: Need, nested: bool = False) -> Requirement:
     tables = tuple(
         tuple(_with_adapters([_ask(asked, one, True) for one in table]))
         for table in need.alternatives
     )
     if tables or need.incomparable:
-        return Ask(asked, None, None, frozenset(), need.when, tables)
+        return Requirement(asked, None, None, frozenset(), need.when, tables)
     key = WANTED if need.key == WANTED.name else KEYS[need.key]
-    return Ask(asked, key, need.test, key.named(need.test), need.when, (), (), nested)
+    return Requirement(asked, key, need.test, key.named(need.test), need.when, (), (), nested)
 
 
-def _with_adapters(asks: list[Ask]) -> list[Ask]:
+def _with_adapters(asks: list[Requirement]) -> list[Requirement]:
     for one in asks:
         if one.key is not None and one.key.name in _ADAPTER:
             one.beside = tuple(
@@ -195,7 +195,7 @@ def names_in(test: Any) -> tuple[tuple[str, str], ...]:
     return test.names if isinstance(test, Named) else ()
 
 
-HUBS = ("system.shape", "processor.bits", "processor.architecture", "system.os_bits")
+SHARED_UNKNOWNS = ("system.shape", "processor.bits", "processor.architecture", "system.os_bits")
 """Readings that many needs rest on: where one is unknown, all are tried at the same value of it."""
 
 OF_SYSTEM = frozenset({

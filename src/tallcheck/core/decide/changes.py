@@ -15,7 +15,7 @@ from tallcheck.core.machine.amounts import (
     use_of,
     use_under,
 )
-from tallcheck.core.machine.known import World
+from tallcheck.core.machine.normalized import World
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.usage.summary import TIGHT, Figures
 from tallcheck.core.values.either import UNKNOWN

@@ -4,12 +4,12 @@ from itertools import combinations
 
 from msgspec import Struct
 
-from tallcheck.core.decide.asked import Ask, Asked
+from tallcheck.core.decide.asked import Asked, Requirement
 from tallcheck.core.decide.grouping import tried
 from tallcheck.core.decide.trials import Trials
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import branches
-from tallcheck.core.machine.known import World
+from tallcheck.core.machine.normalized import World
 from tallcheck.core.needs.system import WANTED
 
 _SIZE_MOST = 3
@@ -41,13 +41,13 @@ def conflicting(groups: list[Tried], world: World, trials: Trials) -> tuple[Conf
     return tuple(conflicts)
 
 
-def _named(between: list[Ask], asks: list[Ask]) -> tuple[Asked, ...]:
+def _named(between: list[Requirement], asks: list[Requirement]) -> tuple[Asked, ...]:
     """The needs of a conflict; of two systems that are wanted at once both."""
     if all(one.key is WANTED for one in between):
         return tuple(one.asked for one in asks if one.key is WANTED)
     return tuple(one.asked for one in between)
 
 
-def _excluded(asks: list[Ask], world: World, trials: Trials) -> bool:
+def _excluded(asks: list[Requirement], world: World, trials: Trials) -> bool:
     """Whether some needs fail together in a trial of every kind, in some world."""
     return any(0 in branch.masks() for branch in branches(tried(asks, trials), world, trials))

@@ -5,14 +5,14 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.decide.asked import (
-    Ask,
     Asked,
     Chosen,
+    Requirement,
 )
 from tallcheck.core.decide.changes import Change, System, makeup
 from tallcheck.core.decide.conflicts import Conflict, conflicting
-from tallcheck.core.decide.holding import Answer
-from tallcheck.core.decide.matter import Matter
+from tallcheck.core.decide.evaluation import Answer
+from tallcheck.core.decide.problem import Problem
 from tallcheck.core.decide.trials import (
     ANOTHER,
     CONFLICT,
@@ -27,7 +27,7 @@ from tallcheck.core.decide.trials import (
 )
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, branches, ranked
-from tallcheck.core.machine.known import Known, World
+from tallcheck.core.machine.normalized import Normalized, World
 from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.usage.summary import Figures
@@ -36,7 +36,7 @@ from tallcheck.core.usage.summary import Figures
 class Row(Struct, frozen=True):
     """One need that holds here, as it is met, short or unknown."""
 
-    ask: Ask
+    ask: Requirement
     answer: Answer
     fixes: tuple[str, ...] = ()
     """The kinds of fix that it would take for itself, gravest first."""
@@ -56,7 +56,7 @@ class Row(Struct, frozen=True):
     @property
     def ratio(self) -> float | None:
         """Have against need, 1 where they are equal; None where it has no scale."""
-        return self.answer.held.ratio
+        return self.answer.evaluation.ratio
 
 
 class Fix(Struct, frozen=True):
@@ -93,7 +93,7 @@ class Verdict(Struct, frozen=True):
 
     decision: Decision
     rows: tuple[Row, ...]
-    known: Known
+    known: Normalized
     world: World
     system: System | None
     """The wanted system, where one is to be installed."""
@@ -106,7 +106,7 @@ class Verdict(Struct, frozen=True):
 
 
 def decide(
-    machine: Known,
+    machine: Normalized,
     asked: list[Asked],
     against: tuple[Chosen, ...] = (),
     installed: tuple[Chosen, ...] = (),
@@ -117,93 +117,95 @@ def decide(
     ``against`` are the releases that the needs come from, ``installed`` the machine's own programs
     whose needs are known, ``usage`` what a log says of memory and cores in use.
     """
-    return verdict_of(Matter(machine, asked, against, installed, usage))
+    return verdict_of(Problem(machine, asked, against, installed, usage))
 
 
-def verdict_of(matter: Matter) -> Verdict:
+def verdict_of(problem: Problem) -> Verdict:
     """The verdict on one machine."""
-    found, outcomes = _come_to(matter)
-    rows = _rows(matter, found)
-    trials = matter.trials
+    found, outcomes = _come_to(problem)
+    rows = _rows(problem, found)
+    trials = problem.trials
     possible = as_answers(outcomes)
     answer = possible[0] if len(possible) == 1 else UNDECIDED
-    fixes, target = _chosen(matter, found, outcomes)
+    fixes, target = _chosen(problem, found, outcomes)
     if answer == REPLACE:
         fixes = (Fix("machine", _replaced(rows), {}),)
     order = [key for row in rows for key in row.answer.missing]
     decision = Decision(
         answer, target, fixes,
-        conflicting(matter.groups, matter.world, trials) if CONFLICT in outcomes else (),
+        conflicting(problem.groups, problem.world, trials) if CONFLICT in outcomes else (),
         possible, ranked(found, trials, order) if answer == UNDECIDED else (),
-        _limiting(rows), _unknown_memory(matter.world) if target is not None else (),
+        _limiting(rows), _unknown_memory(problem.world) if target is not None else (),
     )  # fmt: skip
-    return Verdict(decision, tuple(rows), matter.known, matter.world, matter.system, matter.usage)
+    return Verdict(
+        decision, tuple(rows), problem.known, problem.world, problem.system, problem.usage
+    )
 
 
-def fixes_of(matter: Matter) -> tuple[tuple[Fix, ...], int | None]:
+def fixes_of(problem: Problem) -> tuple[tuple[Fix, ...], int | None]:
     """The fixes and the target of a machine that need not be replaced, without its rows."""
-    return _chosen(matter, *_come_to(matter))
+    return _chosen(problem, *_come_to(problem))
 
 
-def _come_to(matter: Matter) -> tuple[list[Branch], list[str]]:
+def _come_to(problem: Problem) -> tuple[list[Branch], list[str]]:
     """The worlds that a machine may be in, and what they come to."""
-    found = branches(matter.groups, matter.world, matter.trials)
+    found = branches(problem.groups, problem.world, problem.trials)
     masks = frozenset(mask for branch in found for mask in branch.masks())
-    return found, answers_of(masks, matter.trials)
+    return found, answers_of(masks, problem.trials)
 
 
 def _chosen(
-    matter: Matter, found: list[Branch], outcomes: list[str]
+    problem: Problem, found: list[Branch], outcomes: list[str]
 ) -> tuple[tuple[Fix, ...], int | None]:
     """The fixes of the trial that is taken and its target; of an open answer a target alone."""
     possible = as_answers(outcomes)
     if len(possible) > 1:
-        return (), _likely_target(matter, found)
+        return (), _likely_target(problem, found)
     if possible[0] in ("ready", REPLACE) or CONFLICT in outcomes:
         return (), None
-    return _taken(matter, max(found, key=lambda one: _good_rank(matter, one)))
+    return _taken(problem, max(found, key=lambda one: _good_rank(problem, one)))
 
 
 # --- rows ----------------------------------------------------------------------------------
 
 
-def _rows(matter: Matter, found: list[Branch]) -> list[Row]:
+def _rows(problem: Problem, found: list[Branch]) -> list[Row]:
     answers: dict[int, tuple[Answer, Tried]] = {}
-    for group in matter.groups:
-        for place, answer in zip(group.places, group.hold(matter.world), strict=True):
+    for group in problem.groups:
+        for place, answer in zip(group.places, group.evaluate(problem.world), strict=True):
             answers[place] = (answer, group)
     rows = []
-    for at, ask in enumerate(matter.asks):
+    for at, ask in enumerate(problem.asks):
         answer, group = answers[at]
         if ask.asked.unseen or answer.status == "absent":
             continue
         fixes = _own_fixes(ask, group, found) if answer.status == "short" else ()
         rows.append(
-            Row(ask, answer, fixes, _origin(answer, matter), _is_doubted(answer, matter.known))
+            Row(ask, answer, fixes, _origin(answer, problem), _is_doubted(answer, problem.known))
         )
     return rows
 
 
-def _is_doubted(answer: Answer, known: Known) -> bool:
-    reading = answer.held.reading
+def _is_doubted(answer: Answer, known: Normalized) -> bool:
+    reading = answer.evaluation.reading
     return answer.status == "unknown" and (
         reading in known.doubted or reading.partition(".")[0] in known.doubted
     )
 
 
-def _origin(answer: Answer, matter: Matter) -> Origin | None:
-    reading, origins = answer.held.reading, matter.known.machine.origins
+def _origin(answer: Answer, problem: Problem) -> Origin | None:
+    reading, origins = answer.evaluation.reading, problem.known.machine.origins
     if answer.parts:
-        return _origin(answer.parts[0], matter)
+        return _origin(answer.parts[0], problem)
     if reading.startswith("usage."):
-        return Origin("read", "the usage log") if matter.usage is not None else None
-    if answer.status == "unknown" and answer.held.have is None:
+        return Origin("read", "the usage log") if problem.usage is not None else None
+    if answer.status == "unknown" and answer.evaluation.have is None:
         return None
     found = origins.get(reading) or origins.get(reading.partition(".")[0])
     return found or Origin("told")
 
 
-def _own_fixes(ask: Ask, group: Tried, found: list[Branch]) -> tuple[str, ...]:
+def _own_fixes(ask: Requirement, group: Tried, found: list[Branch]) -> tuple[str, ...]:
     """The kinds of fix that one need would take for itself, in every branch that is open."""
     alone = group.alone(ask)
     kinds: set[str] = set()
@@ -267,10 +269,10 @@ def _best(
     return trial, solved
 
 
-def _taken(matter: Matter, branch: Branch) -> tuple[tuple[Fix, ...], int | None]:
+def _taken(problem: Problem, branch: Branch) -> tuple[tuple[Fix, ...], int | None]:
     """The fixes and the target of the trial that is taken, where unknown readings are good."""
-    trials = matter.trials
-    mask, cases = _good_world(matter, branch)
+    trials = problem.trials
+    mask, cases = _good_world(problem, branch)
     found = _best(trials, mask, cases)
     if found is None:
         return (), None
@@ -287,7 +289,7 @@ def _taken(matter: Matter, branch: Branch) -> tuple[tuple[Fix, ...], int | None]
         }  # fmt: skip
     for (group, world), (_, change) in zip(cases, solved, strict=True):
         if change.total is not None and "memory" in change.kinds:
-            target = change.total if _is_absolute(group, matter.world) else None
+            target = change.total if _is_absolute(group, problem.world) else None
         for kind, keys in _by_kind(group, world, trial, change).items():
             rows.setdefault(kind, {}).update(dict.fromkeys(keys))
             changes.setdefault(kind, {}).update(change.changes)
@@ -295,21 +297,21 @@ def _taken(matter: Matter, branch: Branch) -> tuple[tuple[Fix, ...], int | None]
     return fixes, target
 
 
-def _good_rank(matter: Matter, branch: Branch) -> tuple[int, int]:
-    mask = max(branch.masks(), key=lambda one: (_goodness(matter.trials, one), one))
-    return _goodness(matter.trials, mask), mask
+def _good_rank(problem: Problem, branch: Branch) -> tuple[int, int]:
+    mask = max(branch.masks(), key=lambda one: (_goodness(problem.trials, one), one))
+    return _goodness(problem.trials, mask), mask
 
 
-def _good_world(matter: Matter, branch: Branch) -> tuple[int, list[tuple[Tried, World]]]:
+def _good_world(problem: Problem, branch: Branch) -> tuple[int, list[tuple[Tried, World]]]:
     """The world that needs the least, of those that a branch allows; the trials that pass there."""
     states: dict[int, list[tuple[Tried, World]]] = {branch.able: []}
-    for group, worlds in zip(matter.groups, branch.cases, strict=True):
+    for group, worlds in zip(problem.groups, branch.cases, strict=True):
         joined: dict[int, list[tuple[Tried, World]]] = {}
         for mask, cases in states.items():
             for (_, world), passed in worlds:
                 joined.setdefault(mask & passed, [*cases, (group, world)])
         states = joined
-    best = max(states, key=lambda mask: (_goodness(matter.trials, mask), mask))
+    best = max(states, key=lambda mask: (_goodness(problem.trials, mask), mask))
     return best, states[best]
 
 
@@ -340,7 +342,7 @@ def _by_kind(group: Tried, world: World, trial: Trial, change: Change) -> dict[s
     """The rows of a group that are short as it is, by the kinds of fix that they ask for."""
     found: dict[str, list[str]] = {kind: [] for kind in change.kinds}
     short = []
-    for ask, answer in zip(group.asks, group.hold(world), strict=True):
+    for ask, answer in zip(group.asks, group.evaluate(world), strict=True):
         if answer.passes or ask.asked.unseen:
             continue
         key = ask.asked.need.key
@@ -362,15 +364,15 @@ def _replaced(rows: list[Row]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(grave or [row.key for row in short]))
 
 
-def _likely_target(matter: Matter, found: list[Branch]) -> int | None:
+def _likely_target(problem: Problem, found: list[Branch]) -> int | None:
     """Of an open answer the least total that memory would have to come to, where it may do.
 
     None where that rests on what is in use, which is not known.
     """
-    trials, totals = matter.trials, []
+    trials, totals = problem.trials, []
     for branch in found:
-        for group, cases in zip(matter.groups, branch.cases, strict=True):
-            if not group.group.memory or _open_use(group, matter.world):
+        for group, cases in zip(problem.groups, branch.cases, strict=True):
+            if not group.group.memory or _open_use(group, problem.world):
                 continue
             for (_, world), mask in cases:
                 mask &= branch.able

@@ -1,16 +1,16 @@
 """Needs in groups: those that share a reading belong together."""
 
-from tallcheck.core.decide.asked import HUBS, Ask
+from tallcheck.core.decide.asked import SHARED_UNKNOWNS, Requirement
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.trials import Trials
 from tallcheck.core.decide.tried import Tried
 
 
-def grouped(asks: list[Ask]) -> list[Group]:
+def grouped(asks: list[Requirement]) -> list[Group]:
     """The needs in groups that share no reading, but for the hubs."""
     sets: list[tuple[set[str], list[int]]] = []
     for at, ask in enumerate(asks):
-        keys = set(ask.reads()) - set(HUBS)
+        keys = set(ask.reads()) - set(SHARED_UNKNOWNS)
         members = [at]
         apart = []
         for other, others in sets:
@@ -23,6 +23,6 @@ def grouped(asks: list[Ask]) -> list[Group]:
     return [Group([asks[at] for at in members], members) for members in ordered]
 
 
-def tried(asks: list[Ask], trials: Trials, many: bool = False) -> list[Tried]:
+def tried(asks: list[Requirement], trials: Trials, many: bool = False) -> list[Tried]:
     """The needs in groups, under some trials; ``many``: for many machines."""
     return [Tried(group, trials, many) for group in grouped(asks)]

@@ -10,7 +10,7 @@ from functools import cached_property
 from itertools import combinations, product
 from typing import Any
 
-from tallcheck.core.decide.asked import HUBS, OF_KIND, OF_MEMORY, OF_SYSTEM, Ask
+from tallcheck.core.decide.asked import OF_KIND, OF_MEMORY, OF_SYSTEM, SHARED_UNKNOWNS, Requirement
 from tallcheck.core.decide.changes import (
     COUNTS,
     MEMORY,
@@ -26,15 +26,15 @@ from tallcheck.core.decide.changes import (
     with_most,
     with_system,
 )
-from tallcheck.core.decide.holding import Answer, hold, hold_all, own_memory, view_of
+from tallcheck.core.decide.evaluation import Answer, evaluate, evaluate_all, own_memory, view_of
 from tallcheck.core.decide.trials import ANOTHER, NOTHING, REST, SETTINGS, Trial, Trials, on_another
-from tallcheck.core.machine.known import World
+from tallcheck.core.machine.normalized import World
 from tallcheck.core.machine.readings import keys
 from tallcheck.core.needs.counts import counts_agree
 from tallcheck.core.needs.key import KINDS, Choice, Key, View
 from tallcheck.core.values.comparison import AT_LEAST
 
-_HUBS = frozenset(HUBS)
+_HUBS = frozenset(SHARED_UNKNOWNS)
 _WORLDS_MOST = 2048
 _TRIED_MOST = 500
 ANY_TOTAL = 4 << 30
@@ -54,7 +54,7 @@ Case = tuple[tuple[tuple[str, int], ...], World]
 class Group:
     """Needs that share readings."""
 
-    def __init__(self, asks: list[Ask], places: list[int]) -> None:
+    def __init__(self, asks: list[Requirement], places: list[int]) -> None:
         self.asks, self.places = asks, places
         entries = [key for ask in asks for key in ask.entries()]
         self.singles = [one for ask in asks for one in ask.singles() if one.key is not None]
@@ -75,7 +75,7 @@ class Group:
     @cached_property
     def _by_key(self) -> list[tuple[Key, list[Any], frozenset[str], tuple[Any, ...], bool]]:
         """For each key its tests, all readings that its choices may look at, and what is beside."""
-        found: dict[str, list[Ask]] = {}
+        found: dict[str, list[Requirement]] = {}
         for one in self.singles:
             assert one.key is not None
             found.setdefault(one.key.name, []).append(one)
@@ -87,9 +87,9 @@ class Group:
             for asks in found.values() if asks[0].key is not None
         ]  # fmt: skip
 
-    def hold(self, world: World) -> list[Answer]:
+    def evaluate(self, world: World) -> list[Answer]:
         """The needs held against a world."""
-        return hold_all(self.asks, world)
+        return evaluate_all(self.asks, world)
 
     def _choices(self, world: World, only: set[str] | None = None) -> Iterator[tuple[str, Choice]]:
         own = own_memory(self.asks, world)
@@ -119,7 +119,7 @@ class Group:
         return found
 
     def _missing(self, world: World, taken: set[str]) -> str | None:
-        answers = self.hold(world)
+        answers = self.evaluate(world)
         open_ones = {
             key
             for answer in answers
@@ -171,8 +171,8 @@ class Group:
         for one in values:
             there = world | one
             own = own_memory(self.asks, there)
-            answers = [hold(single, there, own) for single in self.singles]
-            answers += [hold(ask, there, own) for ask in self.asks if ask.when]
+            answers = [evaluate(single, there, own) for single in self.singles]
+            answers += [evaluate(ask, there, own) for ask in self.asks if ask.when]
             found.setdefault(tuple((a.status, a.missing) for a in answers), one)
         return list(found.values())
 
@@ -181,7 +181,7 @@ class Group:
     def mask(self, world: World, trials: Trials) -> int:
         """The trials that all needs of the group pass in a world."""
         apart = not self.of_kind and (not trials.systems or not self.of_system)
-        if apart and all(answer.passes for answer in self.hold(world)):
+        if apart and all(answer.passes for answer in self.evaluate(world)):
             return trials.every  # whatever else may be changed
         found = 0
         done: dict[Any, bool] = {}
@@ -202,7 +202,7 @@ class Group:
             world = with_system(world, systems[trial.system - 1])
         if trial.hardware == ANOTHER:
             world = on_another(world, trial.architecture)
-        answers = self.hold(world)
+        answers = self.evaluate(world)
         if all(answer.passes for answer in answers):
             return NO_CHANGE
         if trial.hardware == NOTHING and not trial.memory:
@@ -237,8 +237,8 @@ class Group:
         for one in options:
             there = world | one.changes
             own = own_memory(self.asks, there)
-            statuses = [hold(single, there, own).status for single in self.singles]
-            whole = [hold(ask, there, own).status for ask in self.asks if ask.when]
+            statuses = [evaluate(single, there, own).status for single in self.singles]
+            whole = [evaluate(ask, there, own).status for ask in self.asks if ask.when]
             found.setdefault((one.kinds, *statuses, *whole), one)
         return list(found.values())
 
@@ -277,7 +277,7 @@ class Group:
         conditions = {key for ask in self.asks for one in ask.when for key in one.named()}
         return any(conditions & one.changes.keys() for each in options.values() for one in each)
 
-    def _ways(self, ask: Ask) -> list[list[Ask]]:
+    def _ways(self, ask: Requirement) -> list[list[Requirement]]:
         """What has to be met for one need: itself, or all of one of its tables.
 
         A need that holds only where something is so may also be left unmet.
@@ -286,24 +286,24 @@ class Group:
         return [*ways, []] if ask.when else ways
 
     def _mended(
-        self, required: list[Ask], options: dict[str, list[Change]], world: World
+        self, required: list[Requirement], options: dict[str, list[Change]], world: World
     ) -> Change | None:
         """The lightest change that meets some single needs; None where there is none."""
         own = own_memory(self.asks, world)
-        by_variable: dict[str, list[Ask]] = {}
+        by_variable: dict[str, list[Requirement]] = {}
         for one in required:
             assert one.key is not None
             by_variable.setdefault(variable(one.key.name), []).append(one)
         changes: list[Change] = []
         for name, singles in by_variable.items():
-            if all(hold(one, world, own).passes for one in singles):
+            if all(evaluate(one, world, own).passes for one in singles):
                 continue
             choices = self._options_for(name, options)
             good = (
                 one
                 for one in sorted(choices, key=weight)
                 if self._can_be(world | one.changes)
-                and all(hold(single, world | one.changes, own).passes for single in singles)
+                and all(evaluate(single, world | one.changes, own).passes for single in singles)
             )
             change = next(good, None)
             if change is None:
@@ -311,7 +311,7 @@ class Group:
             changes.append(change)
         whole = joined(tuple(changes))
         there = world | whole.changes
-        return whole if all(answer.passes for answer in self.hold(there)) else None
+        return whole if all(answer.passes for answer in self.evaluate(there)) else None
 
     def _options_for(self, name: str, options: dict[str, list[Change]]) -> list[Change]:
         if name == "graphics":
@@ -335,7 +335,7 @@ class Group:
                         return min(found, key=lambda entry: entry[0])[1] if found else None
                     whole = joined(each)
                     changed = world | whole.changes
-                    if self._can_be(changed) and all(one.passes for one in self.hold(changed)):
+                    if self._can_be(changed) and all(one.passes for one in self.evaluate(changed)):
                         found.append((weight(whole), whole))
             if found:
                 return min(found, key=lambda entry: entry[0])[1]

@@ -12,11 +12,11 @@ from functools import lru_cache
 
 from msgspec import Struct
 
-from tallcheck.core.decide.asked import Ask, names_in
+from tallcheck.core.decide.asked import Requirement, names_in
 from tallcheck.core.decide.changes import System
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.instructions import belongs_to_other
-from tallcheck.core.machine.known import World
+from tallcheck.core.machine.normalized import World
 from tallcheck.core.needs.tests import AllSets, OneOf
 from tallcheck.core.values.comparison import Bound
 from tallcheck.core.values.versions import some_in_range
@@ -132,14 +132,14 @@ def _settles(trial: Trial) -> str | int:
 # --- which systems and architectures are worth a trial -------------------------------------
 
 
-def is_narrow(asks: list[Ask], world: World) -> bool:
+def is_narrow(asks: list[Requirement], world: World) -> bool:
     """Whether what the running system can address may be too little."""
     return world.get("memory.addressable") is not None or (
         world.get("system.os_bits") is None and any("system.os_bits" in ask.reads() for ask in asks)
     )
 
 
-def trials_of(asks: list[Ask], wanted: bool, narrow: bool) -> Trials:
+def trials_of(asks: list[Requirement], wanted: bool, narrow: bool) -> Trials:
     """The trials that some needs call for.
 
     ``wanted``: which system runs is settled, for it is the job; ``narrow``: see ``is_narrow``.
@@ -148,11 +148,11 @@ def trials_of(asks: list[Ask], wanted: bool, narrow: bool) -> Trials:
     return Trials([] if wanted else _systems(singles, narrow), _architectures(singles))
 
 
-def _keys(singles: list[Ask], *names: str) -> list[Ask]:
+def _keys(singles: list[Requirement], *names: str) -> list[Requirement]:
     return [one for one in singles if one.key is not None and one.key.name in names]
 
 
-def _systems(singles: list[Ask], narrow: bool) -> list[System]:
+def _systems(singles: list[Requirement], narrow: bool) -> list[System]:
     about_bits = _keys(singles, "os_bits", "architecture", "processor_bits")
     named = [pair for one in _keys(singles, "os") for pair in names_in(one.test)]
     if not about_bits and not named and not narrow:
@@ -166,7 +166,7 @@ def _systems(singles: list[Ask], narrow: bool) -> list[System]:
     return [System(one, name, version) for name, version in names for one in bits]
 
 
-def _takes_narrow(ask: Ask) -> bool:
+def _takes_narrow(ask: Requirement) -> bool:
     """Whether a need can be met by a 32-bit system only."""
     test = ask.test
     if isinstance(test, Bound):
@@ -176,7 +176,7 @@ def _takes_narrow(ask: Ask) -> bool:
     )
 
 
-def _architectures(singles: list[Ask]) -> list[str]:
+def _architectures(singles: list[Requirement]) -> list[str]:
     """Kinds of another machine: the usual one, and those that a need calls for."""
     found = ["x86-64"]
     asked = _keys(singles, "architecture")

@@ -10,13 +10,13 @@ from typing import Any
 
 from msgspec.msgpack import encode
 
-from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.asked import Requirement
 from tallcheck.core.decide.changes import Change
 from tallcheck.core.decide.edges import edges_of
+from tallcheck.core.decide.evaluation import Answer
 from tallcheck.core.decide.groups import Case, Group
-from tallcheck.core.decide.holding import Answer
 from tallcheck.core.decide.trials import Trial, Trials
-from tallcheck.core.machine.known import World
+from tallcheck.core.machine.normalized import World
 
 _REMEMBERED_MOST = 1 << 16
 
@@ -60,9 +60,9 @@ class Tried:
             self._found[key] = made
         return made
 
-    def hold(self, world: World) -> list[Answer]:
+    def evaluate(self, world: World) -> list[Answer]:
         """The needs held against a world."""
-        return list(self._once((None, self._seen(world)), lambda: self.group.hold(world)))
+        return list(self._once((None, self._seen(world)), lambda: self.group.evaluate(world)))
 
     def outcomes(self, world: World) -> list[tuple[Case, int]]:
         """The worlds that the unknown readings allow, each with the trials that pass there.
@@ -83,7 +83,7 @@ class Tried:
         )
         return found
 
-    def alone(self, ask: Ask) -> "Tried":
+    def alone(self, ask: Requirement) -> "Tried":
         """One of its needs for itself."""
         if len(self.asks) == 1:
             return self

@@ -10,16 +10,16 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.decide.asked import HUBS, Ask
+from tallcheck.core.decide.asked import SHARED_UNKNOWNS, Requirement
 from tallcheck.core.decide.changes import System, can_run, with_system
 from tallcheck.core.decide.groups import Case, Group
 from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.machine.derive import BITS_OF
-from tallcheck.core.machine.known import World
+from tallcheck.core.machine.normalized import World
 
 Masks = frozenset[int]
-Hubs = tuple[tuple[str, Any], ...]
+SharedUnknowns = tuple[tuple[str, Any], ...]
 """A value for each unknown hub."""
 
 
@@ -34,7 +34,7 @@ def fold(sets: Iterable[Masks], start: Masks) -> Masks:
 class Branch(Struct):
     """One value for each unknown hub, the worlds of each group there, and their outcomes."""
 
-    hubs: Hubs
+    hubs: SharedUnknowns
     world: World
     able: int
     """The trials whose system the machine can run."""
@@ -86,7 +86,7 @@ def able(trials: Trials, world: World) -> int:
     return mask
 
 
-def with_hubs(world: World, hubs: Hubs) -> World:
+def with_hubs(world: World, hubs: SharedUnknowns) -> World:
     """The world where the unknown hubs have some values."""
     found = world | dict(hubs)
     bits = dict(hubs).get("system.os_bits")
@@ -96,9 +96,13 @@ def with_hubs(world: World, hubs: Hubs) -> World:
     return found
 
 
-def hub_values(asks: list[Ask], world: World, trials: Trials) -> list[Hubs]:
+def hub_values(asks: list[Requirement], world: World, trials: Trials) -> list[SharedUnknowns]:
     """Every consistent choice of values for the unknown hubs that matter."""
-    unknown = [hub for hub in HUBS if world.get(hub) is None and _matters(hub, asks, trials, world)]
+    unknown = [
+        hub
+        for hub in SHARED_UNKNOWNS
+        if world.get(hub) is None and _matters(hub, asks, trials, world)
+    ]
     choices = [[(hub, value) for value in _values(hub, asks)] for hub in unknown]
     found = [one for one in product(*choices) if _consistent(world | dict(one))]
     return found or [()]
@@ -114,7 +118,7 @@ def _consistent(world: World) -> bool:
     return bool(running <= bits)
 
 
-def _matters(hub: str, asks: list[Ask], trials: Trials, world: World) -> bool:
+def _matters(hub: str, asks: list[Requirement], trials: Trials, world: World) -> bool:
     if hub == "system.shape":
         rests = not world.get("system.virtual")
         return any(hub in ask.reads() or (rests and hub in ask.mends()) for ask in asks)
@@ -130,7 +134,7 @@ def _matters(hub: str, asks: list[Ask], trials: Trials, world: World) -> bool:
     return "os_bits" in names or bool(program & {"processor_bits", "architecture"})
 
 
-def _values(hub: str, asks: list[Ask]) -> list[Any]:
+def _values(hub: str, asks: list[Requirement]) -> list[Any]:
     if hub.endswith("bits"):
         return [32, 64]
     shapes = hub == "system.shape"
@@ -198,6 +202,6 @@ def _union(sets: Iterable[Masks]) -> Masks:
 
 def _where(found: list[Branch], reading: str, value: Any) -> Masks:
     """What can be where a reading has a value: a hub's own, or a group's by number."""
-    if reading in HUBS:
+    if reading in SHARED_UNKNOWNS:
         return _union(b.masks() for b in found if dict(b.hubs).get(reading, value) == value)
     return _union(branch.masks(reading, value) for branch in found)

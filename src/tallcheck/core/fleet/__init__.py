@@ -3,7 +3,6 @@
 __all__ = [
     "columns",
     "details",
-    "drawer",
     "fixes",
     "judge",
     "judged",
@@ -12,5 +11,6 @@ __all__ = [
     "placing",
     "plans",
     "solved",
+    "stock_plan",
     "what_if",
 ]

@@ -29,7 +29,7 @@ from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
 from tallcheck.core.machine.telling import level_and_sets
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.values.either import UNKNOWN, lesser, or_else, pick
+from tallcheck.core.values.either import UNKNOWN, minimum_of, or_else, pick
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -264,7 +264,7 @@ class _Numbers:
             "server": fleet.word("system.shape").mapped(lambda word: float(word == "server")),
             "processor.line_bits": line_bits(fleet),
             "system.own_bits": system_bits(fleet),
-            "storage.room": lesser(fleet.number("storage.size"), fleet.number("storage.drive")),
+            "storage.room": minimum_of(fleet.number("storage.size"), fleet.number("storage.drive")),
             "memory.usable": raw.usable,
             "memory.addressable": raw.addressable,
             "processor.bits": raw.bits,

@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Struct
 
 from tallcheck.core.decide.decision import Verdict, limit_rank
-from tallcheck.core.decide.holding import own_memory
+from tallcheck.core.decide.evaluation import own_memory
 from tallcheck.core.fleet.codes import combined, first_of
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted, known_memory
 from tallcheck.core.fleet.fixes import Fixes

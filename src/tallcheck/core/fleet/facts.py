@@ -13,7 +13,7 @@ import numpy as np
 from tallcheck.core.fleet.codes import Code, column_code, combined, first_of, numbered, sides
 from tallcheck.core.fleet.columns import Fleet, doubted
 from tallcheck.core.machine.derive import complete
-from tallcheck.core.machine.known import Known, known
+from tallcheck.core.machine.normalized import Normalized, normalized
 from tallcheck.core.machine.readings import WORKED_OUT_FROM, get, put
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
 from tallcheck.core.needs.numbers import shape_for_fixes
@@ -43,16 +43,16 @@ class Facts:
 
     def __init__(self, fleet: Fleet) -> None:
         self.fleet = fleet
-        self._known: dict[int, Known] = {}
+        self._known: dict[int, Normalized] = {}
         self._named: list[Machine] | None = None
         self._following: dict[str, Code] | None = None
 
-    def known(self, at: int) -> Known:
+    def normalized(self, at: int) -> Normalized:
         """What is known of one machine."""
         if at not in self._known:
             fleet = self.fleet
             sound = fleet.sheets is None and not fleet.doubts[at]
-            self._known[at] = known(fleet.machine(at), fleet.vocabulary, sound)
+            self._known[at] = normalized(fleet.machine(at), fleet.vocabulary, sound)
         return self._known[at]
 
     def with_memory(self, fleet: Fleet) -> "Facts":
@@ -100,7 +100,7 @@ class Facts:
         parts.append(self.named(keys, {}) if _NAME in keys else None)
         found = [one for one in parts if one is not None]
         code, count = combined([*found, *doubt_codes(fleet, keys)], len(fleet))
-        machines = [self.known(at).machine for at in first_of(code, count).tolist()]
+        machines = [self.normalized(at).machine for at in first_of(code, count).tolist()]
         tables = {}
         for key in FOLLOWING:
             table, many = numbered([(get(one, key), one.origins.get(key)) for one in machines])

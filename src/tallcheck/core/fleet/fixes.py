@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from tallcheck.core.decide import decision
 from tallcheck.core.decide.decision import Fix
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.decide.matter import Matter
+from tallcheck.core.decide.problem import Problem
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, cut_fleet, in_chunks
 from tallcheck.core.fleet.judge import Judge
 from tallcheck.core.fleet.judged import ANSWERS, Judged
@@ -40,12 +40,12 @@ def fixes_of(judged: Judged, likely: bool = True) -> Fixes:
     kinds[answers == _REPLACE] = 1 << KINDS.index("machine")
     known = (_READY, _REPLACE) if likely else (_READY, _REPLACE, _UNDECIDED)
     for at in np.flatnonzero(~np.isin(answers, known)).tolist():
-        matter = judge.whole_matter(judged.first[at])
-        fixes, target = decision.fixes_of(matter)
+        problem = judge.whole_matter(judged.first[at])
+        fixes, target = decision.fixes_of(problem)
         kinds[at] = sum(1 << KINDS.index(fix.kind) for fix in fixes)
         if target is not None:
             own[at] = target
-            ways[at] = _way_of(matter, fixes)
+            ways[at] = _way_of(problem, fixes)
     targets = own[judged.classes]
     memory = [
         group for group, part in zip(judge.groups, judge.parts, strict=True) if part.memory
@@ -55,15 +55,15 @@ def fixes_of(judged: Judged, likely: bool = True) -> Fixes:
     return Fixes(kinds[judged.classes], targets)
 
 
-def _way_of(matter: Matter, those: tuple[Fix, ...]) -> int:
+def _way_of(problem: Problem, those: tuple[Fix, ...]) -> int:
     """Under which system, and whether with what is kept back freed, a target counts."""
     fixes = {fix.kind: fix for fix in those}
     bits = None
     if "system" in fixes:
         bits = fixes["system"].changes.get("system.os_bits")
-    elif matter.system is not None:
-        bits = matter.world.get("system.os_bits")
-        if bits == matter.known.machine.system.os_bits:
+    elif problem.system is not None:
+        bits = problem.world.get("system.os_bits")
+        if bits == problem.known.machine.system.os_bits:
             bits = None
         elif bits is None:
             bits = 64

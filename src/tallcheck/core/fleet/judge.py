@@ -12,20 +12,20 @@ from typing import Any
 import numpy as np
 
 from tallcheck.core.decide.asked import (
-    HUBS,
+    SHARED_UNKNOWNS,
     Asked,
     Chosen,
     asked_by_installed,
-    asks_of,
+    requirements_of,
     stays_wanted,
     wanted_systems,
 )
 from tallcheck.core.decide.decision import Verdict, verdict_of
 from tallcheck.core.decide.edges import edges_of
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.decide.matter import Matter, Question
+from tallcheck.core.decide.problem import Problem, Requirements
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.decide.worlds import Hubs, Masks, bears, fold, with_hubs
+from tallcheck.core.decide.worlds import Masks, SharedUnknowns, bears, fold, with_hubs
 from tallcheck.core.fleet.codes import combined, first_of
 from tallcheck.core.fleet.columns import (
     Codes,
@@ -112,11 +112,11 @@ class Judge:
         self.fleet, self.asked, self.against = fleet, asked, against
         self.installed = installed
         wanted = wanted_systems(against)
-        self.asks = asks_of([*asked, *(stays_wanted(one) for one in wanted)])
-        self.question = Question(self.asks, bool(wanted), many=True)
+        self.asks = requirements_of([*asked, *(stays_wanted(one) for one in wanted)])
+        self.question = Requirements(self.asks, bool(wanted), many=True)
         self.trials, self.tried = self.question.under(narrow=True)
         self.groups = [one.group for one in self.tried]
-        self._matters: dict[int, Matter] = {}
+        self._matters: dict[int, Problem] = {}
         self._verdicts: dict[int, Verdict] = {}
         self._tables: dict[bool, list[Outcomes]] = {}
         self.facts = facts or Facts(fleet)
@@ -166,19 +166,19 @@ class Judge:
             return ()
         return self.installed(self.fleet.machine(at))
 
-    def matter(self, at: int) -> Matter:
+    def problem(self, at: int) -> Problem:
         """The needs held against one machine, with the trials of all."""
         if at not in self._matters:
-            there = self.facts.known(at)
-            self._matters[at] = Matter(there, self.asked, self.against, question=self.question)
+            there = self.facts.normalized(at)
+            self._matters[at] = Problem(there, self.asked, self.against, question=self.question)
         return self._matters[at]
 
-    def whole_matter(self, at: int) -> Matter:
+    def whole_matter(self, at: int) -> Problem:
         """The same, its own programs counted."""
         own = self.own(at)
         if asked_by_installed(own, self.against):
-            return Matter(self.facts.known(at), self.asked, self.against, own)
-        return self.matter(at)
+            return Problem(self.facts.normalized(at), self.asked, self.against, own)
+        return self.problem(at)
 
     def verdict(self, at: int) -> Verdict:
         """The whole verdict on one machine, its own programs counted."""
@@ -194,7 +194,7 @@ class Judge:
         fleet = self.fleet
         if fleet.sheets is not None:
             return np.arange(len(fleet)), list(range(len(fleet)))
-        keys = [*HUBS, "system.virtual"]
+        keys = [*SHARED_UNKNOWNS, "system.virtual"]
         if self.may_break:
             keys += ["system.os", "system.os_version", "software"]
         codes = reading_codes(fleet, keys, self.facts)
@@ -220,7 +220,7 @@ class Outcomes:
         self._judge, self.group, self._part, self._sets = judge, group, part, judge.sets
         self._known: dict[Any, dict[int, int]] = {}
 
-    def numbers(self, hubs: Hubs, code: Ints) -> Ints:
+    def numbers(self, hubs: SharedUnknowns, code: Ints) -> Ints:
         """The number of the set of outcomes of each class, under values of the unknown hubs."""
         bearing = tuple(one for one in hubs if bears(one[0], self.group.group))
         known = self._known.setdefault(bearing, {})
@@ -232,6 +232,6 @@ class Outcomes:
             table[at] = known[one]
         return table[inverse.reshape(-1)]
 
-    def _masks(self, machine: int, hubs: Hubs) -> Masks:
-        world = with_hubs(self._judge.matter(machine).world, hubs)
+    def _masks(self, machine: int, hubs: SharedUnknowns) -> Masks:
+        world = with_hubs(self._judge.problem(machine).world, hubs)
         return frozenset(mask for _, mask in self.group.outcomes(world))

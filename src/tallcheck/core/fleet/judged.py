@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from tallcheck.core.decide.asked import Asked, Chosen, asked_by_installed
 from tallcheck.core.decide.trials import EXIT_CODES, Trials, is_narrow
 from tallcheck.core.decide.worlds import (
-    Hubs,
+    SharedUnknowns,
     able,
     answers_of,
     as_answers,
@@ -121,7 +121,7 @@ def _statuses(judge: Judge) -> list[NDArray[np.int8]]:
     for group, part in zip(judge.tried, judge.parts, strict=True):
         table = np.array(
             [
-                [STATUSES.index(one.status) for one in group.hold(judge.matter(at).world)]
+                [STATUSES.index(one.status) for one in group.evaluate(judge.problem(at).world)]
                 for at in part.first
             ],
             dtype=np.int8,
@@ -162,13 +162,13 @@ def _folded(judge: Judge, around: Ints, examples: list[int], first: Ints) -> Int
     return np.array([_answer(state) for state in range(_STUCK << 1)])[found]
 
 
-def _turns(judge: Judge, examples: list[int]) -> dict[tuple[bool, Hubs], Ints]:
+def _turns(judge: Judge, examples: list[int]) -> dict[tuple[bool, SharedUnknowns], Ints]:
     """The trials to make, and the values that unknown hubs can have: with each what can run under
     it in which surroundings, as a set's number; -1 where it cannot be.
     """
-    found: dict[tuple[bool, Hubs], Ints] = {}
+    found: dict[tuple[bool, SharedUnknowns], Ints] = {}
     for at, example in enumerate(examples):
-        world = judge.matter(example).world
+        world = judge.problem(example).world
         narrow = not judge.tells_narrow or is_narrow(judge.asks, world)
         trials = judge.question.under(narrow)[0]
         for hubs in hub_values(judge.asks, world, trials):

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from msgspec import Struct, structs
 
-from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.asked import Requirement
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.fleet.building import Builder
 from tallcheck.core.fleet.codes import Coded, coded, numbered_as
@@ -91,7 +91,7 @@ def _live(memory: Amounts) -> frozenset[int]:
     return frozenset(way * 2 + freed for way in systems for freed in frees)
 
 
-def _bits(part: Fleet, memory: Amounts, asks: list[Ask], live: frozenset[int]) -> Any:
+def _bits(part: Fleet, memory: Amounts, asks: list[Requirement], live: frozenset[int]) -> Any:
     """A column of whole numbers for each machine: what is met in each way at each total."""
     flags = []
     for at, way in _ways(part, memory, asks):
@@ -117,7 +117,7 @@ def _bits(part: Fleet, memory: Amounts, asks: list[Ask], live: frozenset[int]) -
     return np.stack(words)
 
 
-def _met_anywhere(way: _Way, memory: Amounts, asks: list[Ask]) -> Any:
+def _met_anywhere(way: _Way, memory: Amounts, asks: list[Requirement]) -> Any:
     """Whether all needs are met at some total, on a machine where any can be had."""
     found = np.zeros(len(memory.installed), dtype=bool)
     for total in way.anywhere():
@@ -125,22 +125,22 @@ def _met_anywhere(way: _Way, memory: Amounts, asks: list[Ask]) -> Any:
     return found
 
 
-def _tried(memory: Amounts, asks: list[Ask]) -> Any:
+def _tried(memory: Amounts, asks: list[Requirement]) -> Any:
     """Which machines count by the values that their available memory, unknown, can have."""
     return _open(memory, asks) & ~np.isnan(memory.installed) & ~np.isnan(memory.os_bits)
 
 
-def _exact(memory: Amounts, asks: list[Ask]) -> Any:
+def _exact(memory: Amounts, asks: list[Requirement]) -> Any:
     """Which machines count by their exact figures: where other values have to be tried."""
     return np.isnan(memory.installed) | (_open(memory, asks) & np.isnan(memory.os_bits))
 
 
-def _open(memory: Amounts, asks: list[Ask]) -> Any:
+def _open(memory: Amounts, asks: list[Requirement]) -> Any:
     asked = any(ask.key is not None and ask.key.name == "memory_own" for ask in asks)
     return np.isnan(memory.available) & asked
 
 
-def _tried_bits(part: Fleet, asks: list[Ask], live: frozenset[int]) -> Any:
+def _tried_bits(part: Fleet, asks: list[Requirement], live: frozenset[int]) -> Any:
     """What is met in each way at each total, for each value that available memory can have."""
     memory = known_memory(part)
     words = []
@@ -150,7 +150,7 @@ def _tried_bits(part: Fleet, asks: list[Ask], live: frozenset[int]) -> Any:
     return np.stack(words)
 
 
-def _availables(part: Fleet, memory: Amounts, asks: list[Ask]) -> Iterator[Floats]:
+def _availables(part: Fleet, memory: Amounts, asks: list[Requirement]) -> Iterator[Floats]:
     """A value for each side of where the need turns, as its entry gives them; NaN: none there."""
     use, most = use_of(memory), Builder(part, memory).most()
     total = np.where(np.isnan(memory.usable), memory.installed, memory.usable)
@@ -182,7 +182,7 @@ def _all_soldered(part: Fleet) -> Any:
     return part.word("memory.modules").mapped(whole) == 1
 
 
-def own_of(asks: list[Ask]) -> int:
+def own_of(asks: list[Requirement]) -> int:
     """What all programs want for themselves, in bytes."""
     return sum(
         ask.test.limits()[-1]
@@ -196,7 +196,7 @@ def _in_use(memory: Amounts) -> Any:
     return np.maximum(held - memory.available, 0)
 
 
-def _met(ask: Ask, memory: Amounts, use: Use, total: Any, asks: list[Ask]) -> Any:
+def _met(ask: Requirement, memory: Amounts, use: Use, total: Any, asks: list[Requirement]) -> Any:
     """Whether a need is met where ``total`` is fitted."""
     assert ask.key is not None
     if ask.key.name == "memory":
@@ -208,7 +208,7 @@ def _met(ask: Ask, memory: Amounts, use: Use, total: Any, asks: list[Ask]) -> An
     return ask.test.within(room)
 
 
-def _ways(part: Fleet, memory: Amounts, asks: list[Ask]) -> Iterator[tuple[int, _Way]]:
+def _ways(part: Fleet, memory: Amounts, asks: list[Requirement]) -> Iterator[tuple[int, _Way]]:
     """Each way in which memory can count, by its place."""
     base = use_of(memory)
     build = Builder(part, memory)
@@ -234,7 +234,7 @@ def _ways(part: Fleet, memory: Amounts, asks: list[Ask]) -> Iterator[tuple[int, 
             yield system * 2 + freed, _Way(way, totals, anywhere)
 
 
-def _edges(ask: Ask, memory: Amounts, use: Use, asks: list[Ask]) -> Iterator[Any]:
+def _edges(ask: Requirement, memory: Amounts, use: Use, asks: list[Requirement]) -> Iterator[Any]:
     """The totals at which a need turns: those that its entry gives for one machine."""
     assert ask.key is not None
     if ask.key.name == "memory_own":
@@ -266,7 +266,9 @@ def best_totals(part: Fleet, group: Group, way: int, freed: bool) -> Floats:
     return best
 
 
-def _best(part: Fleet, memory: Amounts, asks: list[Ask], place: int, more: bool = False) -> Floats:
+def _best(
+    part: Fleet, memory: Amounts, asks: list[Requirement], place: int, more: bool = False
+) -> Floats:
     """As ``best_totals``; ``more``: NaN, too, where it is enough as it is."""
     best = np.full(len(part), np.nan)
     for at, one in _ways(part, memory, asks):
@@ -281,7 +283,7 @@ def _best(part: Fleet, memory: Amounts, asks: list[Ask], place: int, more: bool 
     return best
 
 
-def _all_met(asks: list[Ask], memory: Amounts, use: Use, total: Any) -> Any:
+def _all_met(asks: list[Requirement], memory: Amounts, use: Use, total: Any) -> Any:
     found = np.ones(len(memory.installed), dtype=bool)
     for ask in asks:
         found &= np.asarray(_met(ask, memory, use, total, asks)).astype(bool)

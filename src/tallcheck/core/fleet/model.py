@@ -45,10 +45,10 @@ class Model:
 
     def __init__(
         self, groups: list[Group], parts: PartsList, others: list[tuple[int, list[int]]],
-        handing: bool = True,
+        transfers: bool = True,
     ) -> None:  # fmt: skip
         """``handing``: whether modules that come out may go into other machines."""
-        self.groups, self.others, self.handing = groups, others, handing
+        self.groups, self.others, self.transfers = groups, others, transfers
         self.forbidden: list[tuple[list[int], float]] = []
         self.offers = [
             one for one in parts.offers if one.stock != 0 and (one.price is not None)
@@ -58,7 +58,7 @@ class Model:
         ]
         self.kinds = sorted(
             {kind for group in groups for choice in group.choices for kind in choice.out}
-            if handing else (), key=repr,
+            if transfers else (), key=repr,
         )  # fmt: skip
         self.boards = _board_kinds(groups)
         self.flows = self._flows()

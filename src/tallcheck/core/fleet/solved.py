@@ -3,8 +3,8 @@
 from msgspec import Struct
 
 from tallcheck.core.board.models import Offer
-from tallcheck.core.fleet.handing import Handing
 from tallcheck.core.fleet.placing import Work
+from tallcheck.core.fleet.transfers import Transfers
 
 
 class Order(Struct, frozen=True):
@@ -27,7 +27,7 @@ class Solved(Struct, frozen=True):
     orders: tuple[Order, ...]
     left: tuple[tuple[str, int], ...]
     """Modules that come out and stay in the drawer, and what is left of kits, by kind."""
-    handing: Handing
+    transfers: Transfers
     apart: int
     """The cost where each machine is planned for itself, in the fleet's order, by this stock."""
     apart_undone: int
@@ -46,9 +46,9 @@ class Solved(Struct, frozen=True):
     @property
     def work(self) -> tuple[Work, ...]:
         """In an order in which a machine that gives is done before the one that receives."""
-        return self.handing.work
+        return self.transfers.work
 
     @property
     def reused(self) -> int:
         """Modules that come out of one machine and go into another."""
-        return self.handing.given_on
+        return self.transfers.given_on

@@ -13,7 +13,7 @@ from tallcheck.core.fleet.judge import Installed, Judge
 from tallcheck.core.fleet.judged import ANSWERS, judged_by
 from tallcheck.core.machine.amounts import brought_to
 from tallcheck.core.machine.derive import amounts_of
-from tallcheck.core.machine.known import known, world_of
+from tallcheck.core.machine.normalized import normalized, world_of
 from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -97,7 +97,7 @@ _OF_THE_TOTAL = (
 
 def _told(sheet: Machine, totals: list[int], vocabulary: Vocabulary) -> Machine:
     """The same of one sheet."""
-    found = known(sheet, vocabulary)
+    found = normalized(sheet, vocabulary)
     world, memory = world_of(found), found.machine.memory
     there = memory.usable if memory.installed is None else memory.installed
     board = makeup(world)

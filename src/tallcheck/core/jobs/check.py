@@ -13,7 +13,7 @@ from tallcheck.core.decide.asked import (
     asked_at,
 )
 from tallcheck.core.decide.decision import Row, Verdict, decide
-from tallcheck.core.machine.known import Known, known
+from tallcheck.core.machine.normalized import Normalized, normalized
 from tallcheck.core.machine.programs import versions_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -119,7 +119,7 @@ def all_asked(task: Task, level: str) -> list[Asked] | None:
     return [*replaced(asked or [], task.instead, level), *task.besides]
 
 
-def hold_level(against: tuple[Chosen, ...], level: str) -> None:
+def ensure_stated(against: tuple[Chosen, ...], level: str) -> None:
     """Raise InputError where a release states nothing at a level."""
     for chosen in against:
         if needs_at(chosen.release, level) is None:
@@ -134,8 +134,8 @@ def check(machine: Machine, task: Task, vocabulary: Vocabulary) -> Check:
 
     Raises InputError where a release states nothing at the task's level.
     """
-    hold_level(task.against, task.level)
-    door = known(machine, vocabulary)
+    ensure_stated(task.against, task.level)
+    door = normalized(machine, vocabulary)
     asked = all_asked(task, task.level) or []
     verdict = _judged(door, asked, task)
     recommended, rows = _recommended(door, asked, task)
@@ -148,13 +148,13 @@ def check(machine: Machine, task: Task, vocabulary: Vocabulary) -> Check:
     )  # fmt: skip
 
 
-def _judged(door: Known, asked: list[Asked], task: Task) -> Verdict:
+def _judged(door: Normalized, asked: list[Asked], task: Task) -> Verdict:
     figures = task.usage.figures if task.usage is not None else None
     return decide(door, asked, task.against, task.installed, figures)
 
 
 def _recommended(
-    door: Known, asked: list[Asked], task: Task
+    door: Normalized, asked: list[Asked], task: Task
 ) -> tuple[Verdict | None, tuple[Row, ...]]:
     """What the recommended level comes to, and its rows that the minimum does not have."""
     if task.level != "minimum" or asked_at(task.against, "recommended") is None:
@@ -167,7 +167,7 @@ def _recommended(
     return verdict, rows
 
 
-def _would_install(door: Known, verdict: Verdict, task: Task) -> bool:
+def _would_install(door: Normalized, verdict: Verdict, task: Task) -> bool:
     if task.level != "minimum" or verdict.decision.answer in ("ready", "undecided"):
         return False
     if not task.against or any(chosen.release.floor is None for chosen in task.against):

@@ -10,7 +10,7 @@ from msgspec import Struct
 from tallcheck.core.board.positions import Board, Position, board_of
 from tallcheck.core.jobs.confirm_modules import Finding, Planned, modules_found
 from tallcheck.core.machine.amounts import MOSTLY
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import get, label_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -137,8 +137,8 @@ def _held(position: Position | None) -> str:
 def _used(before: Machine, after: Machine, vocabulary: Vocabulary) -> list[Finding]:
     """Whether what is fitted can be used, and why not."""
     was, now = (
-        known(before, vocabulary).machine.memory,
-        known(after, vocabulary).machine.memory,
+        normalized(before, vocabulary).machine.memory,
+        normalized(after, vocabulary).machine.memory,
     )
     if now.usable is None or now.installed is None:
         return [Finding(None, "how much of it the system can use is not known")]

@@ -13,7 +13,6 @@ from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.columns import DOUBTS, Fleet, Floats
 from tallcheck.core.fleet.details import Details, details_of
-from tallcheck.core.fleet.drawer import solve_fleet
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judge import Installed
 from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
@@ -29,6 +28,7 @@ from tallcheck.core.fleet.money import (
 from tallcheck.core.fleet.placing import Work
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.solved import Solved
+from tallcheck.core.fleet.stock_plan import solve_fleet
 from tallcheck.core.fleet.what_if import WhatIf, what_if
 from tallcheck.core.jobs.check import replaced
 from tallcheck.core.machine.sheet import Doubt
@@ -120,10 +120,10 @@ class FleetCheck(Struct):
         """What is in doubt of each of some machines; found once for those told the same."""
         judge = self.judged.judge
         if self.fleet.sheets is not None:
-            return [judge.matter(at).known.doubts for at in rows]
+            return [judge.problem(at).known.doubts for at in rows]
         same = self.fleet.same(rows)
         first = dict(zip(reversed(same), reversed(rows), strict=True))
-        found = {key: judge.facts.known(at).doubts for key, at in first.items()}
+        found = {key: judge.facts.normalized(at).doubts for key, at in first.items()}
         return [found[key] for key in same]
 
     @property
@@ -150,7 +150,7 @@ class FleetCheck(Struct):
                 return self._paid
             self._paid = self.costs.whole.copy()
             if self.within is not None:
-                machines, bought = self.within.handing.costs
+                machines, bought = self.within.transfers.costs
                 self._paid[machines] = self.costs.beside[machines] + bought
         return self._paid
 
@@ -174,7 +174,7 @@ def counts_only(fleet: Fleet, task: FleetTask, likely: bool = False) -> FleetChe
     if found.plans is not None and task.parts is not None:
         found.solved = solve_fleet(found.plans, task.parts, np.nan_to_num(found.costs.beside))
         if found.solved is not None:
-            machines, bought = found.solved.handing.costs
+            machines, bought = found.solved.transfers.costs
             modules[machines] = bought
         found.costs = costs_of(judged, found.fixes, task.prices, modules)
     return found
@@ -206,7 +206,7 @@ def check_fleet(
             _others(found), task.budget,
         )  # fmt: skip
     if costs is not None:
-        after = found.solved.handing.after if found.solved else {}
+        after = found.solved.transfers.after if found.solved else {}
         found.curve = curve_of(judged, costs.whole, after)
         found.deadlines = tuple(_deadlines(found))
     if task.releases:

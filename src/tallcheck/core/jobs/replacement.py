@@ -2,7 +2,7 @@
 
 from tallcheck.core.decide.asked import Asked
 from tallcheck.core.machine.instructions import LEVELS
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -20,7 +20,7 @@ def at_least(old: Machine, new: Machine, vocabulary: Vocabulary) -> list[Asked]:
     Generations are held against each other within one line only, clocks within one line and
     generation; across them the row is unknown and says why.
     """
-    old, new = known(old, vocabulary).machine, known(new, vocabulary).machine
+    old, new = normalized(old, vocabulary).machine, normalized(new, vocabulary).machine
     needs = [
         Need(key, Bound(AT_LEAST, value))
         for key, reading in (

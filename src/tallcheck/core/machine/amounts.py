@@ -10,9 +10,9 @@ from msgspec import Struct, structs
 from tallcheck.core.values.either import (
     UNKNOWN,
     at_or_above,
-    greater,
     known,
-    lesser,
+    maximum_of,
+    minimum_of,
     or_else,
     pick,
     up_to_step,
@@ -127,7 +127,7 @@ class Use(Struct):
 
     def usable(self, total: Any) -> Any:
         """What is usable of a total."""
-        return greater(lesser(total, self.reach) - self.kept, 0.0)
+        return maximum_of(minimum_of(total, self.reach) - self.kept, 0.0)
 
     def counted(self, total: Any) -> Any:
         """What a whole-machine figure is held against: fitted, or usable where less counts."""
@@ -143,9 +143,9 @@ def use_of(have: Amounts) -> Use:
     """How memory counts on the machine as it runs."""
     full = at_limit(have.usable, have.os_bits, have.addressable)
     reach = pick(full, have.usable, have.addressable)
-    shown = lesser(have.installed, reach)
+    shown = minimum_of(have.installed, reach)
     kept = pick(known(have.usable) & known(have.installed), shown - have.usable, 0.0)
-    kept = greater(kept, 0.0)
+    kept = maximum_of(kept, 0.0)
     return Use(reach, kept, kept > (1 - MOSTLY) * shown)
 
 

@@ -49,9 +49,9 @@ def _of_row(row: Row, verdict: Verdict) -> list[str]:
         return [f"{row.key} is not judged: {row.ask.asked.need.incomparable}"]
     if row.status == "unknown":
         return []
-    keys = list(row.answer.held.worked_out)
+    keys = list(row.answer.evaluation.worked_out)
     if row.origin is not None and row.origin.how == "worked out":
-        keys.append(row.answer.held.reading)
+        keys.append(row.answer.evaluation.reading)
     texts = []
     for key in dict.fromkeys(keys):
         origin = verdict.machine.origins.get(key)
@@ -60,7 +60,7 @@ def _of_row(row: Row, verdict: Verdict) -> list[str]:
         elif key == "processor.instructions":
             by = note(row, verdict).removeprefix("worked out: ")
             text = f"instruction sets are worked out ({by})"
-        elif row.answer.held.worked_out and key in row.answer.held.worked_out:
+        elif row.answer.evaluation.worked_out and key in row.answer.evaluation.worked_out:
             text = f"{row.key} is worked out from {label_of(key)}"
         else:
             text = f"{label_of(key)} is worked out"

@@ -1,10 +1,10 @@
 """Conflicts in words: which needs exclude one another, and which release would lift it."""
 
-from tallcheck.core.decide.asked import Asked, Chosen, asks_of
+from tallcheck.core.decide.asked import Asked, Chosen, requirements_of
 from tallcheck.core.decide.changes import System, with_system
 from tallcheck.core.decide.conflicts import Conflict
 from tallcheck.core.decide.decision import Verdict
-from tallcheck.core.decide.holding import hold
+from tallcheck.core.decide.evaluation import evaluate
 from tallcheck.core.jobs.check import HERE
 from tallcheck.core.messages.rows import key_name, need_text
 from tallcheck.core.needs.sheet import Release, needs_at
@@ -87,7 +87,7 @@ def _taken(release: Release, chosen: Chosen, world: dict[str, object]) -> bool:
         for need in release.minimum or ()
         if need.key in ("os", "os_bits", "architecture") and not need.when
     ]
-    return all(hold(ask, world).status != "short" for ask in asks_of(asked))
+    return all(evaluate(ask, world).status != "short" for ask in requirements_of(asked))
 
 
 def _version(name: str) -> tuple[int, ...]:

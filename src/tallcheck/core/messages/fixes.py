@@ -77,7 +77,7 @@ def _setting(key: str, fix: Fix, verdict: Verdict) -> str:
     if key in _SETTINGS:
         return _SETTINGS[key]
     row = next((one for one in verdict.rows if one.key == key), None)
-    have = row.answer.held.have if row is not None else None
+    have = row.answer.evaluation.have if row is not None else None
     if key in ("cores", "threads") and row is not None and isinstance(have, int):
         more = fix.changes.get(f"processor.{key}", 0) > have
         return f"switch on the {key} that are off" if more else f"turn off {key}"

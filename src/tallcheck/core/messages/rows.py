@@ -4,12 +4,12 @@ from typing import Any
 
 from tallcheck.core.board.positions import Why
 from tallcheck.core.board.totals import POSITIONS, smallest_total
-from tallcheck.core.decide.asked import Ask
+from tallcheck.core.decide.asked import Requirement
 from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.decision import Row, Verdict
-from tallcheck.core.decide.holding import Answer
+from tallcheck.core.decide.evaluation import Answer
 from tallcheck.core.machine.amounts import MOSTLY
-from tallcheck.core.machine.known import World
+from tallcheck.core.machine.normalized import World
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.reasons import reason_text
 from tallcheck.core.messages.values import apart, bound_text, show_value
@@ -78,7 +78,7 @@ def need_value(need: Need) -> Any:
 
 def row_need_text(row: Row) -> str:
     """What a row's need asks for, with more digits where have and need would look the same."""
-    need, have = row.ask.asked.need, row.answer.held.have
+    need, have = row.ask.asked.need, row.answer.evaluation.have
     test = need.test
     if isinstance(test, Bound) and test.op != EXACTLY and isinstance(have, int | float):
         return apart(KEYS[need.key].kind, test, have)[0]
@@ -87,7 +87,7 @@ def row_need_text(row: Row) -> str:
 
 def have_value(row: Row) -> Any:
     """What a row found, as JSON has it."""
-    have = row.answer.held.have
+    have = row.answer.evaluation.have
     if row.status == "unknown" and row.key != "memory":
         have = have if isinstance(have, list) else None
     if isinstance(have, tuple):
@@ -102,7 +102,7 @@ def have_text(row: Row, world: World) -> str:
     return have_text_of(row.ask, row.answer, world)
 
 
-def have_text_of(ask: Ask, answer: Answer, world: World) -> str:
+def have_text_of(ask: Requirement, answer: Answer, world: World) -> str:
     """What holding a need found, in words."""
     if ask.tables:
         table = ask.tables[answer.table]
@@ -113,46 +113,50 @@ def have_text_of(ask: Ask, answer: Answer, world: World) -> str:
     maker = _HAVE.get(ask.key.name)
     if maker is not None:
         return maker(answer, world)
-    held = answer.held
-    if isinstance(held.detail, tuple) and held.detail and held.detail[0] == "range":
-        _, least, most = held.detail
+    evaluation = answer.evaluation
+    if (
+        isinstance(evaluation.detail, tuple)
+        and evaluation.detail
+        and evaluation.detail[0] == "range"
+    ):
+        _, least, most = evaluation.detail
         edge = f"at least {show_value(ask.key.kind, least)}"
-        if most < float("inf") and (held.have != least or answer.status == "short"):
+        if most < float("inf") and (evaluation.have != least or answer.status == "short"):
             edge = f"at most {show_value(ask.key.kind, most)}"
         return edge
-    if held.have is None:
+    if evaluation.have is None:
         return "unknown"
-    if isinstance(ask.test, Bound) and isinstance(held.have, int | float):
-        return apart(ask.key.kind, ask.test, held.have)[1]
-    return show_value(ask.key.kind, held.have)
+    if isinstance(ask.test, Bound) and isinstance(evaluation.have, int | float):
+        return apart(ask.key.kind, ask.test, evaluation.have)[1]
+    return show_value(ask.key.kind, evaluation.have)
 
 
 def _memory(answer: Answer, world: World) -> str:
-    have = answer.held.have
+    have = answer.evaluation.have
     if have is None:
         return "unknown"
-    if answer.held.detail[0] is None:
+    if answer.evaluation.detail[0] is None:
         return f"{q.format_memory(have)} or more"
     return q.format_memory(have)
 
 
 def _own(answer: Answer, world: World) -> str:
-    have = answer.held.have
+    have = answer.evaluation.have
     return "unknown" if have is None else f"{q.format_memory(have)} of room"
 
 
 def _use(answer: Answer, world: World) -> str:
-    have = answer.held.have
+    have = answer.evaluation.have
     return "unknown" if have is None else q.format_share(have)
 
 
 def _cores_use(answer: Answer, world: World) -> str:
-    have = answer.held.have
+    have = answer.evaluation.have
     return "unknown" if have is None else f"{have:.1f}"
 
 
 def _sets(answer: Answer, world: World) -> str:
-    found = answer.held.detail
+    found = answer.evaluation.detail
     if found is None:
         return "unknown"
     if answer.status == "short":
@@ -162,7 +166,7 @@ def _sets(answer: Answer, world: World) -> str:
     if answer.status == "unknown":
         unknown = list(dict.fromkeys(found.unknown))
         return ", ".join(f"{one}?" for one in unknown) if len(unknown) <= _FEW else "unknown"
-    have = answer.held.have
+    have = answer.evaluation.have
     return ", ".join(have) if len(have) <= _FEW else "all there"
 
 
@@ -170,23 +174,23 @@ def _generation(answer: Answer, world: World) -> str:
     line = world.get("processor.line")
     if line is None:
         return "unknown"
-    if answer.held.detail == "not taken":
+    if answer.evaluation.detail == "not taken":
         return f"{line}: not taken"
-    have = answer.held.have
+    have = answer.evaluation.have
     return f"{line}, generation {have if have is not None else 'unknown'}"
 
 
 def _system(answer: Answer, world: World) -> str:
-    if answer.held.have is None:
+    if answer.evaluation.have is None:
         return "unknown"
-    name, version = answer.held.have
+    name, version = answer.evaluation.have
     return f"{name} {version or '(version unknown)'}"
 
 
 def _software(answer: Answer, world: World) -> str:
     if answer.status == "met":
         return "all there"
-    detail = answer.held.detail
+    detail = answer.evaluation.detail
     if not detail:
         return "unknown"
     return ("not there: " if answer.status == "short" else "not known: ") + ", ".join(detail)
@@ -194,14 +198,14 @@ def _software(answer: Answer, world: World) -> str:
 
 def _graphics(answer: Answer, world: World) -> str:
     if answer.status == "short":
-        lacks = answer.held.detail
+        lacks = answer.evaluation.detail
         return f"no {', '.join(lacks)}" if lacks else "none"
     return "all there" if answer.status == "met" else "unknown"
 
 
 def _extra(answer: Answer, world: World) -> str:
     if answer.status == "short":
-        return ", ".join(f"{key}: {value}" for key, value in answer.held.detail.items())
+        return ", ".join(f"{key}: {value}" for key, value in answer.evaluation.detail.items())
     return "as asked" if answer.status == "met" else "unknown"
 
 
@@ -236,7 +240,7 @@ def note(row: Row, verdict: Verdict) -> str:
 
 
 def _memory_note(row: Row, verdict: Verdict, world: World) -> str:
-    installed, usable = row.answer.held.detail or (None, None)
+    installed, usable = row.answer.evaluation.detail or (None, None)
     if installed is None:
         return "the system shows only what it can use; more may be fitted" if usable else ""
     texts = []
@@ -286,7 +290,7 @@ def _cannot_address(world: World) -> str:
 
 
 def _own_note(row: Row, verdict: Verdict, world: World) -> str:
-    used = row.answer.held.detail
+    used = row.answer.evaluation.detail
     if used is None:
         return ""
     when = "at the moment of the reading" if verdict.usage is None else "95 % of the time, or less"
@@ -295,7 +299,7 @@ def _own_note(row: Row, verdict: Verdict, world: World) -> str:
 
 def _cores_note(row: Row, verdict: Verdict, world: World) -> str:
     cores, threads = world.get("processor.cores"), world.get("processor.threads")
-    off = row.answer.held.detail
+    off = row.answer.evaluation.detail
     if row.status == "short" and isinstance(off, int) and "setting" in row.fixes and off:
         return f"{off} more {row.key} are there, switched off"
     if cores is None or threads is None or cores == threads:
@@ -312,7 +316,7 @@ def _clock_note(row: Row, verdict: Verdict, world: World) -> str:
 
 def _bits_note(row: Row, verdict: Verdict, world: World) -> str:
     bits, running = world.get("processor.bits"), world.get("system.os_bits")
-    if row.answer.held.detail == "system":
+    if row.answer.evaluation.detail == "system":
         return f"the processor would do; the running system has {running} bits"
     if bits is None or running is None or bits == running:
         return ""
@@ -322,13 +326,15 @@ def _bits_note(row: Row, verdict: Verdict, world: World) -> str:
 
 
 def _architecture_note(row: Row, verdict: Verdict, world: World) -> str:
-    if row.answer.held.detail == "system":
-        return f"the processor would do; the running system is built for {row.answer.held.have}"
+    if row.answer.evaluation.detail == "system":
+        return (
+            f"the processor would do; the running system is built for {row.answer.evaluation.have}"
+        )
     return ""
 
 
 def _sets_note(row: Row, verdict: Verdict, world: World) -> str:
-    found = row.answer.held.detail
+    found = row.answer.evaluation.detail
     if found is None:
         return ""
     if found.hidden and not found.absent:
@@ -339,15 +345,15 @@ def _sets_note(row: Row, verdict: Verdict, world: World) -> str:
 
 def _generation_note(row: Row, verdict: Verdict, world: World) -> str:
     line = world.get("processor.line")
-    if row.status == "unknown" and line is not None and row.answer.held.detail == line:
+    if row.status == "unknown" and line is not None and row.answer.evaluation.detail == line:
         return f"the publisher says nothing of {line}: only the publisher can tell"
-    if row.answer.held.detail == "continues":
+    if row.answer.evaluation.detail == "continues":
         return f"{line} continues a line that the publisher names"
     return ""
 
 
 def _virtualization_note(row: Row, verdict: Verdict, world: World) -> str:
-    if row.status == "short" and row.answer.held.have == "able":
+    if row.status == "short" and row.answer.evaluation.have == "able":
         return "the processor can; it is switched off in the firmware"
     return ""
 

@@ -140,7 +140,7 @@ def _because(rows: list[Row], verdict: Verdict) -> str:
 
 
 def _reason(row: Row, verdict: Verdict) -> str:
-    if row.key == "instructions" and row.answer.held.detail:
+    if row.key == "instructions" and row.answer.evaluation.detail:
         return _lacking(row)
     text = (
         f"{key_name(row.key)}: {have_text(row, verdict.world)}, "
@@ -152,7 +152,7 @@ def _reason(row: Row, verdict: Verdict) -> str:
 
 def _lacking(row: Row) -> str:
     """Which instruction sets a short row misses, as part of what was asked for."""
-    found, asked = row.answer.held.detail, need_text(row.ask.asked.need)
+    found, asked = row.answer.evaluation.detail, need_text(row.ask.asked.need)
     missing = list(dict.fromkeys([*found.absent, *found.hidden]))
     what = listed(missing)
     if len(missing) > _SETS_NAMED:

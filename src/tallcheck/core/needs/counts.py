@@ -4,12 +4,12 @@ from collections.abc import Iterable
 from typing import Any
 
 from tallcheck.core.machine.entries import ReadingKey, RuleKey
-from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.key import Choice, Evaluation, Key, View
 from tallcheck.core.needs.numbers import (
     PROCESSOR_MENDS,
     around,
-    held_number,
-    held_range,
+    evaluate_number,
+    evaluate_range,
     limits_of,
     nearest_first,
     plain,
@@ -44,16 +44,16 @@ def threads_range(view: View) -> tuple[float, float]:
     return (1, float("inf")) if cores is None else (cores, cores * _each(view))
 
 
-def _hold(reading: ReadingKey, range_of: Any, other: str) -> Any:
-    def hold(bound: Bound, view: View) -> Held:
+def _evaluate(reading: ReadingKey, range_of: Any, other: str) -> Any:
+    def evaluate(bound: Bound, view: View) -> Evaluation:
         value = view[reading]
         if value is not None:
             off = view.value_of(f"extra.{reading.rpartition('.')[2]}_off")
-            return held_number(bound, value, reading, detail=off)
+            return evaluate_number(bound, value, reading, detail=off)
         least, most = range_of(view)
-        return held_range(bound, least, most, reading, other)
+        return evaluate_range(bound, least, most, reading, other)
 
-    return hold
+    return evaluate
 
 
 def _choices(reading: ReadingKey, range_of: Any, other: str) -> Any:
@@ -75,7 +75,7 @@ def _choices(reading: ReadingKey, range_of: Any, other: str) -> Any:
 
 CORES = Key(
     "cores", "count", AT_LEAST, "processor.cores", _EITHER | {"extra.cores_off"},
-    _hold("processor.cores", cores_range, "processor.threads"),
+    _evaluate("processor.cores", cores_range, "processor.threads"),
     _choices("processor.cores", cores_range, "processor.threads"), "the number of cores",
     "Physical cores of all sockets that the system runs; threads are not cores. Where only the "
     "threads are known, there are at most as many cores, and at least half as many.",
@@ -83,7 +83,7 @@ CORES = Key(
 )  # fmt: skip
 THREADS = Key(
     "threads", "count", AT_LEAST, "processor.threads", _EITHER | {"extra.threads_off"},
-    _hold("processor.threads", threads_range, "processor.cores"),
+    _evaluate("processor.threads", threads_range, "processor.cores"),
     _choices("processor.threads", threads_range, "processor.cores"), "the number of threads",
     "Logical processors that the system runs.", "8", "logical processors", PROCESSOR_MENDS,
 )  # fmt: skip

@@ -3,9 +3,9 @@
 from collections.abc import Iterable
 from typing import Any, Final
 
-from tallcheck.core.needs.key import Choice, Held, Key, View
-from tallcheck.core.needs.processor import hold_ability
-from tallcheck.core.needs.tests import hold_word, word_choices
+from tallcheck.core.needs.key import Choice, Evaluation, Key, View
+from tallcheck.core.needs.processor import evaluate_ability
+from tallcheck.core.needs.tests import evaluate_word, word_choices
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
 from tallcheck.core.values.kinds import ABILITY
 from tallcheck.core.values.quantities import parse_version
@@ -21,11 +21,11 @@ def _version(view: View) -> tuple[int, ...] | None:
         return None  # a reading that does not read as a version is not known
 
 
-def _hold_module(bound: Bound, view: View) -> Held:
+def _evaluate_module(bound: Bound, view: View) -> Evaluation:
     version = _version(view)
     if version is None:
-        return Held("unknown", None, None, _MODULE, (_MODULE,))
-    return Held("met" if bound.holds(version) else "short", version, None, _MODULE)
+        return Evaluation("unknown", None, None, _MODULE, (_MODULE,))
+    return Evaluation("met" if bound.holds(version) else "short", version, None, _MODULE)
 
 
 def _module_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -37,14 +37,14 @@ def _module_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 
 SECURITY_MODULE = Key(
-    "security_module", "version", AT_LEAST, _MODULE, frozenset({_MODULE}), _hold_module,
+    "security_module", "version", AT_LEAST, _MODULE, frozenset({_MODULE}), _evaluate_module,
     _module_choices, "the security module",
     "The version that the system sees; often another one is only switched off in the firmware.",
     '"2.0"',
 )  # fmt: skip
 FIRMWARE = Key(
     "firmware", "words", EXACTLY, "firmware.mode", frozenset({"firmware.mode"}),
-    hold_word("firmware.mode"), word_choices("firmware.mode", "setting"), "the firmware mode",
+    evaluate_word("firmware.mode"), word_choices("firmware.mode", "setting"), "the firmware mode",
     "The mode in which the machine was started.", '"uefi"', steady=True,
 )  # fmt: skip
 
@@ -59,6 +59,6 @@ def _boot_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 SECURE_BOOT = Key(
     "secure_boot", "ability", AT_LEAST, "firmware.secure_boot",
-    frozenset({"firmware.secure_boot"}), hold_ability("firmware.secure_boot"), _boot_choices,
+    frozenset({"firmware.secure_boot"}), evaluate_ability("firmware.secure_boot"), _boot_choices,
     "secure boot", "Able is enough where the publisher asks for able.", '"able"', 'or "on"',
 )  # fmt: skip

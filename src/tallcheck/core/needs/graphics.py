@@ -5,7 +5,7 @@ from typing import Any
 
 from tallcheck.core.machine.entries import RuleKey
 from tallcheck.core.machine.sheet import Graphics
-from tallcheck.core.needs.key import Choice, Held, Key, Status, View
+from tallcheck.core.needs.key import Choice, Evaluation, Key, Status, View
 from tallcheck.core.needs.numbers import BOXED, limits_of
 from tallcheck.core.needs.tests import Interfaces
 from tallcheck.core.values.comparison import AT_LEAST, Bound
@@ -59,21 +59,21 @@ def _best(tests: tuple[Any, ...], adapters: tuple[Graphics, ...]) -> Graphics:
     return max(adapters, key=merit)
 
 
-def _hold(test: Any, view: View) -> Held:
+def _evaluate(test: Any, view: View) -> Evaluation:
     adapters = view["graphics"]
     if adapters is None:
-        return Held("unknown", None, None, "graphics", ("graphics",))
+        return Evaluation("unknown", None, None, "graphics", ("graphics",))
     if not adapters:
-        return Held("short", None, 0.0, "graphics")
+        return Evaluation("short", None, 0.0, "graphics")
     adapter = _best((test, *view.beside), adapters)
     status = _of(test, adapter)
     missing = ("graphics",) if status == "unknown" else ()
     if isinstance(test, Bound):
         ratio = None if adapter.memory is None else test.ratio(adapter.memory)
-        return Held(status, adapter.memory, ratio, "graphics", missing)
+        return Evaluation(status, adapter.memory, ratio, "graphics", missing)
     lacks, _ = lacking(test, adapter)
     ratio = {"met": 1.0, "short": 0.0}.get(status)
-    return Held(status, None, ratio, "graphics", missing, (), lacks)
+    return Evaluation(status, None, ratio, "graphics", missing, (), lacks)
 
 
 def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -103,12 +103,12 @@ def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 
 GRAPHICS = Key(
-    "graphics", "interfaces", AT_LEAST, "graphics", frozenset({"graphics"}), _hold, _choices,
+    "graphics", "interfaces", AT_LEAST, "graphics", frozenset({"graphics"}), _evaluate, _choices,
     "graphics", "All interfaces, and the graphics memory that is asked for, of one adapter.",
     '{vulkan = "1.2"}', "", _MENDS, steady=True,
 )  # fmt: skip
 GRAPHICS_MEMORY = Key(
-    "graphics_memory", "memory", AT_LEAST, "graphics", frozenset({"graphics"}), _hold, _choices,
+    "graphics_memory", "memory", AT_LEAST, "graphics", frozenset({"graphics"}), _evaluate, _choices,
     "graphics memory", "The memory of the adapter that meets the other graphics needs, too.",
     '"2 GB"', "", _MENDS, steady=True,
 )  # fmt: skip

@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.amounts import Use
 from tallcheck.core.machine.entries import RuleKey
-from tallcheck.core.machine.known import World
+from tallcheck.core.machine.normalized import World
 
 Status = Literal["met", "short", "unknown"]
 
@@ -56,7 +56,7 @@ class View:
         return self._world.get(reading)
 
 
-class Held(Struct, frozen=True):
+class Evaluation(Struct, frozen=True):
     """What holding one need against a machine gave.
 
     ``have`` is the value that was held; ``ratio`` have against need, 1 where they are equal.
@@ -102,7 +102,7 @@ class Key(Struct, frozen=True):
     bare: str
     reading: str
     reads: frozenset[RuleKey]
-    hold: Callable[[Any, View], Held]
+    evaluate: Callable[[Any, View], Evaluation]
     choices: Callable[[list[Any], View], Iterable[Choice]]
     label: str
     """What the key is called in a sentence."""

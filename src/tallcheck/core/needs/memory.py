@@ -11,8 +11,8 @@ from typing import Any, Final
 
 from tallcheck.core.machine.amounts import MOSTLY, Use
 from tallcheck.core.machine.entries import RuleKey
-from tallcheck.core.needs.key import Choice, Held, Key, View
-from tallcheck.core.needs.numbers import around, held_number, limits_of
+from tallcheck.core.needs.key import Choice, Evaluation, Key, View
+from tallcheck.core.needs.numbers import around, evaluate_number, limits_of
 from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, Bound
 from tallcheck.core.values.quantities import format_share
 
@@ -27,17 +27,17 @@ def counts(installed: float, usable: float | None) -> bool:
     return usable is not None and usable < MOSTLY * installed
 
 
-def _hold(bound: Bound, view: View) -> Held:
+def _evaluate(bound: Bound, view: View) -> Evaluation:
     installed, usable = view[INSTALLED], view[USABLE]
     if installed is not None:
         by_usable = counts(installed, usable)
         value = usable if by_usable else installed
-        return held_number(bound, value, USABLE if by_usable else INSTALLED,
+        return evaluate_number(bound, value, USABLE if by_usable else INSTALLED,
                            detail=(installed, usable))  # fmt: skip
     if usable is not None and bound.op == AT_LEAST and usable >= bound.limit:
         # more may be fitted than the system shows
-        return held_number(bound, usable, USABLE, detail=(None, usable))
-    return Held("unknown", usable, None, INSTALLED, (INSTALLED,), (), (None, usable))
+        return evaluate_number(bound, usable, USABLE, detail=(None, usable))
+    return Evaluation("unknown", usable, None, INSTALLED, (INSTALLED,), (), (None, usable))
 
 
 def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -60,7 +60,7 @@ def _totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
 
 
 MEMORY = Key(
-    "memory", "memory", AT_LEAST, INSTALLED, _FITTED, _hold, _choices, "memory",
+    "memory", "memory", AT_LEAST, INSTALLED, _FITTED, _evaluate, _choices, "memory",
     f"Fitted memory counts, unless the system can use less than {format_share(MOSTLY)} of it; "
     "then usable memory does. Short, it takes more memory, a system that can address it, or a "
     "setting that gives back what is kept from use.",
@@ -85,17 +85,17 @@ def _total(view: View) -> float | None:
     return installed if usable is None else usable
 
 
-def _hold_own(bound: Bound, view: View) -> Held:
+def _ensure_own(bound: Bound, view: View) -> Evaluation:
     total, used = _total(view), in_use(view)
     logged = view["usage.in_use"] is not None
     if not logged and view[AVAILABLE] is not None:
         room = max(view[AVAILABLE] - view.others, 0)
     elif total is None or used is None:
         missing = (INSTALLED,) if total is None else (AVAILABLE,)
-        return Held("unknown", None, None, AVAILABLE, missing)
+        return Evaluation("unknown", None, None, AVAILABLE, missing)
     else:
         room = max(total - used - view.others, 0)
-    return held_number(bound, int(room), "usage.in_use" if logged else AVAILABLE, detail=used)
+    return evaluate_number(bound, int(room), "usage.in_use" if logged else AVAILABLE, detail=used)
 
 
 def _own_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -122,7 +122,7 @@ def _own_totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
 
 MEMORY_OWN = Key(
     "memory_own", "memory", AT_LEAST, AVAILABLE,
-    _FITTED | {AVAILABLE, "usage.in_use"}, _hold_own, _own_choices,
+    _FITTED | {AVAILABLE, "usage.in_use"}, _ensure_own, _own_choices,
     "memory of its own",
     "What programs want for themselves adds up, on top of what is in use; it is held against "
     "usable memory.", '"2 GB"', "what the program wants for itself, on top of what is in use",
@@ -132,11 +132,11 @@ MEMORY_OWN = Key(
 # --- memory in use over time ---------------------------------------------------------------
 
 
-def _hold_use(bound: Bound, view: View) -> Held:
+def _evaluate_use(bound: Bound, view: View) -> Evaluation:
     share = view["usage.memory_use"]
     if share is None:
-        return Held("unknown", None, None, "usage.memory_use", ("usage.memory_use",))
-    return held_number(bound, round(share, 4), "usage.memory_use")
+        return Evaluation("unknown", None, None, "usage.memory_use", ("usage.memory_use",))
+    return evaluate_number(bound, round(share, 4), "usage.memory_use")
 
 
 def _use_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -156,7 +156,7 @@ def _use_totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
 
 MEMORY_USE = Key(
     "memory_use", "share", AT_MOST, "usage.memory_use",
-    _FITTED | {"usage.memory_use"}, _hold_use, _use_choices, "memory in use",
+    _FITTED | {"usage.memory_use"}, _evaluate_use, _use_choices, "memory in use",
     "The share of memory in use, the median over the hours of use of a usage log; the same use "
     "over more memory is a smaller share.", '"80 %"', "sustained", totals=_use_totals,
 )  # fmt: skip

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from tallcheck.core.machine.entries import ReadingKey, RuleKey
-from tallcheck.core.needs.key import Choice, Held, View
+from tallcheck.core.needs.key import Choice, Evaluation, View
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, NOT, Bound
 
 BOXED = ("desktop", "tower", "server")
@@ -51,34 +51,34 @@ def settled(bound: Bound, least: float, most: float) -> bool | None:
     return found.pop() if len(found) == 1 else None
 
 
-def held_number(bound: Bound, value: Any, reading: str, **more: Any) -> Held:
+def evaluate_number(bound: Bound, value: Any, reading: str, **more: Any) -> Evaluation:
     """A known number held against a bound."""
-    return Held(
+    return Evaluation(
         "met" if bound.holds(value) else "short", value, bound.ratio(value), reading, **more
     )
 
 
-def held_range(bound: Bound, least: float, most: float, reading: str, by: str) -> Held:
+def evaluate_range(bound: Bound, least: float, most: float, reading: str, by: str) -> Evaluation:
     """An unknown number of which another reading gives the range."""
     holds = settled(bound, least, most)
     if holds is None:
-        return Held("unknown", None, None, reading, (reading,))
+        return Evaluation("unknown", None, None, reading, (reading,))
     edge = most if not holds or bound.op not in (AT_LEAST, EXACTLY, NOT) else least
     ratio = None if bound.op in (EXACTLY, NOT) else bound.ratio(edge)
     status: Any = "met" if holds else "short"
-    return Held(status, edge, ratio, by, (), (by,), ("range", least, most))
+    return Evaluation(status, edge, ratio, by, (), (by,), ("range", least, most))
 
 
-def plain(reading: ReadingKey) -> Callable[[Any, View], Held]:
+def plain(reading: ReadingKey) -> Callable[[Any, View], Evaluation]:
     """How a reading of numbers is held that nothing else bears on."""
 
-    def hold(bound: Bound, view: View) -> Held:
+    def evaluate(bound: Bound, view: View) -> Evaluation:
         value = view[reading]
         if value is None:
-            return Held("unknown", None, None, reading, (reading,))
-        return held_number(bound, value, reading)
+            return Evaluation("unknown", None, None, reading, (reading,))
+        return evaluate_number(bound, value, reading)
 
-    return hold
+    return evaluate
 
 
 def plain_choices(

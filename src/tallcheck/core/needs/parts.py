@@ -5,25 +5,25 @@ from typing import Any
 
 from tallcheck.core.machine.programs import named_version, versions_of
 from tallcheck.core.machine.sheet import Program
-from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.key import Choice, Evaluation, Key, View
 from tallcheck.core.needs.tests import OTHER, ExtraKeys, Named
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
 from tallcheck.core.values.quantities import parse_display
 from tallcheck.core.values.versions import in_range, some_in_range
 
 
-def _hold_display(bound: Bound, view: View) -> Held:
+def _evaluate_display(bound: Bound, view: View) -> Evaluation:
     try:
         size = None if view["display"] is None else parse_display(str(view["display"]))
     except ValueError:
         size = None
     if size is None:
-        return Held("unknown", None, None, "display", ("display",))
+        return Evaluation("unknown", None, None, "display", ("display",))
     if bound.op == AT_LEAST:
         met = all(have >= want for have, want in zip(size, bound.limit, strict=True))
     else:
         met = bound.holds(size)
-    return Held("met" if met else "short", size, None, "display")
+    return Evaluation("met" if met else "short", size, None, "display")
 
 
 def _display_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -34,7 +34,7 @@ def _display_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 
 DISPLAY = Key(
-    "display", "display", AT_LEAST, "display", frozenset({"display"}), _hold_display,
+    "display", "display", AT_LEAST, "display", frozenset({"display"}), _evaluate_display,
     _display_choices, "the display", "Width and height, both.", '"1366x768"', steady=True,
 )  # fmt: skip
 
@@ -52,17 +52,17 @@ def _state(wanted: str, span: str, view: View) -> bool | None:
     return None if open_ones else False
 
 
-def _hold_software(test: Named, view: View) -> Held:
+def _evaluate_software(test: Named, view: View) -> Evaluation:
     if view["software"] is None:
-        return Held("unknown", None, None, "software", ("software",))
+        return Evaluation("unknown", None, None, "software", ("software",))
     states = {name: _state(name, span, view) for name, span in test.names}
     wrong = [name for name, state in states.items() if state is False]
     unsure = [name for name, state in states.items() if state is None]
     if wrong:
-        return Held("short", None, 0.0, "software", (), (), wrong)
+        return Evaluation("short", None, 0.0, "software", (), (), wrong)
     if unsure:
-        return Held("unknown", None, None, "software", ("software",), (), unsure)
-    return Held("met", list(states), 1.0, "software")
+        return Evaluation("unknown", None, None, "software", ("software",), (), unsure)
+    return Evaluation("met", list(states), 1.0, "software")
 
 
 def _software_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -81,7 +81,7 @@ def _software_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 SOFTWARE = Key(
     "software", "named", "all of", "software", frozenset({"software", "software.complete"}),
-    _hold_software, _software_choices, "other programs",
+    _evaluate_software, _software_choices, "other programs",
     "All of the named programs, in the named ranges of versions; a list that was told may not be "
     "complete.", '["Fernfolio >= 3"]', "all of", steady=True,
 )  # fmt: skip
@@ -89,15 +89,17 @@ SOFTWARE = Key(
 # --- readings told by hand -----------------------------------------------------------------
 
 
-def _hold_extra(test: ExtraKeys, view: View) -> Held:
+def _evaluate_extra(test: ExtraKeys, view: View) -> Evaluation:
     have = {key: view.value_of(f"extra.{key}") for key in test.values}
     wrong = [k for k, v in test.values.items() if have[k] is not None and have[k] != v]
     missing = tuple(f"extra.{key}" for key in test.values if have[key] is None)
     if wrong:
-        return Held("short", None, 0.0, f"extra.{wrong[0]}", (), (), {k: have[k] for k in wrong})
+        return Evaluation(
+            "short", None, 0.0, f"extra.{wrong[0]}", (), (), {k: have[k] for k in wrong}
+        )
     if missing:
-        return Held("unknown", None, None, missing[0], missing)
-    return Held("met", None, 1.0, f"extra.{next(iter(test.values))}")
+        return Evaluation("unknown", None, None, missing[0], missing)
+    return Evaluation("met", None, 1.0, f"extra.{next(iter(test.values))}")
 
 
 def _extra_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -113,6 +115,6 @@ def _extra_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 
 EXTRA = Key(
-    "extra", "extra", EXACTLY, "extra", frozenset(), _hold_extra, _extra_choices,
+    "extra", "extra", EXACTLY, "extra", frozenset(), _evaluate_extra, _extra_choices,
     "other readings", "Told readings with exactly these values.", '{dongle = "green"}', steady=True,
 )  # fmt: skip

@@ -7,14 +7,14 @@ from functools import lru_cache
 from typing import Any
 
 from tallcheck.core.machine.entries import ReadingKey
-from tallcheck.core.machine.known import World
 from tallcheck.core.machine.naming import Namer, normal_name
-from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.machine.normalized import World
+from tallcheck.core.needs.key import Choice, Evaluation, Key, View
 from tallcheck.core.needs.numbers import (
     PROCESSOR_MENDS,
     around,
-    held_number,
-    held_range,
+    evaluate_number,
+    evaluate_range,
     limits_of,
     nearest_first,
     processor_fix,
@@ -24,11 +24,11 @@ from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, NOT, Bound
 from tallcheck.core.values.kinds import ABILITY
 
 
-def _hold_clock(bound: Bound, view: View) -> Held:
+def _evaluate_clock(bound: Bound, view: View) -> Evaluation:
     nominal, most = view["processor.clock"], view["processor.clock_most"]
     if nominal is not None:
-        return held_number(bound, nominal, "processor.clock", detail=most)
-    return held_range(bound, 1, most or float("inf"), "processor.clock", "processor.clock_most")
+        return evaluate_number(bound, nominal, "processor.clock", detail=most)
+    return evaluate_range(bound, 1, most or float("inf"), "processor.clock", "processor.clock_most")
 
 
 def _clock_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -43,7 +43,7 @@ def _clock_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 CLOCK = Key(
     "clock", "clock", AT_LEAST, "processor.clock",
-    frozenset({"processor.clock", "processor.clock_most"}), _hold_clock, _clock_choices,
+    frozenset({"processor.clock", "processor.clock_most"}), _evaluate_clock, _clock_choices,
     "the clock",
     "The nominal clock counts, not the highest and not that of the moment; a highest clock below "
     "what is asked settles it.",
@@ -53,29 +53,31 @@ CLOCK = Key(
 # --- generation ----------------------------------------------------------------------------
 
 
-def _hold_generation(test: Generations, view: View) -> Held:
+def _evaluate_generation(test: Generations, view: View) -> Evaluation:
     line, generation = view["processor.line"], view["processor.generation"]
     reading = "processor.generation"
     if line is None:
-        return Held("unknown", None, None, reading, (reading,))
+        return Evaluation("unknown", None, None, reading, (reading,))
     lines = _by_line(test)
     name = _line_key(line, test.namer)
     if name not in lines:
         if any(_line_key(one, test.namer) in lines for one in test.namer.before(line)):
-            return Held("met", generation, None, reading, detail="continues")
+            return Evaluation("met", generation, None, reading, detail="continues")
         if "*" in lines:
-            return Held("short", generation, 0.0, reading, detail="not taken")
+            return Evaluation("short", generation, 0.0, reading, detail="not taken")
         said = view["publisher.generation"]
         if said is None:
-            return Held("unknown", generation, None, reading, ("publisher.generation",), (), line)
-        return Held("met" if said else "short", generation, None, reading)
+            return Evaluation(
+                "unknown", generation, None, reading, ("publisher.generation",), (), line
+            )
+        return Evaluation("met" if said else "short", generation, None, reading)
     least = lines[name]
     if least is None:
-        return Held("short", generation, 0.0, reading, detail="not taken")
+        return Evaluation("short", generation, 0.0, reading, detail="not taken")
     if generation is None:
-        return Held("unknown", None, None, reading, (reading,))
+        return Evaluation("unknown", None, None, reading, (reading,))
     met = generation >= least
-    return Held("met" if met else "short", generation, generation / least if least else None,
+    return Evaluation("met" if met else "short", generation, generation / least if least else None,
                 reading)  # fmt: skip
 
 
@@ -112,7 +114,7 @@ def _generation_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 GENERATION = Key(
     "generation", "generation", AT_LEAST, "processor.generation",
     frozenset({"processor.line", "processor.generation", "publisher.generation"}),
-    _hold_generation, _generation_choices, "the processor's generation",
+    _evaluate_generation, _generation_choices, "the processor's generation",
     "Generations count within the line that the publisher names. A line that continues a named "
     "one is newer than it; of a line that is not named, only the publisher can say.",
     '{"Osier Wand" = 5, "*" = "none"}', "by processor line", PROCESSOR_MENDS, steady=True,
@@ -169,12 +171,12 @@ def stands_for(entry: str, namer: Namer) -> bool:
     return any(named(letters.replace("?", one)) is not None for one in ("0", "5", "u"))
 
 
-def _hold_name(test: OneOf, view: View) -> Held:
+def _evaluate_name(test: OneOf, view: View) -> Evaluation:
     name = view["processor.name"]
     if name is None:
-        return Held("unknown", None, None, "processor.name", ("processor.name",))
+        return Evaluation("unknown", None, None, "processor.name", ("processor.name",))
     met = _fits(normal_name(str(name)), test) != test.refused
-    return Held("met" if met else "short", name, None, "processor.name")
+    return Evaluation("met" if met else "short", name, None, "processor.name")
 
 
 def _name_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -194,7 +196,7 @@ def _name_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 PROCESSORS = Key(
     "processors", "patterns", "one of", "processor.name", frozenset({"processor.name"}),
-    _hold_name, _name_choices, "the processor",
+    _evaluate_name, _name_choices, "the processor",
     "The processor's name must fit one of the publisher's names or patterns.",
     '["Osier Wand S5 ???"]', 'or a file of names, "processors.txt"', PROCESSOR_MENDS, steady=True,
 )  # fmt: skip
@@ -202,18 +204,18 @@ PROCESSORS = Key(
 # --- bits and architecture -----------------------------------------------------------------
 
 
-def _hold_bits(bound: Bound, view: View) -> Held:
+def _evaluate_bits(bound: Bound, view: View) -> Evaluation:
     bits, running = view["processor.bits"], view["system.os_bits"]
     if bits is None:
-        return Held("unknown", None, None, "processor.bits", ("processor.bits",))
+        return Evaluation("unknown", None, None, "processor.bits", ("processor.bits",))
     if not bound.holds(bits):
-        return Held("short", bits, None, "processor.bits", detail=running)
+        return Evaluation("short", bits, None, "processor.bits", detail=running)
     if view.program and bound.op not in (AT_MOST, NOT):
         if running is None:
-            return Held("unknown", bits, None, "system.os_bits", ("system.os_bits",))
+            return Evaluation("unknown", bits, None, "system.os_bits", ("system.os_bits",))
         if running < bound.limit:
-            return Held("short", running, None, "system.os_bits", detail="system")
-    return Held("met", bits, None, "processor.bits", detail=running)
+            return Evaluation("short", running, None, "system.os_bits", detail="system")
+    return Evaluation("met", bits, None, "processor.bits", detail=running)
 
 
 def _bits_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -222,7 +224,7 @@ def _bits_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 PROCESSOR_BITS = Key(
     "processor_bits", "bits", AT_LEAST, "processor.bits",
-    frozenset({"processor.bits", "system.os_bits"}), _hold_bits, _bits_choices,
+    frozenset({"processor.bits", "system.os_bits"}), _evaluate_bits, _bits_choices,
     "the processor's bits",
     "What the processor can do, whatever system runs on it; a program needs a system of these "
     "bits, too.", "64",
@@ -256,20 +258,20 @@ def _accepts(test: OneOf, architecture: str) -> bool:
     return bool(runs(architecture) & set(test.words))
 
 
-def _hold_architecture(test: OneOf, view: View) -> Held:
+def _evaluate_architecture(test: OneOf, view: View) -> Evaluation:
     own = view["processor.architecture"]
     reading = "processor.architecture"
     if own is None:
-        return Held("unknown", None, None, reading, (reading,))
+        return Evaluation("unknown", None, None, reading, (reading,))
     if not _accepts(test, str(own).lower()):
-        return Held("short", own, None, reading)
+        return Evaluation("short", own, None, reading)
     if view.program:
         system = system_architecture(view)
         if system is None:
-            return Held("unknown", own, None, "system.os_bits", ("system.os_bits",))
+            return Evaluation("unknown", own, None, "system.os_bits", ("system.os_bits",))
         if not _accepts(test, system.lower()):
-            return Held("short", system, None, "system.architecture", detail="system")
-    return Held("met", own, None, reading)
+            return Evaluation("short", system, None, "system.architecture", detail="system")
+    return Evaluation("met", own, None, reading)
 
 
 def _architecture_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -280,7 +282,7 @@ def _architecture_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 ARCHITECTURE = Key(
     "architecture", "words", "one of", "processor.architecture",
     frozenset({"processor.architecture", "system.architecture", "system.os_bits"}),
-    _hold_architecture, _architecture_choices, "the architecture",
+    _evaluate_architecture, _architecture_choices, "the architecture",
     "What the processor runs natively; x86-64 also runs x86. A program needs a system built for "
     "it, too.", '["x86-64", "arm64"]', "one of",
 )  # fmt: skip
@@ -288,16 +290,18 @@ ARCHITECTURE = Key(
 # --- virtualization ------------------------------------------------------------------------
 
 
-def hold_ability(reading: ReadingKey) -> Any:
+def evaluate_ability(reading: ReadingKey) -> Any:
     """How words of rising order are held: none, able, on."""
 
-    def hold(bound: Bound, view: View) -> Held:
+    def evaluate(bound: Bound, view: View) -> Evaluation:
         word = view[reading]
         if word not in ABILITY:
-            return Held("unknown", None, None, reading, (reading,))
-        return Held("met" if bound.holds(ABILITY.index(word)) else "short", word, None, reading)
+            return Evaluation("unknown", None, None, reading, (reading,))
+        return Evaluation(
+            "met" if bound.holds(ABILITY.index(word)) else "short", word, None, reading
+        )
 
-    return hold
+    return evaluate
 
 
 def _virtualization_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -309,7 +313,7 @@ def _virtualization_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 VIRTUALIZATION = Key(
     "virtualization", "ability", AT_LEAST, "processor.virtualization",
-    frozenset({"processor.virtualization"}), hold_ability("processor.virtualization"),
+    frozenset({"processor.virtualization"}), evaluate_ability("processor.virtualization"),
     _virtualization_choices, "virtualization",
     "Able is enough where the publisher asks for able; where the processor can, a setting of the "
     "firmware turns it on.", '"able"', 'or "on"', PROCESSOR_MENDS,

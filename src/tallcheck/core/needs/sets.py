@@ -7,7 +7,7 @@ from typing import Any, Final
 from msgspec import Struct
 
 from tallcheck.core.machine.instructions import LEVELS, belongs_to_other, enabled, implied
-from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.key import Choice, Evaluation, Key, View
 from tallcheck.core.needs.numbers import PROCESSOR_MENDS, processor_fix
 from tallcheck.core.needs.tests import AllSets
 
@@ -101,15 +101,15 @@ def _sets_of(view: View) -> _Sets:
     )  # fmt: skip
 
 
-def _hold(test: AllSets, view: View) -> Held:
+def _evaluate(test: AllSets, view: View) -> Evaluation:
     found = _sets_of(view).sorted(test.names)
     have = list(dict.fromkeys(found.there))
     worked = (_READING,) if found.by else ()
     if found.absent or found.hidden:
-        return Held("short", have, 0.0, _READING, (), worked, found)
+        return Evaluation("short", have, 0.0, _READING, (), worked, found)
     if found.unknown:
-        return Held("unknown", have, None, _READING, (_READING,), (), found)
-    return Held("met", have, 1.0, _READING, (), worked, found)
+        return Evaluation("unknown", have, None, _READING, (_READING,), (), found)
+    return Evaluation("met", have, 1.0, _READING, (), worked, found)
 
 
 def _as_read(names: Iterable[str], hidden: Iterable[str]) -> dict[str, Any]:
@@ -137,7 +137,7 @@ INSTRUCTIONS = Key(
     "instructions", "sets", "all of", _READING,
     frozenset({_READING, "processor.complete", "processor.hidden", "processor.level",
                "processor.architecture", "processor.bits"}),
-    _hold, _choices, "instruction sets",
+    _evaluate, _choices, "instruction sets",
     "All sets must be there. In a list that was read, what is not there is missing; in a told one "
     "it is unknown, unless a set that is there brings it.",
     '["AVX2"]', 'all of; also levels, "x86-64-v2"', PROCESSOR_MENDS, steady=True,

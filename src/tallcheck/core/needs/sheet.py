@@ -42,8 +42,8 @@ class Condition(Struct, frozen=True):
     def holds(self, view: View) -> tuple[bool | None, tuple[str, ...]]:
         """Whether it holds; None, and the missing readings, where that is unknown."""
         if self.key is not None:
-            held = self.key.hold(self.test, view)
-            return {"met": True, "short": False}.get(held.status), held.missing
+            evaluation = self.key.evaluate(self.test, view)
+            return {"met": True, "short": False}.get(evaluation.status), evaluation.missing
         value = view.value_of(self.name)
         if value is None:
             return None, (self.name,)

@@ -2,9 +2,9 @@
 
 from typing import Any
 
-from tallcheck.core.needs.key import Held, Key, View
-from tallcheck.core.needs.numbers import held_number, plain, plain_choices
-from tallcheck.core.needs.tests import hold_word, word_choices
+from tallcheck.core.needs.key import Evaluation, Key, View
+from tallcheck.core.needs.numbers import evaluate_number, plain, plain_choices
+from tallcheck.core.needs.tests import evaluate_word, word_choices
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
 
 
@@ -12,18 +12,18 @@ def _storage_fix(view: View, value: Any) -> str:
     return "storage"
 
 
-def _hold_drive(bound: Bound, view: View) -> Held:
+def _evaluate_drive(bound: Bound, view: View) -> Evaluation:
     drive, volume = view["storage.drive"], view["storage.size"]
     if drive is not None:
-        return held_number(bound, drive, "storage.drive")
+        return evaluate_number(bound, drive, "storage.drive")
     if volume is not None:
-        return held_number(bound, volume, "storage.size", worked_out=("storage.size",))
-    return Held("unknown", None, None, "storage.drive", ("storage.drive",))
+        return evaluate_number(bound, volume, "storage.size", worked_out=("storage.size",))
+    return Evaluation("unknown", None, None, "storage.drive", ("storage.drive",))
 
 
 STORAGE = Key(
     "storage", "storage", AT_LEAST, "storage.drive",
-    frozenset({"storage.drive", "storage.size"}), _hold_drive,
+    frozenset({"storage.drive", "storage.size"}), _evaluate_drive,
     plain_choices("storage.drive", _storage_fix), "storage",
     "The whole drive that holds the system; its volume stands in where the drive is not known.",
     '"64 GB"', "the whole drive", steady=True,
@@ -44,6 +44,6 @@ STORAGE_DATA = Key(
 
 STORAGE_KIND = Key(
     "storage_kind", "words", EXACTLY, "storage.kind", frozenset({"storage.kind"}),
-    hold_word("storage.kind"), word_choices("storage.kind", "storage"), "the kind of drive",
+    evaluate_word("storage.kind"), word_choices("storage.kind", "storage"), "the kind of drive",
     "What kind of drive holds the system: solid or spinning.", '"solid"', steady=True,
 )  # fmt: skip

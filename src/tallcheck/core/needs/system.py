@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterable
 from typing import Any, Final
 
-from tallcheck.core.needs.key import Choice, Held, Key, View
+from tallcheck.core.needs.key import Choice, Evaluation, Key, View
 from tallcheck.core.needs.numbers import plain
 from tallcheck.core.needs.tests import OTHER, Named, OneOf
 from tallcheck.core.values.comparison import EXACTLY
@@ -14,11 +14,11 @@ _OS: Final = "system.os"
 _VERSION: Final = "system.os_version"
 
 
-def _hold_os(test: Named, view: View) -> Held:
+def _evaluate_os(test: Named, view: View) -> Evaluation:
     name = view[_OS]
     family = view["system.family"]
     if name is None and family is None:
-        return Held("unknown", None, None, _OS, (_OS,))
+        return Evaluation("unknown", None, None, _OS, (_OS,))
     version, kernel = view[_VERSION], view["system.kernel"]
     have = (name or family, version)
     missing: list[str] = []
@@ -33,12 +33,12 @@ def _hold_os(test: Named, view: View) -> Held:
         else:
             continue
         if fits:
-            return Held("met", have, None, _OS)
+            return Evaluation("met", have, None, _OS)
         if fits is None:
             missing.append(reading)
     if missing:
-        return Held("unknown", have, None, _OS, tuple(dict.fromkeys(missing)))
-    return Held("short", have, None, _OS)
+        return Evaluation("unknown", have, None, _OS, tuple(dict.fromkeys(missing)))
+    return Evaluation("short", have, None, _OS)
 
 
 def _os_choices(tests: list[Any], view: View) -> Iterable[Choice]:
@@ -58,7 +58,7 @@ def _os_choices(tests: list[Any], view: View) -> Iterable[Choice]:
 
 OS = Key(
     "os", "named", "one of", _OS,
-    frozenset({_OS, _VERSION, "system.family", "system.kernel"}), _hold_os, _os_choices,
+    frozenset({_OS, _VERSION, "system.family", "system.kernel"}), _evaluate_os, _os_choices,
     "the operating system",
     "One of the named systems, in the named range of versions; a family such as Linux is met by "
     "any of it, its versions by the kernel's.", '["Merrow >= 9"]', "one of", steady=True,
@@ -77,14 +77,14 @@ OS_BITS = Key(
 )  # fmt: skip
 
 
-def _hold_wanted(test: OneOf, view: View) -> Held:
+def _evaluate_wanted(test: OneOf, view: View) -> Evaluation:
     running = view["system.wanted"]
-    return Held("met" if running in test.words else "short", running, None, "system.wanted")
+    return Evaluation("met" if running in test.words else "short", running, None, "system.wanted")
 
 
 WANTED = Key(
     "wanted system", "named", "one of", "system.wanted", frozenset({"system.wanted"}),
-    _hold_wanted, lambda tests, view: (), "the wanted system", "It is the one that is installed.",
-    "",
+    _evaluate_wanted, lambda tests, view: (), "the wanted system",
+    "It is the one that is installed.", "",
 )  # fmt: skip
 """No key of a sheet: that a wanted operating system is the one that runs."""

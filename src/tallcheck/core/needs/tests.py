@@ -8,7 +8,7 @@ from msgspec import Struct
 from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.machine.naming import Namer
 from tallcheck.core.machine.systems import Systems
-from tallcheck.core.needs.key import Choice, Held, View
+from tallcheck.core.needs.key import Choice, Evaluation, View
 from tallcheck.core.values.comparison import Bound
 
 
@@ -63,17 +63,17 @@ OTHER = "another"
 """Stands for any word that no need names."""
 
 
-def hold_word(reading: ReadingKey) -> Any:
+def evaluate_word(reading: ReadingKey) -> Any:
     """How a word is held against the words that are asked for."""
 
-    def hold(test: OneOf, view: View) -> Held:
+    def evaluate(test: OneOf, view: View) -> Evaluation:
         word = view[reading]
         if word is None:
-            return Held("unknown", None, None, reading, (reading,))
+            return Evaluation("unknown", None, None, reading, (reading,))
         met = (str(word).lower() in test.words) != test.refused
-        return Held("met" if met else "short", word, None, reading)
+        return Evaluation("met" if met else "short", word, None, reading)
 
-    return hold
+    return evaluate
 
 
 def word_choices(reading: str, kind: str) -> Any:

@@ -41,18 +41,18 @@ def listed(lines: list[str]) -> list[Module]:
     """What is fitted, as lists of ``name : value``; lines that were read are emptied."""
     found = Kit()
     cells: dict[str, str] = {}
-    held: list[int] = []
+    waiting: list[int] = []
     for at, line in enumerate([*lines, ""]):
         name, value = _parts(line)
         if not line.strip() or name in cells:
             if module := fitted(cells):
                 found.append(module)
-                for one in held:
+                for one in waiting:
                     lines[one] = ""
-            cells, held = {}, []
+            cells, waiting = {}, []
         if name in OF_MODULES and value:
             cells[name] = value
-            held.append(at)
+            waiting.append(at)
     return found
 
 

@@ -9,7 +9,7 @@ from tallcheck.core.board.models import Offer, PartsList
 from tallcheck.core.board.positions import Board, Position, Why, board_of
 from tallcheck.core.board.totals import makeup_of, smallest_total
 from tallcheck.core.machine.amounts import ROUND_TOTALS
-from tallcheck.core.machine.known import known
+from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.upgrade.filling import Search
@@ -164,7 +164,7 @@ def _impossible(
     """Why no plan reaches the target: the machine's limits first, then the list's."""
     if board.limit is not None and board.limit_why is not None and target > board.limit:
         return board.limit_why
-    memory = known(machine, vocabulary).machine.memory
+    memory = normalized(machine, vocabulary).machine.memory
     makeup = makeup_of(memory.modules, memory.slots, memory.position_most, False)
     why = smallest_total(makeup, target, memory.ceiling).why_not
     if why:

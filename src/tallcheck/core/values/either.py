@@ -24,7 +24,7 @@ def pick(condition: Any, yes: Any, no: Any) -> Any:
     return np.where(condition, yes, no)
 
 
-def lesser(one: Any, other: Any) -> Any:
+def minimum_of(one: Any, other: Any) -> Any:
     """The lesser of two values; the known one where one is unknown."""
     if isinstance(one, int | float) and isinstance(other, int | float):
         return other if other < one or not known(one) else one
@@ -33,7 +33,7 @@ def lesser(one: Any, other: Any) -> Any:
     return np.fmin(one, other)
 
 
-def greater(one: Any, other: Any) -> Any:
+def maximum_of(one: Any, other: Any) -> Any:
     """The greater of two values; the known one where one is unknown."""
     if isinstance(one, int | float) and isinstance(other, int | float):
         return other if other > one or not known(one) else one

@@ -11,7 +11,7 @@ from tallcheck.core.machine.sheet import Doubt, Machine, system_volume
 from tallcheck.core.machine.vocabulary import Vocabulary
 
 
-class Known(Struct, frozen=True):
+class Normalized(Struct, frozen=True):
     """A machine with what follows worked out and every doubted reading unknown."""
 
     machine: Machine
@@ -22,20 +22,20 @@ class Known(Struct, frozen=True):
     vocabulary: Vocabulary
 
 
-def known(machine: Machine, vocabulary: Vocabulary, sound: bool = False) -> Known:
+def normalized(machine: Machine, vocabulary: Vocabulary, sound: bool = False) -> Normalized:
     """What is known of a machine; ``sound``: its readings are known to contradict nowhere."""
     doubts = list(machine.doubts)
     doubted = _doubted(doubts)
     there = complete(_without(machine, doubted), vocabulary, doubted)
     if sound:
-        return Known(there, tuple(doubts), doubted, vocabulary)
+        return Normalized(there, tuple(doubts), doubted, vocabulary)
     said = {frozenset(one.about) for one in doubts}
     found = [one for one in doubts_of(there, vocabulary) if frozenset(one.about) not in said]
     if found:
         doubts += found
         doubted = _doubted(doubts)
         there = complete(_without(machine, doubted), vocabulary, doubted)
-    return Known(there, tuple(doubts), doubted, vocabulary)
+    return Normalized(there, tuple(doubts), doubted, vocabulary)
 
 
 def _doubted(doubts: list[Doubt]) -> frozenset[str]:
@@ -68,7 +68,7 @@ def _forget(machine: Machine, key: str) -> Machine:
 
 def with_findings(machine: Machine, vocabulary: Vocabulary) -> Machine:
     """The sheet with what follows worked out and every doubt on it; no reading is taken off."""
-    found = known(machine, vocabulary)
+    found = normalized(machine, vocabulary)
     for key, origin in found.machine.origins.items():
         if origin.how == "worked out" and get(machine, key) is None:
             machine = put(machine, key, get(found.machine, key), origin)
@@ -81,7 +81,7 @@ _SECTIONS = ("memory", "processor", "system", "firmware")
 _VOLUME = ("size", "free", "drive", "kind")
 
 
-def world_of(found: Known) -> World:
+def world_of(found: Normalized) -> World:
     """The readings of a machine that is known."""
     machine, world = found.machine, World()
     for section in _SECTIONS:

@@ -22,11 +22,11 @@ from tallcheck.core.fleet.choices import (
     kind_text,
 )
 from tallcheck.core.fleet.columns import Ints
-from tallcheck.core.fleet.handing import Handing, handed_on, put_back
 from tallcheck.core.fleet.model import NO_BOUND, Group, Model, board_key
 from tallcheck.core.fleet.placing import Job, Kinds, Parts, kinds_of, without
 from tallcheck.core.fleet.plans import Plans
 from tallcheck.core.fleet.solved import Order, Solved
+from tallcheck.core.fleet.transfers import Transfers, put_back, transferred
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, PLAN, Upgrade
 from tallcheck.core.upgrade.shelf import stack_of
 from tallcheck.core.values.quantities import format_memory
@@ -59,19 +59,19 @@ def solve_fleet(
     model = Model(groups, parts, sorted(by_cost.items()))
     for turn in range(_TURNS_MOST):
         if turn == _TURNS_MOST - 1:
-            model = Model(groups, parts, sorted(by_cost.items()), handing=False)
+            model = Model(groups, parts, sorted(by_cost.items()), transfers=False)
         found = model.solve(budget) or model.solve(NO_BOUND)
         if found is None:
             return None
         jobs, left = _jobs(model, found[0])
-        handing, stuck = handed_on(jobs)
+        transfers, stuck = transferred(jobs)
         if not stuck:
             break
         model.forbid(found[0], {job.column for job in stuck})
     assert found is not None
-    if model.forbidden or not model.handing:
+    if model.forbidden or not model.transfers:
         restricted = sum(group.count for group in groups)
-    return _told(model, found, handing, left, restricted, _apart(groups, parts))
+    return _told(model, found, transfers, left, restricted, _apart(groups, parts))
 
 
 def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[list[Group], int]:
@@ -268,12 +268,12 @@ def _pop(pool: _Pool, count: int) -> Offer | Kind:
 
 
 def _told(
-    model: Model, found: tuple[Any, float], handing: Handing, left: Counter[Kind],
+    model: Model, found: tuple[Any, float], transfers: Transfers, left: Counter[Kind],
     restricted: int, apart: tuple[int, int],
 ) -> Solved:  # fmt: skip
     """The solution in terms of machines and modules."""
     x, gap = found
-    used = handing.bought
+    used = transfers.bought
     orders = [
         Order(one, -(-used[one] // one.pack)) for one in dict.fromkeys(model.offers) if used[one]
     ]
@@ -291,6 +291,6 @@ def _told(
         spent += model.groups[g].extra * int(x[at])
     total = sum(group.count for group in model.groups)
     return Solved(
-        cost, tuple(orders), tuple(in_drawer.items()), handing, *apart, gap, restricted,
-        total - len(handing), tuple(sorted(done)), spent,
+        cost, tuple(orders), tuple(in_drawer.items()), transfers, *apart, gap, restricted,
+        total - len(transfers), tuple(sorted(done)), spent,
     )  # fmt: skip

@@ -4,9 +4,9 @@ from collections.abc import Iterable
 
 from msgspec import Struct
 
-from tallcheck.core.decide.asked import Ask
-from tallcheck.core.machine.known import World
-from tallcheck.core.needs.key import Held, View
+from tallcheck.core.decide.asked import Requirement
+from tallcheck.core.machine.normalized import World
+from tallcheck.core.needs.key import Evaluation, View
 
 ABSENT = "absent"
 
@@ -19,7 +19,7 @@ class Answer(Struct):
     """
 
     status: str
-    held: Held
+    evaluation: Evaluation
     missing: tuple[str, ...] = ()
     parts: tuple["Answer", ...] = ()
     """Of a need with several tables: the answers of the one that counts."""
@@ -31,10 +31,10 @@ class Answer(Struct):
         return self.status in ("met", ABSENT) or (self.status == "unknown" and not self.missing)
 
 
-_NOT_HELD = Held("unknown")
+_NOT_EVALUATED = Evaluation("unknown")
 
 
-def view_of(ask: Ask, world: World, own: int) -> View:
+def view_of(ask: Requirement, world: World, own: int) -> View:
     """What an ask sees of a world; ``own`` is what all programs want for themselves."""
     others = own
     if not ask.nested and ask.key is not None and ask.key.name == "memory_own":
@@ -42,32 +42,32 @@ def view_of(ask: Ask, world: World, own: int) -> View:
     return View(world, ask.named, others, ask.beside, ask.program)
 
 
-def hold(ask: Ask, world: World, own: int = 0) -> Answer:
+def evaluate(ask: Requirement, world: World, own: int = 0) -> Answer:
     """One need held against a world."""
     unsure: list[str] = []
     for condition in ask.when:
         holds, missing = condition.holds(View(world, condition.named()))
         if holds is False:
-            return Answer(ABSENT, _NOT_HELD)
+            return Answer(ABSENT, _NOT_EVALUATED)
         if holds is None:
             unsure += missing
     if ask.tables:
-        answer = _hold_tables(ask, world, own)
+        answer = _evaluate_tables(ask, world, own)
     elif ask.key is None:
-        return Answer("unknown", _NOT_HELD)
+        return Answer("unknown", _NOT_EVALUATED)
     else:
-        held = ask.key.hold(ask.test, view_of(ask, world, own))
-        answer = Answer(held.status, held, held.missing)
+        evaluation = ask.key.evaluate(ask.test, view_of(ask, world, own))
+        answer = Answer(evaluation.status, evaluation, evaluation.missing)
     if unsure and answer.status != "met":
         return Answer(
-            "unknown", answer.held, (*unsure, *answer.missing), answer.parts, answer.table
+            "unknown", answer.evaluation, (*unsure, *answer.missing), answer.parts, answer.table
         )
     return answer
 
 
-def _hold_tables(ask: Ask, world: World, own: int) -> Answer:
+def _evaluate_tables(ask: Requirement, world: World, own: int) -> Answer:
     """At least one of several tables: the first that is met, or the one nearest to it."""
-    tables = [tuple(hold(one, world, own) for one in table) for table in ask.tables]
+    tables = [tuple(evaluate(one, world, own) for one in table) for table in ask.tables]
     statuses = [_of_all(table) for table in tables]
     if "met" in statuses:
         at = statuses.index("met")
@@ -79,10 +79,10 @@ def _hold_tables(ask: Ask, world: World, own: int) -> Answer:
     if status != "met":
         missing = (key for table in tables for answer in table for key in answer.missing)
     parts = tables[at]
-    worked = tuple(key for one in parts for key in one.held.worked_out)
+    worked = tuple(key for one in parts for key in one.evaluation.worked_out)
     ratio = {"met": 1.0, "short": 0.0}.get(status)
-    held = Held(status, None, ratio, parts[0].held.reading, (), worked)  # type: ignore[arg-type]
-    return Answer(status, held, tuple(dict.fromkeys(missing)), parts, at)
+    evaluation = Evaluation(status, None, ratio, parts[0].evaluation.reading, (), worked)  # type: ignore[arg-type]
+    return Answer(status, evaluation, tuple(dict.fromkeys(missing)), parts, at)
 
 
 def _of_all(answers: tuple[Answer, ...]) -> str:
@@ -90,7 +90,7 @@ def _of_all(answers: tuple[Answer, ...]) -> str:
     return "short" if "short" in statuses else ("unknown" if "unknown" in statuses else "met")
 
 
-def own_memory(asks: list[Ask], world: World) -> int:
+def own_memory(asks: list[Requirement], world: World) -> int:
     """What all programs want for themselves, added up, in bytes; of those that ask here."""
     return sum(
         ask.test.limits()[-1]
@@ -104,12 +104,12 @@ def own_memory(asks: list[Ask], world: World) -> int:
     )
 
 
-def _own_alone(asks: list[Ask]) -> int:
+def _own_alone(asks: list[Requirement]) -> int:
     one = asks[0]
     return one.test.limits()[-1] if one.key is not None and one.key.name == "memory_own" else 0
 
 
-def hold_all(asks: list[Ask], world: World) -> list[Answer]:
+def evaluate_all(asks: list[Requirement], world: World) -> list[Answer]:
     """Needs that share readings, held together."""
     own = own_memory(asks, world) if len(asks) > 1 else _own_alone(asks)
-    return [hold(ask, world, own) for ask in asks]
+    return [evaluate(ask, world, own) for ask in asks]

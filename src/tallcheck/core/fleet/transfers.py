@@ -90,7 +90,7 @@ class _Given(Struct, frozen=True):
     names: Names
 
 
-class Handing:
+class Transfers:
     """Who gives what to whom. What is done at each machine is made when it is first asked for."""
 
     def __init__(self, todo: list[tuple[Job, Spots]], given: list[_Given]) -> None:
@@ -162,12 +162,12 @@ class Handing:
         return tuple(_in_order(works))
 
 
-def handed_on(jobs: list[Job]) -> tuple[Handing, list[Job]]:
+def transferred(jobs: list[Job]) -> tuple[Transfers, list[Job]]:
     """Who gives what to whom in an order that works; or the machines that wait in a circle."""
     places = Places()
     todo = [(job, places.of(job)) for job in jobs]
     given, stuck = _given(todo)
-    return Handing(todo, given), stuck
+    return Transfers(todo, given), stuck
 
 
 def _given(todo: list[tuple[Job, Spots]]) -> tuple[list[_Given], list[Job]]:

@@ -1,28 +1,28 @@
 """Needs held against one machine: the asks, the world they are held in, groups and trials."""
 
 from tallcheck.core.decide.asked import (
-    Ask,
     Asked,
     Chosen,
+    Requirement,
     asked_by_installed,
-    asks_of,
     bits_of,
+    requirements_of,
     stays_wanted,
     wanted_systems,
 )
 from tallcheck.core.decide.changes import System, with_system, with_usage
+from tallcheck.core.decide.evaluation import evaluate
 from tallcheck.core.decide.grouping import tried
-from tallcheck.core.decide.holding import hold
 from tallcheck.core.decide.trials import Trials, is_narrow, trials_of
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.machine.known import Known, World, world_of
+from tallcheck.core.machine.normalized import Normalized, World, world_of
 from tallcheck.core.usage.summary import Figures
 
 
-class Question:
+class Requirements:
     """Needs in groups, under the trials that they call for; ``many``: put to many machines."""
 
-    def __init__(self, asks: list[Ask], wanted: bool, many: bool = False) -> None:
+    def __init__(self, asks: list[Requirement], wanted: bool, many: bool = False) -> None:
         self.asks, self._many = asks, many
         self._wanted = wanted
         self._under: dict[bool, tuple[Trials, list[Tried]]] = {}
@@ -35,17 +35,17 @@ class Question:
         return self._under[narrow]
 
 
-class Matter:
+class Problem:
     """Needs held against one machine: a question, and the world it is held in."""
 
     def __init__(
         self,
-        machine: Known,
+        machine: Normalized,
         asked: list[Asked],
         against: tuple[Chosen, ...] = (),
         installed: tuple[Chosen, ...] = (),
         usage: Figures | None = None,
-        question: Question | None = None,
+        question: Requirements | None = None,
     ) -> None:
         self.known = machine
         world = world_of(machine)
@@ -59,15 +59,15 @@ class Matter:
             unseen += [stays_wanted(one) for one in wanted]
         self.world, self.usage = world, usage
         if question is None:
-            question = Question(asks_of([*asked, *unseen]), "system.wanted" in world)
+            question = Requirements(requirements_of([*asked, *unseen]), "system.wanted" in world)
         self.asks = question.asks
         self.trials, self.groups = question.under(is_narrow(self.asks, world))
 
 
 def _met_today(asked: list[Asked], world: World) -> list[Asked]:
     return [
-        one for one, ask in zip(asked, asks_of(asked), strict=True)
-        if hold(ask, world).status == "met"
+        one for one, ask in zip(asked, requirements_of(asked), strict=True)
+        if evaluate(ask, world).status == "met"
     ]  # fmt: skip
 
 
