@@ -16,8 +16,8 @@ from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.fleet.money import Deadline, Prices, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of
-from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.fleet.stock_plan import solve_fleet
+from tallcheck.core.fleet.transfers import Solved
 from tallcheck.core.fleet.what_if import TARGETS, what_if, with_memory
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import Told

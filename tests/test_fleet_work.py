@@ -10,8 +10,7 @@ from tallcheck.core.board.models import Offer, PartsList
 from tallcheck.core.board.positions import Board, Position
 from tallcheck.core.fleet.choices import Kind
 from tallcheck.core.fleet.placing import Job, Parts
-from tallcheck.core.fleet.solved import Solved
-from tallcheck.core.fleet.transfers import put_back, transferred
+from tallcheck.core.fleet.transfers import Solved, put_back, transferred
 from tallcheck.core.machine.sheet import Machine, Module
 from tests.helpers import GIB
 from tests.test_fleet_money import order_for, solved

@@ -127,7 +127,7 @@ def _new(args: argparse.Namespace) -> int:
 
 def _validate(args: argparse.Namespace) -> int:
     from tallcheck.files.inputs import shown
-    from tallcheck.files.needs_review import review
+    from tallcheck.files.sheets import review
 
     code = 0
     for word in args.words:

@@ -141,7 +141,7 @@ OUTPUTS = {
     "usage": Output(
         Writer("report.usage_view:usage_lines", ("found", "tight", "full")),
         lambda parts: str(parts["found"].finding),
-        Writer("report.usage_json:usage_json", ("found",)),
+        Writer("report.usage_view:usage_json", ("found",)),
         saved=tuple(
             Format(kind, f".{kind}",
                    Writer("report.usage_plot:draw", ("log", "found", "tight"), (kind,)),
@@ -153,7 +153,7 @@ OUTPUTS = {
     "confirm": Output(
         Writer("report.confirm_view:confirm_lines", ("found", "decisions", "usage")),
         lambda parts: str(parts["found"].answer),
-        Writer("report.confirm_json:confirm_json", ("found", "decisions", "usage")),
+        Writer("report.confirm_view:confirm_json", ("found", "decisions", "usage")),
     ),
 }  # fmt: skip
 

@@ -14,8 +14,10 @@ from tallcheck.core.machine.instructions import canonical, told_sets
 from tallcheck.core.machine.readings import SHORT_NAMES, keys
 from tallcheck.core.machine.sheet import OR_TEXT, SHEET_FORMAT, Machine
 from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.needs.review import Remark, suspicions
 from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.core.needs.validation import validation_error
+from tallcheck.core.text.needs_problems import line_of, lines_of, problems
 from tallcheck.core.text.needs_sheet import SheetTable, from_table
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
@@ -190,3 +192,26 @@ def schema(which: str) -> dict[str, Any]:
         found["x-keys"] = list(keys())
         found["x-short-names"] = SHORT_NAMES
     return found
+
+
+def review(path: str, vocabulary: Vocabulary) -> tuple[list[str], list[str]]:
+    """Problems and warnings of a sheet, each with its line. Raises InputError if unreadable."""
+    data = read(path)
+    content = text_of(data, shown(path))
+    try:
+        raw = with_name_files(toml_of(content, "a needs sheet"), os.path.dirname(path))
+    except InputError as error:
+        return [str(error)], []
+    lines = lines_of(content)
+    found = problems(raw, vocabulary)
+    if found:
+        return [_with_line(remark, lines) for remark in found], []
+    return [], [
+        _with_line(remark, lines) for remark in suspicions(from_table(raw, vocabulary), vocabulary)
+    ]
+
+
+def _with_line(remark: Remark, lines: dict[str, int]) -> str:
+    line = line_of(remark.place, lines)
+    place = f"{remark.place}: " if remark.place else ""
+    return f"line {line}: {place}{remark.text}" if line else f"{place}{remark.text}"

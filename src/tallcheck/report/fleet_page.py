@@ -8,8 +8,7 @@ from tallcheck.core.messages.values import count_text
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.fleet_chart import fleet_figure
 from tallcheck.report.fleet_work import budget_names, budget_text, order_table, work_table
-from tallcheck.report.page import rendered
-from tallcheck.report.picture import inline
+from tallcheck.report.picture import inline, rendered
 
 _ROWS_MOST = 5000
 """More machines than a browser shows with ease; a table file has them all."""

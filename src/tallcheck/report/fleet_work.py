@@ -1,7 +1,7 @@
 """What is ordered for a fleet and who does what: the order, the work list, the budget."""
 
 from tallcheck.core.fleet.judged import ANSWERS
-from tallcheck.core.fleet.solved import Solved
+from tallcheck.core.fleet.transfers import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.fleet import in_text, out_text

@@ -24,7 +24,7 @@ from tallcheck.core.values.money import format_money
 from tallcheck.core.values.quantities import format_memory, format_speed
 from tallcheck.report.formats import TO_DO, limit_text, sections
 from tallcheck.report.height_chart import AXIS, MOST, TICKS, bars_of
-from tallcheck.report.page import rendered
+from tallcheck.report.picture import rendered
 from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 from tallcheck.report.show_view import flat
 from tallcheck.report.tables import Table

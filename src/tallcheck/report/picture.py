@@ -1,4 +1,7 @@
-"""What all pictures share: a figure with no clock in it, as PNG or SVG."""
+"""What all pages and pictures share: templates filled in, and a figure with no clock in it.
+
+A page is one file, with nothing loaded from outside; the template engine escapes what it is given.
+"""
 
 import io
 import os
@@ -89,3 +92,22 @@ ANSWER_INK = {
     "not-memory": "#b7791f", "replace": "#b3382c", "undecided": "#7a828c",
 }  # fmt: skip
 STATUS_INK = {"met": "#2f7d4f", "short": "#b3382c", "unknown": "#7a828c"}
+
+
+_FOOTER = "Made by Tall Check. Sizes of memory are binary (8 GB is 8 GiB), of storage decimal."
+
+
+def rendered(page: str, values: dict[str, Any]) -> str:
+    """One of ``data/pages``, filled in."""
+    from jinja2 import Environment, PackageLoader, StrictUndefined
+
+    environment = Environment(
+        loader=PackageLoader("tallcheck", "data/pages"), autoescape=True, trim_blocks=True,
+        undefined=StrictUndefined, finalize=_shown,
+    )  # fmt: skip
+    return environment.get_template(page).render(footer=_FOOTER, **values)
+
+
+def _shown(value: Any) -> Any:
+    """Text without control characters; markup of our own, which is another type, as it is."""
+    return printable(value) if type(value) is str else value

@@ -1,4 +1,8 @@
-"""A usage log's finding for reading in a terminal."""
+"""A usage log's finding for reading in a terminal, and as the documented JSON object."""
+
+from typing import Literal
+
+from msgspec import Struct, structs
 
 from tallcheck.core.usage.summary import Figures, Percentile, Usage
 from tallcheck.core.values.quantities import format_duration, format_memory, format_share
@@ -120,3 +124,21 @@ def _bars(
         lines.append([(f"  {label:<7}", ""), (f"{bar:<{width}}", style),
                       (f" {format_share(share):>5}", "")])  # fmt: skip
     return lines
+
+
+class UsageOut(Struct, frozen=True):
+    """A finding, as ``usage --format json`` prints it; the log's figures as the core has them."""
+
+    tallcheck: Literal["usage/1"]
+    finding: str
+    sentence: str
+    next: str
+    figures: Figures
+    problems: tuple[str, ...]
+    not_told: tuple[str, ...]
+    machine: str | None
+
+
+def usage_json(found: Usage) -> UsageOut:
+    """The finding under its mark."""
+    return UsageOut("usage/1", **structs.asdict(found))

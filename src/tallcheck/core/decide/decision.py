@@ -4,11 +4,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.decide.asked import (
-    Asked,
-    Chosen,
-    Requirement,
-)
+from tallcheck.core.decide.asked import Asked, Chosen, Requirement
 from tallcheck.core.decide.changes import Change, System, makeup
 from tallcheck.core.decide.conflicts import Conflict, conflicting
 from tallcheck.core.decide.evaluation import Answer

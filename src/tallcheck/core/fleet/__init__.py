@@ -10,7 +10,7 @@ __all__ = [
     "money",
     "placing",
     "plans",
-    "solved",
     "stock_plan",
+    "transfers",
     "what_if",
 ]

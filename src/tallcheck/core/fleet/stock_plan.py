@@ -25,8 +25,7 @@ from tallcheck.core.fleet.columns import Ints
 from tallcheck.core.fleet.model import NO_BOUND, Group, Model, board_key
 from tallcheck.core.fleet.placing import Job, Kinds, Parts, kinds_of, without
 from tallcheck.core.fleet.plans import Plans
-from tallcheck.core.fleet.solved import Order, Solved
-from tallcheck.core.fleet.transfers import Transfers, put_back, transferred
+from tallcheck.core.fleet.transfers import Order, Solved, Transfers, put_back, transferred
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, PLAN, Upgrade
 from tallcheck.core.upgrade.shelf import stack_of
 from tallcheck.core.values.quantities import format_memory

@@ -5,13 +5,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, structs
 
-from tallcheck.core.decide.asked import (
-    PROGRAM,
-    SYSTEM,
-    Asked,
-    Chosen,
-    asked_at,
-)
+from tallcheck.core.decide.asked import PROGRAM, SYSTEM, Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Row, Verdict, decide
 from tallcheck.core.machine.normalized import Normalized, normalized
 from tallcheck.core.machine.programs import versions_of

@@ -27,8 +27,8 @@ from tallcheck.core.fleet.money import (
 )
 from tallcheck.core.fleet.placing import Work
 from tallcheck.core.fleet.plans import Plans, plans_of
-from tallcheck.core.fleet.solved import Solved
 from tallcheck.core.fleet.stock_plan import solve_fleet
+from tallcheck.core.fleet.transfers import Solved
 from tallcheck.core.fleet.what_if import WhatIf, what_if
 from tallcheck.core.jobs.check import replaced
 from tallcheck.core.machine.sheet import Doubt

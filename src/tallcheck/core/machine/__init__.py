@@ -12,7 +12,6 @@ __all__ = [
     "programs",
     "readings",
     "sheet",
-    "sheet_words",
     "systems",
     "telling",
     "vocabulary",

@@ -16,7 +16,6 @@ from tallcheck.core.machine.readings import (
     resolve_key,
 )
 from tallcheck.core.machine.sheet import Program
-from tallcheck.core.machine.sheet_words import OWN_WORDS, SAID_FOR
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
 from tallcheck.core.machine.systems import Systems, SystemSaid
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -24,6 +23,7 @@ from tallcheck.core.text.graphics import display_said, graphics_said
 from tallcheck.core.text.modules import modules_said, positions_counted
 from tallcheck.core.text.processors import EXPECTED as PROCESSOR_EXPECTED
 from tallcheck.core.text.processors import counts_said, processor_said
+from tallcheck.core.text.sheet_words import OWN_WORDS, SAID_FOR
 from tallcheck.core.text.sizes import memory_said, storage_said
 from tallcheck.core.text.systems import (
     architecture_said,
