@@ -64,7 +64,7 @@ def mem(installed: Any, **more: Any) -> dict[str, Any]:
         ({"memory": mem(4, addressable="64 GB"), "system": {"os_bits": 32},
           "processor": {"bits": 64}}, {"memory": "8 GB"}, "memory-alone"),
         ({"memory": mem(8, usable="3.2 GB"), "system": {"os_bits": 32},
-          "processor": {"bits": 64}}, {"memory": "4 GB"}, "not-memory"),
+          "processor": {"bits": 64}}, {"memory": "4 GB"}, "ready"),
         # memory that cannot be raised
         ({"memory": mem(4, ceiling="4 GB")}, {"memory": "8 GB"}, "replace"),
         ({"memory": mem(4, slots=0)}, {"memory": "8 GB"}, "replace"),
@@ -348,7 +348,7 @@ def test_fitted_memory_is_worked_out(gib: float, virtual: bool, total: float) ->
 def test_memory_at_the_limit_of_a_32_bit_system_is_not_worked_out() -> None:
     there = machine(memory={"usable": "3.2 GB"}, system={"os_bits": 32}, processor={"bits": 64})
     decision = judge(there, memory="4 GB").decision
-    assert decision.possible == ("ready", "memory-alone", "not-memory")
+    assert decision.possible == ("ready", "memory-alone")
     assert decision.find_out == ("memory.installed",)
     assert judge(there, memory="3 GB").decision.answer == "ready"
 
@@ -539,7 +539,7 @@ def test_one_question_put_to_many_machines(seed: int) -> None:
     rng = random.Random(seed)
     sheets = (random_sheet(rng, count=3),)
     needs = asked_at(sheets, "minimum") or []
-    question = Requirements(requirements_of(needs), wanted=False, many=True)
+    question = Requirements(requirements_of(needs), wanted=False, built_for=(), many=True)
     for _ in range(40):
         there = random_machine(rng)
         one = verdict_of(Problem(normalized(there, VOCABULARY), needs, sheets, question=question))

@@ -2,10 +2,13 @@
 
 from tests.laws.boards import BOARDS
 from tests.laws.captures import CAPTURES
+from tests.laws.decisions import ANOTHER, MORE, TOLD
 from tests.laws.law import Law
 from tests.laws.long_texts import LONG_TEXTS
 from tests.laws.way_in import FILES, KEYS, PLACES, PLAIN
 
-LAWS: tuple[Law, ...] = (KEYS, PLACES, PLAIN, FILES, CAPTURES, BOARDS, LONG_TEXTS)
+LAWS: tuple[Law, ...] = (
+    KEYS, PLACES, PLAIN, FILES, CAPTURES, BOARDS, MORE, ANOTHER, TOLD, LONG_TEXTS,
+)  # fmt: skip
 
 __all__ = ["LAWS", "Law"]

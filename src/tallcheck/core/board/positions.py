@@ -9,6 +9,7 @@ from tallcheck.core.board.models import Offer
 from tallcheck.core.machine.modules import (
     family,
     form_of,
+    one_form,
     one_type,
     position_count,
     registered_by_form,
@@ -94,15 +95,15 @@ def board_of(machine: Machine, vocabulary: Vocabulary, other_system: bool = Fals
     open_ones = [one for one in memory.modules or [] if not soldered(one)]
     told = machine.extra or {}
     kind = one_type(types_of(open_ones)) or family(_word(told.get("memory_type")))
-    forms = {form for one in open_ones if (form := form_of(one.form))}
-    forms = forms or {form for form in (form_of(_word(told.get("memory_form"))),) if form}
+    told_form = any(one.form for one in open_ones)
+    form = one_form(open_ones) if told_form else form_of(_word(told.get("memory_form")))
     if kind is None:
         unknown += ("memory.type",)
     if memory.ceiling is None:
         unknown += ("memory.ceiling",)
     limit, why = _limit(machine, other_system)
     return Board(
-        tuple(positions), kind, forms.pop() if len(forms) == 1 else None,
+        tuple(positions), kind, form,
         _agreed([one.ecc for one in fitted]), _agreed([_registered(one) for one in fitted]),
         _board_speed(fitted), limit, why, memory.position_most, unknown,
         machine.system.shape == "server",

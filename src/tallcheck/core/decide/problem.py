@@ -1,5 +1,7 @@
 """Needs held against one machine: the asks, the world they are held in, groups and trials."""
 
+from collections.abc import Collection
+
 from tallcheck.core.decide.asked import (
     Asked,
     Chosen,
@@ -20,17 +22,23 @@ from tallcheck.core.usage.summary import Figures
 
 
 class Requirements:
-    """Needs in groups, under the trials that they call for; ``many``: put to many machines."""
+    """Needs in groups, under the trials that they call for.
 
-    def __init__(self, asks: list[Requirement], wanted: bool, many: bool = False) -> None:
+    ``built_for``: the architectures of the systems on the machines that they are put to;
+    ``many``: these are many.
+    """
+
+    def __init__(
+        self, asks: list[Requirement], wanted: bool, built_for: Collection[str], many: bool = False
+    ) -> None:
         self.asks, self._many = asks, many
-        self._wanted = wanted
+        self._wanted, self._built_for = wanted, built_for
         self._under: dict[bool, tuple[Trials, list[Tried]]] = {}
 
     def under(self, narrow: bool) -> tuple[Trials, list[Tried]]:
         """The trials and the groups; ``narrow`` as in ``trials_of``."""
         if narrow not in self._under:
-            trials = trials_of(self.asks, self._wanted, narrow)
+            trials = trials_of(self.asks, self._wanted, narrow, self._built_for)
             self._under[narrow] = (trials, tried(self.asks, trials, self._many))
         return self._under[narrow]
 
@@ -59,7 +67,10 @@ class Problem:
             unseen += [stays_wanted(one) for one in wanted]
         self.world, self.usage = world, usage
         if question is None:
-            question = Requirements(requirements_of([*asked, *unseen]), "system.wanted" in world)
+            built_for = filter(None, [world.get("system.architecture")])
+            question = Requirements(
+                requirements_of([*asked, *unseen]), "system.wanted" in world, tuple(built_for)
+            )
         self.asks = question.asks
         self.trials, self.groups = question.under(is_narrow(self.asks, world))
 

@@ -7,7 +7,7 @@ what a world comes to asks only whether any of them passes. A set of trials is a
 bit each.
 """
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from functools import lru_cache
 
 from msgspec import Struct
@@ -139,13 +139,16 @@ def is_narrow(asks: list[Requirement], world: World) -> bool:
     )
 
 
-def trials_of(asks: list[Requirement], wanted: bool, narrow: bool) -> Trials:
+def trials_of(
+    asks: list[Requirement], wanted: bool, narrow: bool, built_for: Collection[str]
+) -> Trials:
     """The trials that some needs call for.
 
-    ``wanted``: which system runs is settled, for it is the job; ``narrow``: see ``is_narrow``.
+    ``wanted``: which system runs is settled, for it is the job; ``narrow``: see ``is_narrow``;
+    ``built_for``: the architectures of the systems that run, for another machine may be of any.
     """
     singles = [one for ask in asks for one in ask.singles()]
-    return Trials([] if wanted else _systems(singles, narrow), _architectures(singles))
+    return Trials([] if wanted else _systems(singles, narrow), _architectures(singles, built_for))
 
 
 def _keys(singles: list[Requirement], *names: str) -> list[Requirement]:
@@ -176,9 +179,10 @@ def _takes_narrow(ask: Requirement) -> bool:
     )
 
 
-def _architectures(singles: list[Requirement]) -> list[str]:
-    """Kinds of another machine: the usual one, and those that a need calls for."""
-    found = ["x86-64"]
+def _architectures(singles: list[Requirement], built_for: Collection[str]) -> list[str]:
+    """Kinds of another machine: the usual one, those on which the systems that run would run, and
+    those that a need calls for."""
+    found = ["x86-64", *built_for]
     asked = _keys(singles, "architecture")
     arm = any(
         isinstance(one.test, AllSets) and any(belongs_to_other(n, "x86-64") for n in one.test.names)
@@ -188,7 +192,7 @@ def _architectures(singles: list[Requirement]) -> list[str]:
         found.append("arm64")
     if asked or any(_takes_narrow(one) for one in _keys(singles, "processor_bits", "os_bits")):
         found += ["x86", "arm"]
-    return found
+    return list(dict.fromkeys(found))
 
 
 def on_another(world: World, architecture: str) -> World:

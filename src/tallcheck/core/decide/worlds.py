@@ -15,7 +15,7 @@ from tallcheck.core.decide.changes import System, can_run, with_system
 from tallcheck.core.decide.groups import Case, Group
 from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.machine.derive import BITS_OF
+from tallcheck.core.machine.derive import BITS_OF, USUAL
 from tallcheck.core.machine.normalized import World
 
 Masks = frozenset[int]
@@ -138,7 +138,7 @@ def _values(hub: str, asks: list[Requirement]) -> list[Any]:
     if hub.endswith("bits"):
         return [32, 64]
     shapes = hub == "system.shape"
-    found: dict[Any, None] = dict.fromkeys(("desktop", "notebook") if shapes else BITS_OF)
+    found: dict[Any, None] = dict.fromkeys(("desktop", "notebook") if shapes else USUAL)
     for ask in asks:
         for condition in ask.when:
             if condition.name == hub:

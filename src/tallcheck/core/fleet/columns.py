@@ -23,7 +23,7 @@ from tallcheck.core.machine.derive import (
     bits_by_system,
     fixed_by_line,
 )
-from tallcheck.core.machine.doubts import RULES, type_count
+from tallcheck.core.machine.doubts import RULES, largest, type_count
 from tallcheck.core.machine.modules import in_positions
 from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
@@ -261,6 +261,8 @@ class _Numbers:
             "memory.in_modules": raw.in_modules,
             "memory.listed": modules.mapped(in_positions),
             "memory.types": modules.mapped(type_count),
+            "memory.largest": modules.mapped(largest),
+            "memory.room": raw.slots * raw.position_most,
             "server": fleet.word("system.shape").mapped(lambda word: float(word == "server")),
             "processor.line_bits": line_bits(fleet),
             "system.own_bits": system_bits(fleet),

@@ -98,6 +98,15 @@ class Sets:
         return np.asarray(found[inverse.reshape(-1)])
 
 
+def built_for(fleet: Fleet) -> list[str]:
+    """The architectures of the systems that run on a fleet's machines."""
+    if fleet.sheets is not None:
+        words = {one.system.architecture for one in fleet.sheets}
+    else:
+        words = set(fleet.word("system.architecture").values)
+    return sorted(str(word) for word in words if word is not None)
+
+
 class Judge:
     """One fleet held against one list of needs."""
 
@@ -113,7 +122,7 @@ class Judge:
         self.installed = installed
         wanted = wanted_systems(against)
         self.asks = requirements_of([*asked, *(stays_wanted(one) for one in wanted)])
-        self.question = Requirements(self.asks, bool(wanted), many=True)
+        self.question = Requirements(self.asks, bool(wanted), built_for(fleet), many=True)
         self.trials, self.tried = self.question.under(narrow=True)
         self.groups = [one.group for one in self.tried]
         self._matters: dict[int, Problem] = {}

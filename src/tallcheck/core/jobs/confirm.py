@@ -14,7 +14,6 @@ from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import get, label_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.needs.memory import counts
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_memory, format_storage
 
@@ -143,7 +142,7 @@ def _used(before: Machine, after: Machine, vocabulary: Vocabulary) -> list[Findi
     if now.usable is None or now.installed is None:
         return [Finding(None, "how much of it the system can use is not known")]
     usable, fitted = format_memory(now.usable), format_memory(now.installed)
-    kept = counts(now.installed, now.usable)
+    kept = now.usable < MOSTLY * now.installed
     if was.installed is not None and was.usable is not None and now.installed > was.installed:
         kept = kept or now.usable - was.usable < MOSTLY * (now.installed - was.installed)
     if not kept:

@@ -124,19 +124,20 @@ class Use(Struct):
     """What firmware, graphics and the kernel keep, whatever the total."""
     frees: Any
     """Whether so much is kept back that a setting must be keeping it."""
+    addressable: Any = UNKNOWN
+    """What the system can address; NaN: all."""
 
     def usable(self, total: Any) -> Any:
         """What is usable of a total."""
         return maximum_of(minimum_of(total, self.reach) - self.kept, 0.0)
 
     def counted(self, total: Any) -> Any:
-        """What a whole-machine figure is held against: fitted, or usable where less counts."""
-        usable = self.usable(total)
-        return pick(usable < MOSTLY * total, usable, total)
+        """What a whole-machine figure is held against."""
+        return counted(total, self.usable(total), self.addressable)
 
     def freed(self) -> "Use":
         """The same once what a setting keeps back is free."""
-        return Use(self.reach, pick(self.frees, 0.0, self.kept), self.frees)
+        return structs.replace(self, kept=pick(self.frees, 0.0, self.kept))
 
 
 def use_of(have: Amounts) -> Use:
@@ -146,7 +147,13 @@ def use_of(have: Amounts) -> Use:
     shown = minimum_of(have.installed, reach)
     kept = pick(known(have.usable) & known(have.installed), shown - have.usable, 0.0)
     kept = maximum_of(kept, 0.0)
-    return Use(reach, kept, kept > (1 - MOSTLY) * shown)
+    return Use(reach, kept, kept > (1 - MOSTLY) * shown, have.addressable)
+
+
+def counted(total: Any, usable: Any, addressable: Any) -> Any:
+    """What counts of memory: the least of fitted and addressable, where most of it is usable."""
+    least = minimum_of(total, addressable)
+    return pick(usable < MOSTLY * least, usable, least)
 
 
 def brought_to(have: Amounts, total: Any) -> tuple[Any, Any]:
@@ -161,4 +168,4 @@ def brought_to(have: Amounts, total: Any) -> tuple[Any, Any]:
 
 def use_under(now: Use, addressable: Any) -> Use:
     """How memory counts once another system runs, which can address so much (NaN: all)."""
-    return Use(addressable, now.kept, now.frees)
+    return Use(addressable, now.kept, now.frees, addressable)

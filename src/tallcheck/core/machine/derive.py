@@ -14,7 +14,14 @@ from tallcheck.core.values.quantities import format_memory
 
 BY_NAME = "the processor's name, by the naming rules"
 BY_LIST = "the modules listed"
-BITS_OF = {"x86": 32, "x86-64": 64, "arm": 32, "arm64": 64}
+USUAL = ("x86", "x86-64", "arm", "arm64")
+"""Architectures of nearly all machines: what one of which nothing is known may have."""
+BITS_OF = {
+    "x86": 32, "x86-64": 64, "arm": 32, "arm64": 64, "riscv64": 64, "riscv32": 32, "ppc64le": 64,
+    "ppc64": 64, "ppc": 32, "s390x": 64, "loongarch64": 64, "mips64": 64, "mips": 32, "ia64": 64,
+    "sparc64": 64, "sparc": 32, "alpha": 64, "parisc": 32, "m68k": 32, "sh4": 32,
+}  # fmt: skip
+"""The bits of each architecture (of PA-RISC those of its programs)."""
 
 
 def complete(machine: Machine, vocabulary: Vocabulary, leave: Collection[str] = ()) -> Machine:

@@ -41,6 +41,8 @@ class Rule(Struct, frozen=True):
     broken: Callable[[Numbers], Any]
     text: str
     """With the keys of ``reads`` in braces, by place."""
+    against: tuple[str, ...] = ()
+    """What else is in the contradiction: nobody who tells one of these need be wrong."""
 
 
 def _most_memory(r: Numbers) -> Any:
@@ -108,10 +110,16 @@ RULES = (
          "{0} available is more than the machine has"),
     Rule(("storage.free",), ("storage.free", "storage.room"),
          lambda r: r("storage.free") > r("storage.room"),
-         "{0} free is more than the {1} there is"),
+         "{0} free is more than the {1} there is", ("storage.size", "storage.drive")),
     Rule(("memory.ceiling",), ("fitted", "memory.ceiling"),
          lambda r: (r("memory.ceiling") < r("fitted")) & _sane(r),
          "{0} is fitted, and the board is said to take {1}"),
+    Rule(("memory.position_most",), ("memory.largest", "memory.position_most"),
+         lambda r: r("memory.largest") > r("memory.position_most"),
+         "a module of {0} is fitted, and a position is said to take {1}"),
+    Rule(("memory.position_most",), ("fitted", "memory.room"),
+         lambda r: (r("fitted") > r("memory.room")) & _sane(r),
+         "{0} is fitted, and the positions are said to take {1} in all"),
     Rule(("memory.installed",), ("fitted",), _too_much,
          "{0} fitted is more than such a machine takes: most likely MB were meant"),
     Rule(("memory.installed",), ("fitted",), _too_little,
@@ -150,6 +158,12 @@ def type_count(modules: list[Module] | None) -> float:
     return 1.0 if one_type(types) is not None else float(len(types))
 
 
+def largest(modules: list[Module] | None) -> float:
+    """The size of the largest module that can come out; NaN where none is known."""
+    sizes = [one.size for one in modules or [] if one.size and not soldered(one)]
+    return float(max(sizes)) if sizes else UNKNOWN
+
+
 def numbers_of(machine: Machine, vocabulary: Vocabulary) -> Numbers:
     """The numbers of one machine's own readings."""
     raw = completed(amounts_of(machine, vocabulary))
@@ -165,6 +179,8 @@ def numbers_of(machine: Machine, vocabulary: Vocabulary) -> Numbers:
         "memory.in_modules": raw.in_modules,
         "memory.listed": float(in_positions(machine.memory.modules)),
         "memory.types": type_count(machine.memory.modules),
+        "memory.largest": largest(machine.memory.modules),
+        "memory.room": raw.slots * raw.position_most,
         "server": float(machine.system.shape == "server"),
         "processor.line_bits": bits_by_line(
             machine.processor.name, machine.processor.line, vocabulary
@@ -187,10 +203,15 @@ def numbers_of(machine: Machine, vocabulary: Vocabulary) -> Numbers:
     return number
 
 
+def broken_rules(numbers: Numbers) -> list[Rule]:
+    """The contradictions that some numbers give cause for."""
+    return [rule for rule in RULES if rule.broken(numbers)]
+
+
 def doubts_of(machine: Machine, vocabulary: Vocabulary) -> list[Doubt]:
     """Readings of a machine that cannot all be true."""
     numbers = numbers_of(machine, vocabulary)
-    found = [doubt_of(rule, numbers) for rule in RULES if rule.broken(numbers)]
+    found = [doubt_of(rule, numbers) for rule in broken_rules(numbers)]
     odd = [
         one.mount or "a volume"
         for one in machine.storage or []

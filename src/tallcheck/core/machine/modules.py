@@ -131,6 +131,12 @@ def one_type(types: set[str]) -> str | None:
     return next(iter(types)) if len(types) == 1 else None
 
 
+def one_form(modules: list[Module]) -> str | None:
+    """The one form that the modules of some positions tell of; None where they tell several."""
+    forms = {form for one in modules if (form := form_of(one.form))}
+    return forms.pop() if len(forms) == 1 else None
+
+
 def unbuffered(modules: list[Module]) -> bool:
     """Whether those that can come out are known to be unbuffered, as all of a board then are.
 

@@ -10,9 +10,11 @@ from msgspec import structs
 
 from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_of, use_under
 from tallcheck.core.machine.derive import BY_LIST, amounts_of, complete
-from tallcheck.core.machine.doubts import doubts_of
+from tallcheck.core.machine.doubts import broken_rules, numbers_of
+from tallcheck.core.machine.modules import one_form, one_type, soldered, types_of
 from tallcheck.core.machine.naming import stated_clock
-from tallcheck.core.machine.readings import Told, drop_worked_out, put
+from tallcheck.core.machine.normalized import normalized
+from tallcheck.core.machine.readings import Told, drop_worked_out, get, put
 from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Origin
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN
@@ -57,6 +59,10 @@ def tell_all(
             twice += [doubt] if doubt not in twice else []
     if not values:
         return machine
+    virtual = values.get("system.virtual", machine.system.virtual)
+    if virtual and "memory.usable" in values and "memory.installed" not in values:
+        # whatever is told of a virtual machine's memory is what its host gives it
+        values["memory.installed"] = values.pop("memory.usable")
     machine = _without_doubts(machine, values)
     order = [key for key in _FIRST if key in values] + [key for key in values if key not in _FIRST]
     for key in order:
@@ -112,9 +118,10 @@ def _without_contradicted(
     machine: Machine, values: dict[str, Any], vocabulary: Vocabulary
 ) -> Machine:
     """What contradicts a told reading, and was not told, is not known any more."""
-    for doubt in doubts_of(complete(machine, vocabulary), vocabulary):
-        if any(key in values for key in doubt.about):
-            for key in doubt.about:
+    for rule in broken_rules(numbers_of(complete(machine, vocabulary), vocabulary)):
+        between = (*rule.about, *rule.against)
+        if any(key in values for key in between):
+            for key in between:
                 if key not in values and key not in _KEPT:
                     machine = put(machine, key, None)
     return machine
@@ -157,7 +164,7 @@ def _tell_bits(
     machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
 ) -> Machine:
     """Other bits of the system: what it addresses and shows of the memory is another matter."""
-    old = complete(machine, vocabulary)
+    old = normalized(machine, vocabulary).machine
     machine = _tell(machine, key, values, origin, vocabulary)
     bits = values[key]
     if old.system.os_bits == bits:
@@ -179,19 +186,46 @@ def _tell_total(
     machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
 ) -> Machine:
     """Other memory: its modules are unknown, what is kept from use and what is in use stay."""
-    old = complete(machine, vocabulary)
+    old = normalized(machine, vocabulary).machine
     total = values[key]
-    if "memory.modules" not in values and old.memory.installed not in (None, total):
-        machine = put(machine, "memory.modules", None)
+    listed = [one.size for one in machine.memory.modules or []]
+    summed = None if None in listed else sum(one or 0 for one in listed)
+    same = summed is None or total in (old.memory.installed, summed)
+    if "memory.modules" not in values and not same:
+        machine = _with_other_modules(machine)
     machine = _other_total(machine, old, total, "the told memory", vocabulary)
     return put(machine, key, total, origin)
+
+
+def _with_other_modules(machine: Machine) -> Machine:
+    """The machine with modules that are not known, of the type and form that its board takes."""
+    modules = [one for one in machine.memory.modules or [] if not soldered(one)]
+    kinds = {"type": one_type(types_of(modules)), "form": one_form(modules)}
+    machine = put(machine, "memory.modules", None)
+    for name, kind in kinds.items():
+        key = f"extra.memory_{name}"
+        if kind is not None and get(machine, key) is None:
+            machine = put(machine, key, kind, Origin("worked out", "the modules that were there"))
+    return machine
+
+
+def _tell_usable(
+    machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
+) -> Machine:
+    """More usable than was known to be fitted: then there is other memory."""
+    fitted = normalized(machine, vocabulary).machine.memory.installed
+    machine = _tell(machine, key, values, origin, vocabulary)
+    told = "memory.installed" in values or "memory.modules" in values
+    if told or fitted is None or values[key] <= fitted:
+        return machine
+    return put(_with_other_modules(machine), "memory.installed", None)
 
 
 def _tell_modules(
     machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
 ) -> Machine:
     """Told modules are the memory."""
-    old = complete(machine, vocabulary)
+    old = normalized(machine, vocabulary).machine
     modules = values[key]
     total = sum(module.size or 0 for module in modules)
     machine = _tell(machine, key, {key: list(modules)}, origin, vocabulary)
@@ -269,6 +303,7 @@ _TELLERS: dict[str, _Teller] = {
     "system.os": _tell_system,
     "system.os_bits": _tell_bits,
     "memory.installed": _tell_total,
+    "memory.usable": _tell_usable,
     "memory.modules": _tell_modules,
     "processor.instructions": _tell_sets,
     "processor.level": _tell_level,

@@ -253,7 +253,10 @@ def _memory_note(row: Row, verdict: Verdict, world: World) -> str:
         texts.append(why_no_more(row, world))
     if usable is None or q.format_memory(usable) == q.format_memory(installed):
         return "; ".join(filter(None, texts))
-    if usable < MOSTLY * installed:
+    have = row.answer.evaluation.have
+    if have not in (installed, usable):
+        texts.append(f"{q.format_memory(installed)} is fitted; {_cannot_address(world)}")
+    elif usable < MOSTLY * installed:
         texts.append(f"{q.format_memory(installed)} is fitted, but the system can use only this")
         if "setting" in row.fixes:
             texts.append("a setting of firmware or kernel keeps the rest back")

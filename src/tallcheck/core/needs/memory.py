@@ -9,31 +9,31 @@ from collections.abc import Iterable
 from math import ceil
 from typing import Any, Final
 
-from tallcheck.core.machine.amounts import MOSTLY, Use
+from tallcheck.core.machine.amounts import MOSTLY, Use, counted
 from tallcheck.core.machine.entries import RuleKey
 from tallcheck.core.needs.key import Choice, Evaluation, Key, View
 from tallcheck.core.needs.numbers import around, evaluate_number, limits_of
 from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, Bound
+from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.quantities import format_share
 
-_FITTED: frozenset[RuleKey] = frozenset({"memory.installed", "memory.usable"})
+_FITTED: frozenset[RuleKey] = frozenset({"memory.installed", "memory.usable", "memory.addressable"})
 INSTALLED: Final = "memory.installed"
 USABLE: Final = "memory.usable"
 AVAILABLE: Final = "memory.available"
 
 
-def counts(installed: float, usable: float | None) -> bool:
-    """Whether usable memory counts, and not fitted memory."""
-    return usable is not None and usable < MOSTLY * installed
-
-
 def _evaluate(bound: Bound, view: View) -> Evaluation:
-    installed, usable = view[INSTALLED], view[USABLE]
+    installed, usable, addressable = view[INSTALLED], view[USABLE], view["memory.addressable"]
+    known = (UNKNOWN if one is None else float(one) for one in (installed, usable, addressable))
     if installed is not None:
-        by_usable = counts(installed, usable)
-        value = usable if by_usable else installed
-        return evaluate_number(bound, value, USABLE if by_usable else INSTALLED,
-                           detail=(installed, usable))  # fmt: skip
+        value = int(counted(*known))
+        by = USABLE if value == usable != installed else INSTALLED
+        return evaluate_number(bound, value, by, detail=(installed, usable))
+    if bound.op == AT_LEAST and addressable is not None and addressable < bound.limit:
+        return evaluate_number(
+            bound, addressable, "memory.addressable", detail=(addressable, usable)
+        )
     if usable is not None and bound.op == AT_LEAST and usable >= bound.limit:
         # more may be fitted than the system shows
         return evaluate_number(bound, usable, USABLE, detail=(None, usable))
@@ -61,9 +61,9 @@ def _totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
 
 MEMORY = Key(
     "memory", "memory", AT_LEAST, INSTALLED, _FITTED, _evaluate, _choices, "memory",
-    f"Fitted memory counts, unless the system can use less than {format_share(MOSTLY)} of it; "
-    "then usable memory does. Short, it takes more memory, a system that can address it, or a "
-    "setting that gives back what is kept from use.",
+    "What is fitted counts, as far as the system can address it, unless it can use less than "
+    f"{format_share(MOSTLY)} of that; then usable memory does. Short, it takes more memory, a "
+    "system that can address it, or a setting that gives back what is kept from use.",
     '"8 GB"', 'whole machine; also ">= 8 GB", "<= 4 GB", "2..8 GB"', totals=_totals,
 )  # fmt: skip
 
@@ -85,7 +85,7 @@ def _total(view: View) -> float | None:
     return installed if usable is None else usable
 
 
-def _ensure_own(bound: Bound, view: View) -> Evaluation:
+def _evaluate_own(bound: Bound, view: View) -> Evaluation:
     total, used = _total(view), in_use(view)
     logged = view["usage.in_use"] is not None
     if not logged and view[AVAILABLE] is not None:
@@ -122,7 +122,7 @@ def _own_totals(bound: Bound, view: View, use: Use) -> Iterable[float]:
 
 MEMORY_OWN = Key(
     "memory_own", "memory", AT_LEAST, AVAILABLE,
-    _FITTED | {AVAILABLE, "usage.in_use"}, _ensure_own, _own_choices,
+    _FITTED | {AVAILABLE, "usage.in_use"}, _evaluate_own, _own_choices,
     "memory of its own",
     "What programs want for themselves adds up, on top of what is in use; it is held against "
     "usable memory.", '"2 GB"', "what the program wants for itself, on top of what is in use",

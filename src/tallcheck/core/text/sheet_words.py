@@ -1,6 +1,6 @@
 """The words that a sheet has for a reading, and what people say for each."""
 
-from tallcheck.core.machine.derive import BITS_OF
+from tallcheck.core.machine.derive import USUAL
 
 _ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "true": "on", "off": "able",
        "able": "able", "disabled": "able", "not enabled": "able", "false": "able",
@@ -40,6 +40,6 @@ SAID_FOR: dict[str, dict[str, str]] = {
     "processor.level": {f"x86 64 v{n}": f"x86-64-v{n}" for n in (1, 2, 3, 4)},
 }  # fmt: skip
 OWN_WORDS = {key: frozenset(words.values()) for key, words in SAID_FOR.items()} | dict.fromkeys(
-    ("processor.architecture", "system.architecture"), frozenset(BITS_OF)
+    ("processor.architecture", "system.architecture"), frozenset(USUAL)
 )
 """The words that a sheet itself has, by key."""
