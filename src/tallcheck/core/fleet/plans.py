@@ -40,6 +40,12 @@ class Plans(Struct):
     machine: list[int]
     """One machine of each make-up."""
 
+    def totals(self) -> Floats:
+        """The total that each machine's plan comes to; NaN where there is none."""
+        plans = [one.plan for one in self.found]
+        table = [np.nan if plan is None else float(plan.total) for plan in plans]
+        return np.array([*table, np.nan])[self.makeup]
+
     def costs(self) -> Floats:
         """The cost of each machine's plan in hundredths; NaN where there is none."""
         table = np.array([*(_cost(one) for one in self.found), np.nan])

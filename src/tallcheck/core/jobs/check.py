@@ -1,6 +1,7 @@
 """A whole check: a machine against the chosen releases of several needs sheets."""
 
 import datetime
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, structs
@@ -13,6 +14,7 @@ from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.sheet import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.usage.summary import Usage
+from tallcheck.core.values.comparison import AT_LEAST, Bound
 from tallcheck.core.values.errors import InputError
 
 if TYPE_CHECKING:
@@ -133,12 +135,14 @@ def check(machine: Machine, task: Task, vocabulary: Vocabulary) -> Check:
     asked = all_asked(task, task.level) or []
     verdict = _judged(door, asked, task)
     recommended, rows = _recommended(door, asked, task)
+    plan = _upgrade(machine, verdict, task, vocabulary)
+    if task.parts is not None and plan is not None and plan.plan is not None and may_be_more(asked):
+        verdict = _brought_to(verdict, plan.plan.total)
     return Check(
         structs.replace(machine, doubts=list(door.doubts)), task.level, task.against, verdict,
         _would_install(door, verdict, task), recommended, rows,
         tuple(_supports(machine, task)), tuple(_ages(task)), task.usage,
-        _upgrade(machine, verdict, task, vocabulary),
-        tuple(dict.fromkeys(one.source for one in task.besides)),
+        plan, tuple(dict.fromkeys(one.source for one in task.besides)),
     )  # fmt: skip
 
 
@@ -181,6 +185,22 @@ def _upgrade(
     return plan_upgrade(
         machine, decision.target_memory, vocabulary, task.parts, other_system(verdict)
     )
+
+
+def may_be_more(asked: Iterable[Asked]) -> bool:
+    """Whether more memory than the needs call for meets them as well."""
+    tests = (one.need.test for one in asked if one.need.key in ("memory", "memory_own"))
+    return all(isinstance(one, Bound) and one.op == AT_LEAST for one in tests)
+
+
+def _brought_to(verdict: Verdict, total: int) -> Verdict:
+    """The verdict with another total to build: that of the modules that are to be had."""
+    fixes = tuple(
+        structs.replace(one, changes={"memory.installed": total}) if one.kind == "memory" else one
+        for one in verdict.decision.fixes
+    )
+    decision = structs.replace(verdict.decision, target_memory=total, fixes=fixes)
+    return structs.replace(verdict, decision=decision)
 
 
 def other_system(verdict: Verdict) -> bool:

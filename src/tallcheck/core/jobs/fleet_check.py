@@ -30,7 +30,7 @@ from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.stock_plan import solve_fleet
 from tallcheck.core.fleet.transfers import Solved
 from tallcheck.core.fleet.what_if import WhatIf, what_if
-from tallcheck.core.jobs.check import replaced
+from tallcheck.core.jobs.check import may_be_more, replaced
 from tallcheck.core.machine.sheet import Doubt
 from tallcheck.core.needs.sheet import Need
 
@@ -170,6 +170,8 @@ def counts_only(fleet: Fleet, task: FleetTask, likely: bool = False) -> FleetChe
     if task.parts is not None:
         found.plans = plans_of(fleet, judged, found.fixes, task.parts)
         modules = found.plans.costs()
+        if may_be_more(asked):
+            found.fixes.targets = np.fmax(found.fixes.targets, found.plans.totals())
     found.costs = costs_of(judged, found.fixes, task.prices, modules)
     if found.plans is not None and task.parts is not None:
         found.solved = solve_fleet(found.plans, task.parts, np.nan_to_num(found.costs.beside))

@@ -1,9 +1,9 @@
 """Fixes in words: what is changed, named."""
 
 from tallcheck.core.decide.decision import Fix, Verdict
-from tallcheck.core.messages.values import listed
+from tallcheck.core.messages.values import listed, total_text
 from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.values.quantities import format_memory, format_storage
+from tallcheck.core.values.quantities import format_storage
 
 _KINDS = {
     "memory": "fit more memory",
@@ -56,7 +56,7 @@ def _memory(verdict: Verdict) -> str:
     target = verdict.decision.target_memory
     if target is None:
         return _KINDS["memory"]
-    text = f"bring the memory to {format_memory(target)}"
+    text = f"bring the memory to {total_text(target)}"
     if verdict.world.get("system.virtual"):
         text += " on the host: a virtual machine has no modules to buy"
     return text

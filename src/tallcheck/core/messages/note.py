@@ -13,8 +13,7 @@ from tallcheck.core.messages.sentence import (
     short_in_use,
     wanted_text,
 )
-from tallcheck.core.messages.values import capital, listed
-from tallcheck.core.values.quantities import format_memory
+from tallcheck.core.messages.values import capital, listed, total_text
 from tallcheck.core.values.text import printable
 
 _NEXT = {
@@ -71,7 +70,7 @@ def _answer(result: Check) -> str:
     decision = verdict.decision
     memory = "more memory"
     if decision.target_memory is not None:
-        memory = f"more memory ({format_memory(decision.target_memory)} in all)"
+        memory = f"more memory ({total_text(decision.target_memory)} in all)"
     others = [_fix(one, verdict) for one in decision.fixes if one.kind != "memory"]
     if decision.conflicts:
         return f"Not as things are: {conflict_texts(result)[0]}."

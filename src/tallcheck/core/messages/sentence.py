@@ -9,7 +9,7 @@ from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.conflicts import conflict_text
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.rows import have_text, key_name, need_text, why_no_more
-from tallcheck.core.messages.values import capital, listed
+from tallcheck.core.messages.values import capital, listed, total_text
 from tallcheck.core.usage.summary import TIGHT
 from tallcheck.core.values.quantities import format_memory
 
@@ -119,7 +119,7 @@ def _bring(verdict: Verdict, machine: str) -> str:
     target = verdict.decision.target_memory
     if target is None:
         return f"add memory to {machine}"
-    return f"bring {machine} to {format_memory(target)}"
+    return f"bring {machine} to {total_text(target)}"
 
 
 def _why_replace(verdict: Verdict) -> str:

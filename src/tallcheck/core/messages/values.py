@@ -6,6 +6,7 @@ from typing import Any
 from tallcheck.core.jobs.check import Support
 from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.readings import Told, kind_of, label_of
+from tallcheck.core.values import quantities as q
 from tallcheck.core.values.comparison import Bound
 from tallcheck.core.values.kinds import KINDS
 
@@ -51,6 +52,11 @@ def told_text(told: Told) -> str:
     if form:
         return form.format(text)
     return f"{label_of(told.key)} {text}"
+
+
+def total_text(total: int) -> str:
+    """A total to build, to the step in which a host gives memory: ``8 GB``, ``4.25 GB``."""
+    return q.format_memory(total, 3)
 
 
 def listed(words: list[str], joint: str = "and") -> str:
