@@ -122,7 +122,7 @@ def _job(machines: list[int], fitted: list[int], add: Parts, out: list[int], lim
         for at, one in enumerate(fitted, 1)
     )
     board = Board(
-        positions, "DDR4", "SODIMM", None, False, None, limit * GIB, None, None, (), False
+        positions, "DDR4", "SODIMM", None, False, False, None, limit * GIB, None, None, (), False
     )
     return Job(np.array(machines), 0, board, add, tuple(map(_kind, out)))
 

@@ -242,7 +242,7 @@ AS_WRITTEN: list[tuple[str, str, int | None]] = [
     ("AMD Opteron(tm) Processor 6272", "Opteron", None),
     ("Apple M2 Pro", "Apple M", 2),
     ("Apple M4", "Apple M", 4),
-    ("VirtualApple @ 2.50GHz", "", None),
+    ("VirtualApple @ 2.50GHz", "Apple M", None),
     ("ARM Cortex-A72", "Cortex-A", None),
     ("Neoverse-N1", "Neoverse", 1),
     ("AWS Graviton2", "Graviton", 2),

@@ -1,5 +1,7 @@
 """Boards that a device tree describes: model and memory nodes (Devicetree Specification)."""
 
+import re
+
 from tallcheck.core.machine.amounts import likely_fitted
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.source import Source
@@ -7,6 +9,8 @@ from tallcheck.gather.source import Source
 BASES = ("sys/firmware/devicetree/base", "proc/device-tree")
 """Where Linux shows the tree."""
 _CELL = 4
+_HOSTS = r"dummy-virt|virtio|qemu|\bvirt\b"
+"""What hosts call the boards of their virtual machines."""
 
 
 def read_device_tree(source: Source, draft: Draft) -> None:
@@ -19,6 +23,9 @@ def read_device_tree(source: Source, draft: Draft) -> None:
         system, memory = draft.machine.system, draft.machine.memory
         if system.model is None:
             draft.read("system.model", model, f"/{base}/model")
+        if re.search(_HOSTS, model):
+            draft.read("system.virtual", True, f"/{base}/model")
+            return
         if system.shape is None:
             draft.work_out("system.shape", "board", "a board that a device tree describes")
         total = _memory(source, base)

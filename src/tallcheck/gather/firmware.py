@@ -145,6 +145,8 @@ def _module(device: Device, serials: bool) -> Module:
         rank=device.rank if fitted else None,
         ecc=device.ecc if fitted else None,
         registered=device.registered if fitted else None,
+        load_reduced=device.load_reduced if fitted else None,
+        voltage=device.voltage if fitted else None,
     )
 
 

@@ -7,6 +7,7 @@ os-release(5).
 import re
 
 from tallcheck.core.machine.amounts import ADDRESSABLE_LARGE, ADDRESSABLE_PAE
+from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.values.quantities import GIB
 from tallcheck.gather.device_tree import read_device_tree
 from tallcheck.gather.draft import Draft
@@ -133,9 +134,21 @@ _GROUPS = (
 """Limit and use of the control group at the root of what is seen: a container's, where set."""
 
 
+_OF_THE_HOST: tuple[ReadingKey, ...] = (
+    "memory.installed", "memory.modules", "memory.slots", "memory.ceiling",
+)  # fmt: skip
+
+
 def _container(source: Source, draft: Draft) -> None:
     """A container's limit: what it leaves is usable, and it is set on the host."""
     usable = draft.machine.memory.usable
+    below, _ = _GROUPS[0]
+    mounts = read_text(source, "proc/mounts") or ""
+    if source.read(below) is not None or re.search(r"(?m)^lxcfs /proc/meminfo ", mounts):
+        # the root group has no such file: here another one is the root of what is seen
+        draft.read("system.virtual", True, f"/{below}" if source.read(below) else "/proc/mounts")
+        for key in _OF_THE_HOST:
+            draft.forget(key)
     for path, used in _GROUPS:
         limit = read_int(source, path)
         if limit is None or not usable or not 0 < limit < usable:
@@ -150,7 +163,7 @@ def _container(source: Source, draft: Draft) -> None:
         current = read_int(source, used)
         if current is not None and current >= 0:
             draft.read("memory.available", max(limit - current, 0), f"/{used}")
-        for key in ("memory.installed", "memory.modules", "memory.slots", "memory.ceiling"):
+        for key in _OF_THE_HOST:
             draft.forget(key)
         return
 

@@ -10,6 +10,8 @@ from tallcheck.gather.rpm import OTHER_FORMATS, PATHS, packages
 from tallcheck.gather.source import ABSENT, THERE, Source, read_int, read_text
 
 _EFI = "sys/firmware/efi"
+_ATTRIBUTES = 4
+"""Bytes of attributes before the value of a firmware variable."""
 _SECURE_BOOT = f"{_EFI}/efivars/SecureBoot-8be4df61-93ca-11d2-aa0d-00e098032b8c"
 _TPM = "sys/class/tpm"
 _SECTOR = 512  # the kernel counts drives in these, whatever the drive's own sectors
@@ -32,10 +34,14 @@ def _firmware(source: Source, draft: Draft) -> None:
     if state == THERE:
         draft.read("firmware.mode", "uefi", f"/{_EFI}")
         value = source.read(_SECURE_BOOT)
-        if value:
-            on = value[-1] == 1  # four bytes of attributes, then the value
+        if value and len(value) > _ATTRIBUTES:
+            on = value[-1] == 1
             draft.read("firmware.secure_boot", "on" if on else "able", "the variable SecureBoot")
-        elif source.state(_SECURE_BOOT) == ABSENT and source.names(f"{_EFI}/efivars"):
+        elif (
+            value is None
+            and source.state(_SECURE_BOOT) == ABSENT
+            and source.names(f"{_EFI}/efivars")
+        ):
             draft.read("firmware.secure_boot", "none", f"/{_EFI}/efivars, no SecureBoot there")
     elif state == ABSENT and (draft.machine.system.architecture or "").startswith("x86"):
         draft.read("firmware.mode", "bios", f"no /{_EFI}")
@@ -50,6 +56,10 @@ def _firmware(source: Source, draft: Draft) -> None:
 # --- storage -------------------------------------------------------------------------------
 
 
+_BOUND = ("/etc/hosts", "/etc/hostname", "/etc/resolv.conf", "/etc/localtime")
+"""Single files that containers have from their hosts, and no volumes."""
+
+
 def _storage(source: Source, draft: Draft) -> None:
     volumes, seen = [], set()
     mounts = read_text(source, "proc/mounts") or ""
@@ -58,7 +68,8 @@ def _storage(source: Source, draft: Draft) -> None:
         if len(words) < 3:
             continue
         device, mount, kind = words[0], _unescape(words[1]), words[2]
-        if kind not in _REAL or device in seen or not (device.startswith("/dev/") or kind == "zfs"):
+        real = kind in _REAL and (device.startswith("/dev/") or kind == "zfs")
+        if not real or device in seen or mount in _BOUND:
             continue
         seen.add(device)
         volume = _volume(source, device, mount)

@@ -104,6 +104,8 @@ class Device(Struct, frozen=True):
     rank: int | None
     ecc: bool | None
     registered: bool | None
+    load_reduced: bool | None
+    voltage: int | None
 
 
 class Tables(Struct):
@@ -290,6 +292,8 @@ def _device(one: _Structure) -> Device:
         ecc=(total or 0) > (data or 0) if widths_known else None,
         # 7.18.3: registered and load-reduced both put a register between
         registered=bool(detail & 0xA000) if detail & 0xE000 else None,
+        load_reduced=bool(detail & 0x8000) if detail & 0xE000 else None,
+        voltage=one.number(0x26, 2) or one.number(0x22, 2) or None,  # mV, configured or least
     )
 
 

@@ -51,6 +51,7 @@ _MEDIA: dict[int, Literal["spinning", "solid"]] = {3: "spinning", 4: "solid"}
 _ROLES = {2: "notebook", 4: "server", 5: "server", 7: "server", 8: "tablet"}  # PCSystemType
 _NEWER = range(36, 41)  # older systems answer "no" to these whatever the processor has
 _ONLY_YES = frozenset({22, 28, 32, 33, 41})  # nothing tells whether a "no" is the system's
+_TOO_MUCH = 0x80000000  # KiB: the extended field holds it
 _CAPPED = 4 * GIB - 2 * MIB  # a 32-bit field holds no more graphics memory
 
 
@@ -226,7 +227,7 @@ def _modules(cim: Cim, draft: Draft) -> None:
     slots = sum(number(one, "MemoryDevices") or 0 for one in arrays)
     if slots and draft.machine.memory.slots is None:
         draft.read("memory.slots", slots, "Win32_PhysicalMemoryArray")
-    ceilings = [number(one, "MaxCapacityEx") or number(one, "MaxCapacity") for one in arrays]
+    ceilings = [number(one, "MaxCapacityEx") or _capacity(one) for one in arrays]
     if ceilings and all(ceilings) and draft.machine.memory.ceiling is None:
         total = sum(ceiling or 0 for ceiling in ceilings) * KIB
         draft.read("memory.ceiling", total, "Win32_PhysicalMemoryArray")
@@ -241,6 +242,12 @@ def _modules(cim: Cim, draft: Draft) -> None:
             of = f"Win32_PhysicalMemory, {len(sizes)} {'module' if len(sizes) == 1 else 'modules'}"
             draft.read("memory.installed", sum(size or 0 for size in sizes), of)
         compare_memory(draft)
+
+
+def _capacity(array: dict[str, Any]) -> int | None:
+    """The older field, where it is not too small for what there is."""
+    found = number(array, "MaxCapacity")
+    return None if found == _TOO_MUCH else found
 
 
 def _features(cim: Cim, draft: Draft) -> None:

@@ -29,6 +29,7 @@ class Offer(Struct, frozen=True):
     stock: int | None = None
     source: str = ""
     pack: int = 1
+    load_reduced: bool | None = None
 
 
 class PartsList(Struct, frozen=True):

@@ -9,6 +9,7 @@ from tallcheck.core.board.models import Offer
 from tallcheck.core.machine.modules import (
     family,
     form_of,
+    load_reduced_by_form,
     one_form,
     one_type,
     position_count,
@@ -25,6 +26,10 @@ from tallcheck.core.values.quantities import GIB
 
 POSITIONS_MOST = 64
 """More positions than any board that the planner is asked about."""
+
+
+_SMALL = ("notebook", "tablet")
+"""Shapes that take no full-size module."""
 
 
 class Why(Struct, frozen=True):
@@ -62,6 +67,7 @@ class Board(Struct, frozen=True):
     form: str | None
     ecc: bool | None
     registered: bool | None
+    load_reduced: bool | None
     runs: int | None
     limit: int | None
     limit_why: Why | None
@@ -97,6 +103,9 @@ def board_of(machine: Machine, vocabulary: Vocabulary, other_system: bool = Fals
     kind = one_type(types_of(open_ones)) or family(_word(told.get("memory_type")))
     told_form = any(one.form for one in open_ones)
     form = one_form(open_ones) if told_form else form_of(_word(told.get("memory_form")))
+    if machine.system.shape in _SMALL and form in (None, "DIMM"):
+        # firmware calls all of them DIMM; no full-size module goes into such a case
+        form, unknown = "SODIMM", (*unknown, "memory.form")
     if kind is None:
         unknown += ("memory.type",)
     if memory.ceiling is None:
@@ -105,6 +114,7 @@ def board_of(machine: Machine, vocabulary: Vocabulary, other_system: bool = Fals
     return Board(
         tuple(positions), kind, form,
         _agreed([one.ecc for one in fitted]), _agreed([_registered(one) for one in fitted]),
+        _agreed([_load_reduced(one) for one in fitted]),
         _board_speed(fitted), limit, why, memory.position_most, unknown,
         machine.system.shape == "server",
     )  # fmt: skip
@@ -116,6 +126,11 @@ def _word(value: object) -> str | None:
 
 def _registered(module: Module) -> bool | None:
     return module.registered if module.registered is not None else registered_by_form(module.form)
+
+
+def _load_reduced(module: Module) -> bool | None:
+    told = module.load_reduced
+    return told if told is not None else load_reduced_by_form(module.form)
 
 
 def _agreed(values: list[bool | None]) -> bool | None:
@@ -228,6 +243,12 @@ def _why_not_kind(offer: Offer, board: Board) -> Why | None:
         return Why("not registered")
     if registered and not fitted:
         return Why("registered", (fitted,))
+    reduced = offer.load_reduced
+    reduced = reduced if reduced is not None else load_reduced_by_form(offer.form)
+    if board.load_reduced is True and reduced is not True:
+        return Why("not load-reduced")
+    if reduced and not board.load_reduced:
+        return Why("load-reduced", (board.load_reduced,))
     if board.ecc is True and offer.ecc is not True:
         return Why("not ECC")
     if offer.ecc and not board.ecc:

@@ -8,7 +8,12 @@ from msgspec import Struct
 
 from tallcheck.core.board.models import Offer
 from tallcheck.core.board.positions import Board
-from tallcheck.core.machine.modules import family, form_of, registered_by_form
+from tallcheck.core.machine.modules import (
+    family,
+    form_of,
+    load_reduced_by_form,
+    registered_by_form,
+)
 from tallcheck.core.machine.sheet import Module
 
 _OPEN_MOST = 8  # positions up to which every way to reach the target is a choice
@@ -25,10 +30,14 @@ class Kind(Struct, frozen=True):
     form: str | None
     ecc: bool | None
     registered: bool | None
+    load_reduced: bool | None = None
 
     def offer(self) -> Offer:
         """The same as an offer that costs nothing."""
-        return Offer(USED, self.size, self.type, self.form, None, self.ecc, self.registered, 0)
+        return Offer(
+            USED, self.size, self.type, self.form, ecc=self.ecc, registered=self.registered,
+            load_reduced=self.load_reduced, price=0,
+        )  # fmt: skip
 
 
 class Choice(Struct, frozen=True):
@@ -43,7 +52,11 @@ def kind_of_module(module: Module) -> Kind:
     registered = module.registered
     if registered is None:
         registered = registered_by_form(module.form)
-    return Kind(module.size or 0, family(module.type), form_of(module.form), module.ecc, registered)
+    reduced = module.load_reduced
+    if reduced is None:
+        reduced = load_reduced_by_form(module.form)
+    kind, form = family(module.type), form_of(module.form)
+    return Kind(module.size or 0, kind, form, module.ecc, registered, reduced)
 
 
 def choices_of(board: Board, target: int, sizes: list[int]) -> tuple[list[Choice], bool]:

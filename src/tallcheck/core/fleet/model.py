@@ -221,4 +221,4 @@ def _board_kinds(groups: list[Group]) -> dict[int, tuple[int, Board]]:
 
 
 def board_key(board: Board) -> tuple[Any, ...]:
-    return (board.type, board.form, board.ecc, board.registered)
+    return (board.type, board.form, board.ecc, board.registered, board.load_reduced)

@@ -75,6 +75,12 @@ def registered_by_form(form: str | None) -> bool | None:
     return False if word in ("UDIMM", "CUDIMM") else None
 
 
+def load_reduced_by_form(form: str | None) -> bool | None:
+    """What the name of a form says of load reduction, which no other modules go beside."""
+    word = _form_word(form or "")
+    return word == "LRDIMM" if word in (*_REGISTERED, "UDIMM", "CUDIMM") else None
+
+
 def type_fits(board: str, part: str) -> bool:
     """Whether a module type works where ``board`` is what is fitted.
 
@@ -115,13 +121,24 @@ def running_is_clock(module: Module) -> bool:
     return bool(speed and running) and abs(2 * (running or 0) - (speed or 0)) <= 1
 
 
+_LOW_VOLTAGE_MOST = 1400
+"""mV at most of DDR3L, which runs at 1.35 V (JESD79-3-1)."""
+
+
 def types_of(modules: list[Module]) -> set[str]:
     """The types that positions take, as far as the modules tell.
 
     What can come out tells it, or a free position; soldered memory tells nothing of a position
     beside it.
     """
-    return {kind for one in modules if not soldered(one) and (kind := family(one.type))}
+    return {kind for one in modules if not soldered(one) and (kind := _type_of(one))}
+
+
+def _type_of(module: Module) -> str | None:
+    """The type with the letter that firmware leaves off where modules run at 1.35 V."""
+    kind = family(module.type)
+    low = module.voltage is not None and module.voltage <= _LOW_VOLTAGE_MOST
+    return "DDR3L" if kind == "DDR3" and low else kind
 
 
 def one_type(types: set[str]) -> str | None:

@@ -34,6 +34,7 @@ TotalSize = Annotated[int, _or_text("memory", _BYTES, 1, SIZE_MOST)]
 DriveSize = Annotated[int, _or_text("storage", _BYTES, 0, SIZE_MOST)]
 Clock = Annotated[int, _or_text("clock", 'Hz, or text such as "2.1 GHz".', 1, SIZE_MOST)]
 Speed = Annotated[int, _or_text("speed", 'MT/s, or text such as "3200 MT/s".', 0, COUNT_MOST)]
+Millivolts = Annotated[int, Meta(gt=0, le=10_000, description="mV")]
 Count = Annotated[int, Meta(ge=0, le=COUNT_MOST)]
 Some = Annotated[int, Meta(gt=0, le=COUNT_MOST)]
 Positions = Annotated[int, Meta(ge=0, le=POSITIONS_MOST)]
@@ -72,6 +73,8 @@ class Module(Part, frozen=True):
     rank: Count | None = None
     ecc: bool | None = None
     registered: bool | None = None
+    load_reduced: bool | None = None
+    voltage: Millivolts | None = None
     fixed: bool | None = None
 
 

@@ -11,6 +11,7 @@ from tallcheck.core.values.quantities import format_memory, format_speed
 
 MISSING = {
     "memory.type": "the type of memory that the machine takes is not known",
+    "memory.form": "that its positions take SODIMM is taken from the shape of the machine",
     "memory.ceiling": "the most memory the board takes is not known",
     "memory.slots": "the number of memory positions, and of free ones, is not known",
     "memory.modules": "which modules sit in the positions is not known",

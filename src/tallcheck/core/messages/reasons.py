@@ -18,6 +18,8 @@ _REASONS = {
     "position": "a position takes {} at most",
     "not registered": "not said to be registered, and what is fitted is",
     "registered": "registered, and what is fitted {}",
+    "not load-reduced": "not said to be load-reduced (LRDIMM), and what is fitted is",
+    "load-reduced": "load-reduced (LRDIMM), and what is fitted {}",
     "not ECC": "not said to be ECC, and what is fitted is",
     "ECC": "ECC, and what is fitted {}",
 }
@@ -33,7 +35,7 @@ def reason_text(why: Why) -> str:
         return _REASONS["system"].format(bits, format_memory(values[1]))
     if why.what == "form":
         return _REASONS["form"].format(values[0] or "of unknown form", values[1])
-    if why.what in ("registered", "ECC"):
+    if why.what in ("registered", "load-reduced", "ECC"):
         return _REASONS[why.what].format(
             "is not" if values[0] is False else "is not known to be"
         )  # fmt: skip
