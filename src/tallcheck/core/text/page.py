@@ -220,7 +220,7 @@ def _system(
         pattern = (
             rf"\b{re.escape(word)}\b(?:\s+(?:GNU/)?Linux)?(?:\s+kernel)?(?:\s+({by_name})\b)?"
             r"(?:\s+(?:version\s+)?(\d+(?:\.\d+)*)(?:\s+SP\d)?)?"
-            r"((?:\s*(?:/|,|or|and)\s*\d+(?:\.\d+)*(?!\s*(?:[kmgt]i?b|[gm]hz|-?bit)))*)"
+            r"((?:\s*(?:/|,|or|and)\s*\d+(?:\.\d+)*(?![\d.]|\s*(?:[kmgt]i?b|[gm]hz|-?bit)))*)"
         )
         while match := scan.take(pattern):
             versions = re.findall(r"\d+(?:\.\d+)*", f"{match[2] or ''} {match[3]}")

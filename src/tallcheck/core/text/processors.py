@@ -54,6 +54,30 @@ def counts_said(text: str) -> tuple[dict[str, int], str]:
     return told, scan.text
 
 
+_HIGHEST = r"(?:up to|turbo(?:\s+boost)?|boost|max(?:imum|\.)?|bis(?:\s+zu)?|jusqu'\u00e0)"
+_OF_CLOCKS = (
+    rf"\(?\b(?P<least>{NUMBER})\s*(?:[gm]hz)?\s*(?:-|\u2013|to|bis)\s*(?P<to>{NUMBER}\s*[gm]hz)\b\)?"
+    rf"|\(?\b(?:{_HIGHEST}[\s:]+)+(?P<most>{NUMBER}\s*[gm]hz)\b\)?"
+    rf"|\b(?P<before>{NUMBER}\s*[gm]hz)\s*\(?{_HIGHEST}\b\)?"
+)
+"""A highest clock, which is none that a processor runs at by itself, and a range up to one."""
+
+
+def clocks_said(scan: Scan) -> dict[str, int]:
+    """The highest clock that a text names, and of a range the nominal one."""
+    match = scan.take(_OF_CLOCKS)
+    if match is None:
+        return {}
+    most = parse_clock(match["to"] or match["most"] or match["before"])
+    if match["least"] is None:
+        return {"processor.clock_most": most}
+    unit = str(match["to"])[-3:]
+    return {
+        "processor.clock": parse_clock(f"{match['least']} {unit}"),
+        "processor.clock_most": most,
+    }
+
+
 def processor_said(text: str, namer: Namer) -> list[Told]:
     """What a text says of the processor. Raises InputError where that is not understood."""
     told: dict[str, Any] = {}
@@ -63,6 +87,7 @@ def processor_said(text: str, namer: Namer) -> list[Told]:
     scan = Scan(rest)
     if beside:
         counts.setdefault("processor.threads", int(beside[1] or beside[2]))
+    told |= clocks_said(scan)
     if match := scan.take(r"@\s*(\d\.\d{1,2})(?!\s*[gm]hz|\d)"):
         told["processor.clock"] = parse_clock(f"{match[1]} GHz")
     elif match := scan.take(rf"(?:@\s*)?\b({NUMBER}\s*[gm]hz)\b"):

@@ -22,7 +22,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.graphics import display_said, graphics_said
 from tallcheck.core.text.modules import modules_said, positions_counted
 from tallcheck.core.text.processors import EXPECTED as PROCESSOR_EXPECTED
-from tallcheck.core.text.processors import counts_said, processor_said
+from tallcheck.core.text.processors import clocks_said, counts_said, processor_said
 from tallcheck.core.text.sheet_words import OWN_WORDS, SAID_FOR
 from tallcheck.core.text.sizes import memory_said, storage_said
 from tallcheck.core.text.systems import (
@@ -42,6 +42,7 @@ from tallcheck.core.values.scanning import (
     NUMBER_WORDS,
     SAID_MOST,
     SIZE,
+    Scan,
     bounded,
     fold,
     unhedged,
@@ -285,6 +286,10 @@ def _clock(key: str, text: str) -> list[Told]:
         unit = "" if re.search(r"hz", both[2], re.IGNORECASE) else both[1].strip()[-3:]
         most = q.parse_clock(both[2] + unit)
         return [Told(key, q.parse_clock(both[1])), Told("processor.clock_most", most)]
+    scan = Scan(text)
+    told = clocks_said(scan) if key == "processor.clock" else {}
+    if told and not scan.left():
+        return [Told(one, value) for one, value in told.items()]
     match = re.fullmatch(
         rf"\s*(?:base|max\.?|up to|about)?\s*({NUMBER}\s*[kmg]?hz)\s*"
         r"(?:\(?(?:base|max\.?|nominal|turbo|boost)\)?)?\s*",
