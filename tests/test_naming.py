@@ -244,7 +244,7 @@ AS_WRITTEN: list[tuple[str, str, int | None]] = [
     ("Apple M4", "Apple M", 4),
     ("VirtualApple @ 2.50GHz", "Apple M", None),
     ("ARM Cortex-A72", "Cortex-A", None),
-    ("Neoverse-N1", "Neoverse", 1),
+    ("Neoverse-N1", "Neoverse", None),
     ("AWS Graviton2", "Graviton", 2),
     ("R5 3600", "Ryzen", 3),
     ("Ryzen 5-5600X", "Ryzen", 5),
@@ -281,7 +281,9 @@ LEVELS = [
     ("i7-11800H", "x86-64-v4"), ("i5-12400", "x86-64-v3"), ("i5-10210U", "x86-64-v3"),
     ("i9-10980XE", "x86-64-v4"), ("i3-3220", "x86-64-v2"), ("i5-4570", "x86-64-v3"),
     ("AMD Ryzen 7 7735HS with Radeon Graphics", "x86-64-v3"), ("Ryzen 7 7840U", "x86-64-v4"),
-    ("AMD Ryzen 7 170", "x86-64-v3"), ("AMD Ryzen 7 260", "x86-64-v4"), ("Pentium G4560", None),
+    ("AMD Ryzen 7 170", "x86-64-v3"), ("AMD Ryzen 7 260", "x86-64-v4"),
+    ("Pentium G4560", "x86-64-v2"), ("Celeron N4020", "x86-64-v2"), ("Pentium M 1.86GHz", None),
+    ("AMD Athlon 3000G with Radeon Vega Graphics", "x86-64-v3"), ("Xeon E5620", "x86-64-v2"),
     ("AMD FX-8350", "x86-64-v2"), ("Xeon E5-2680 v2", "x86-64-v2"), ("Xeon W-2123", "x86-64-v4"),
 ]  # fmt: skip
 

@@ -59,7 +59,9 @@ def _named(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> 
     else:
         named = vocabulary.processors.named(processor.name)
     if named is None:
-        return _of_line(machine, processor.line, leave, vocabulary)
+        line = vocabulary.processors.line(processor.line) if processor.line else None
+        every = f"all {line.name} processors have it" if line is not None else ""
+        return _of_kind(machine, line.architecture if line is not None else "", leave, every)
     told = (
         ("processor.maker", named.maker or None), ("processor.line", named.line),
         ("processor.generation", named.generation),
@@ -67,7 +69,7 @@ def _named(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> 
     machine = _work_out(
         machine, leave, *((key, value, BY_NAME) for key, value in told if value is not None)
     )
-    machine = _of_line(machine, named.line, leave, vocabulary)
+    machine = _of_kind(machine, named.architecture, leave, BY_NAME)
     note = f"{processor.name}: {named.note}"
     if named.note and note not in machine.notes:
         machine = structs.replace(machine, notes=[*machine.notes, note])
@@ -80,9 +82,8 @@ def _named(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> 
 def bits_by_line(name: str | None, line: str | None, vocabulary: Vocabulary) -> float:
     """The bits that all of a line have, told by it or by a processor's name; NaN where unknown."""
     processors = vocabulary.processors
-    if not line and name and (named := processors.named(name)) is not None:
-        line = named.line
-    found = processors.line(line or "")
+    named = processors.named(name) if name else None
+    found = named if named is not None else processors.line(line or "")
     return UNKNOWN if found is None else float(BITS_OF.get(found.architecture, UNKNOWN))
 
 
@@ -94,21 +95,16 @@ def fixed_by_line(name: str | None, line: str | None, vocabulary: Vocabulary) ->
     return float(found is not None and found.memory == "fixed")
 
 
-def _of_line(
-    machine: Machine, name: str | None, leave: Collection[str], vocabulary: Vocabulary
-) -> Machine:
-    line = vocabulary.processors.line(name) if name else None
-    if line is None or line.architecture not in BITS_OF:
-        return machine
-    source = f"all {line.name} processors have it"
+def _of_kind(machine: Machine, kind: str, leave: Collection[str], source: str) -> Machine:
+    """Architecture and bits, where nothing known of the processor says otherwise."""
     bits, architecture = machine.processor.bits, machine.processor.architecture
-    if bits not in (None, BITS_OF[line.architecture]):
+    if kind not in BITS_OF or bits not in (None, BITS_OF[kind]):
         return machine
-    if architecture not in (None, line.architecture):
+    if architecture not in (None, kind):
         return machine
     return _work_out(
-        machine, leave, ("processor.architecture", line.architecture, source),
-        ("processor.bits", BITS_OF[line.architecture], source),
+        machine, leave, ("processor.architecture", kind, source),
+        ("processor.bits", BITS_OF[kind], source),
     )  # fmt: skip
 
 

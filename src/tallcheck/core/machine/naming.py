@@ -29,6 +29,8 @@ _SHORT = (
     (r"\b(core i[357]) ([mulqxk]|[a-z]{2}) (\d{3})\b", r"\1 \3\2"),
     (r"\b(e[357]) (\d{4}[a-z]{0,2})v(\d)\b", r"\1 \2 v\3"),
     (r"^(e[357]) (?=\d{4})", r"xeon \1 "),
+    (r"\bxeon (e3)(1[2]\d{2}l?)\b", r"xeon \1 \2"),
+    (r"\bultra([3579]) (?=\d)", r"ultra \1 "),
 )
 
 
@@ -47,6 +49,8 @@ class Rule(Struct, frozen=True, forbid_unknown_fields=True):
     levels: dict[str, str] = {}
     note: str = ""
     memory: Literal["", "fixed"] = ""
+    architecture: str = ""
+    """Where the line has several."""
 
 
 class Line(Struct, frozen=True, forbid_unknown_fields=True):
@@ -155,7 +159,7 @@ class Namer:
         line = self.line(rule.line) or Line(rule.line)
         return Named(
             rule.maker or line.maker, line.name, generation, max(fitting, default=None),
-            line.architecture, rule.note, rule.memory or line.memory,
+            rule.architecture or line.architecture, rule.note, rule.memory or line.memory,
         )  # fmt: skip
 
     def line(self, name: str) -> Line | None:
