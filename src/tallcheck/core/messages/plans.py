@@ -2,6 +2,7 @@
 
 from tallcheck.core.board.models import Offer
 from tallcheck.core.board.positions import Board, Position
+from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.messages.hints import how_to_find
 from tallcheck.core.messages.reasons import reason_text
 from tallcheck.core.upgrade.plan import PLAN, UNKNOWN, Plan, Upgrade
@@ -158,7 +159,8 @@ def _look_up(found: Upgrade, key: str) -> str:
     maker = " ".join(filter(None, (machine.system.maker, machine.system.model)))
     text = MISSING[key]
     model = f" for {maker}" if maker else ""
-    return f"{text}: look it up{model} ({how_to_find(key, machine.system.os)})"
+    how = f" ({how_to_find(key, machine.system.os)})" if key in ENTRIES else ""
+    return f"{text}: look it up{model}{how}"
 
 
 def plan_conditions(found: Upgrade) -> list[str]:

@@ -4,7 +4,6 @@ __all__ = [
     "counts",
     "key",
     "keys",
-    "memory",
     "numbers",
     "processor",
     "review",
