@@ -88,6 +88,15 @@ STRUCTURED: dict[str, tuple[str, Callable[[Any], str]]] = {"json": (".json", jso
 _CHECK = ("results",)
 _FLEET = ("found", "file")
 _RESULT = "files.fleet_result:result_bytes"
+
+
+def _pictures(name: str, *takes: str) -> tuple[Format, ...]:
+    return tuple(
+        Format(kind, f".{kind}", Writer(name, takes, (kind,)), needs="matplotlib", drawn=True)
+        for kind in ("png", "svg")
+    )
+
+
 OUTPUTS = {
     "check": Output(
         Writer("report.check_view:view_lines", ("results", "samples")),
@@ -101,12 +110,7 @@ OUTPUTS = {
         (
             Format("html", ".html", Writer("report.machine_page:machine_html", _CHECK), PAGE,
                    "jinja2", True),
-            *(
-                Format(kind, f".{kind}",
-                       Writer("report.height_chart:height_chart", ("result",), (kind,)),
-                       needs="matplotlib", drawn=True)
-                for kind in ("png", "svg")
-            ),
+            *_pictures("report.height_chart:height_chart", "result"),
         ),
     ),
     "plan": Output(
@@ -129,12 +133,7 @@ OUTPUTS = {
                    drawn=True),
             Format("html", ".html", Writer("report.fleet_page:fleet_html", _FLEET), PAGE,
                    "jinja2", True),
-            *(
-                Format(kind, f".{kind}",
-                       Writer("report.fleet_chart:fleet_chart", ("found",), (kind,)),
-                       needs="matplotlib", drawn=True)
-                for kind in ("png", "svg")
-            ),
+            *_pictures("report.fleet_chart:fleet_chart", "found"),
         ),
         texts=False,
     ),
@@ -142,12 +141,7 @@ OUTPUTS = {
         Writer("report.usage_view:usage_lines", ("found", "tight", "full")),
         lambda parts: str(parts["found"].finding),
         Writer("report.usage_view:usage_json", ("found",)),
-        saved=tuple(
-            Format(kind, f".{kind}",
-                   Writer("report.usage_plot:draw", ("log", "found", "tight"), (kind,)),
-                   needs="matplotlib", drawn=True)
-            for kind in ("png", "svg")
-        ),
+        saved=_pictures("report.usage_plot:draw", "log", "found", "tight"),
         texts=False,
     ),
     "confirm": Output(
