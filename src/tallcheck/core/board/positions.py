@@ -113,7 +113,7 @@ def board_of(machine: Machine, vocabulary: Vocabulary, other_system: bool = Fals
     limit, why = _limit(machine, other_system)
     return Board(
         tuple(positions), kind, form,
-        _agreed([one.ecc for one in fitted]), _agreed([_registered(one) for one in fitted]),
+        _agreed([_ecc(one) for one in fitted]), _agreed([_registered(one) for one in fitted]),
         _agreed([_load_reduced(one) for one in fitted]),
         _board_speed(fitted), limit, why, memory.position_most, unknown,
         machine.system.shape == "server",
@@ -126,6 +126,11 @@ def _word(value: object) -> str | None:
 
 def _registered(module: Module) -> bool | None:
     return module.registered if module.registered is not None else registered_by_form(module.form)
+
+
+def _ecc(module: Module) -> bool | None:
+    """Whether it corrects errors, as all registered modules do."""
+    return True if module.ecc is None and _registered(module) else module.ecc
 
 
 def _load_reduced(module: Module) -> bool | None:
