@@ -139,6 +139,13 @@ _OF_THE_HOST: tuple[ReadingKey, ...] = (
 )  # fmt: skip
 
 
+def _set_on_the_host(draft: Draft, origin: str) -> None:
+    """What is fitted is the host's, and another matter."""
+    draft.read("system.virtual", True, origin)
+    for key in _OF_THE_HOST:
+        draft.forget(key)
+
+
 def _container(source: Source, draft: Draft) -> None:
     """A container's limit: what it leaves is usable, and it is set on the host."""
     usable = draft.machine.memory.usable
@@ -146,9 +153,7 @@ def _container(source: Source, draft: Draft) -> None:
     mounts = read_text(source, "proc/mounts") or ""
     if source.read(below) is not None or re.search(r"(?m)^lxcfs /proc/meminfo ", mounts):
         # the root group has no such file: here another one is the root of what is seen
-        draft.read("system.virtual", True, f"/{below}" if source.read(below) else "/proc/mounts")
-        for key in _OF_THE_HOST:
-            draft.forget(key)
+        _set_on_the_host(draft, f"/{below}" if source.read(below) else "/proc/mounts")
     for path, used in _GROUPS:
         limit = read_int(source, path)
         if limit is None or not usable or not 0 < limit < usable:
@@ -158,13 +163,11 @@ def _container(source: Source, draft: Draft) -> None:
             "the host: it is set on the host"
         )
         draft.read("memory.usable", limit, f"/{path}")
-        draft.read("system.virtual", True, f"/{path}")
+        _set_on_the_host(draft, f"/{path}")
         draft.forget("memory.available")
         current = read_int(source, used)
         if current is not None and current >= 0:
             draft.read("memory.available", max(limit - current, 0), f"/{used}")
-        for key in _OF_THE_HOST:
-            draft.forget(key)
         return
 
 

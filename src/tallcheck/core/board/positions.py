@@ -7,13 +7,14 @@ from msgspec import Struct, structs
 from tallcheck.core.board.arranging import Spot
 from tallcheck.core.board.models import Offer
 from tallcheck.core.machine.modules import (
+    corrects_errors,
     family,
     form_of,
-    load_reduced_by_form,
+    is_load_reduced,
+    is_registered,
     one_form,
     one_type,
     position_count,
-    registered_by_form,
     running_is_clock,
     soldered,
     type_fits,
@@ -113,8 +114,9 @@ def board_of(machine: Machine, vocabulary: Vocabulary, other_system: bool = Fals
     limit, why = _limit(machine, other_system)
     return Board(
         tuple(positions), kind, form,
-        _agreed([_ecc(one) for one in fitted]), _agreed([_registered(one) for one in fitted]),
-        _agreed([_load_reduced(one) for one in fitted]),
+        _agreed([corrects_errors(one) for one in fitted]),
+        _agreed([is_registered(one) for one in fitted]),
+        _agreed([is_load_reduced(one) for one in fitted]),
         _board_speed(fitted), limit, why, memory.position_most, unknown,
         machine.system.shape == "server",
     )  # fmt: skip
@@ -122,20 +124,6 @@ def board_of(machine: Machine, vocabulary: Vocabulary, other_system: bool = Fals
 
 def _word(value: object) -> str | None:
     return value if isinstance(value, str) and value.strip() else None
-
-
-def _registered(module: Module) -> bool | None:
-    return module.registered if module.registered is not None else registered_by_form(module.form)
-
-
-def _ecc(module: Module) -> bool | None:
-    """Whether it corrects errors, as all registered modules do."""
-    return True if module.ecc is None and _registered(module) else module.ecc
-
-
-def _load_reduced(module: Module) -> bool | None:
-    told = module.load_reduced
-    return told if told is not None else load_reduced_by_form(module.form)
 
 
 def _agreed(values: list[bool | None]) -> bool | None:
@@ -241,15 +229,12 @@ def why_not_usable(offer: Offer, board: Board, priced: bool) -> Why | None:
 
 def _why_not_kind(offer: Offer, board: Board) -> Why | None:
     """Registered and unbuffered modules do not work side by side, and ECC wants all of a kind."""
-    stated = offer.registered
-    registered = stated if stated is not None else registered_by_form(offer.form)
-    fitted = board.registered
+    registered, fitted = is_registered(offer), board.registered
     if fitted is True and registered is not True:
         return Why("not registered")
     if registered and not fitted:
         return Why("registered", (fitted,))
-    reduced = offer.load_reduced
-    reduced = reduced if reduced is not None else load_reduced_by_form(offer.form)
+    reduced = is_load_reduced(offer)
     if board.load_reduced is True and reduced is not True:
         return Why("not load-reduced")
     if reduced and not board.load_reduced:

@@ -9,10 +9,11 @@ from msgspec import Struct
 from tallcheck.core.board.models import Offer
 from tallcheck.core.board.positions import Board
 from tallcheck.core.machine.modules import (
+    corrects_errors,
     family,
     form_of,
-    load_reduced_by_form,
-    registered_by_form,
+    is_load_reduced,
+    is_registered,
 )
 from tallcheck.core.machine.sheet import Module
 
@@ -49,14 +50,10 @@ class Choice(Struct, frozen=True):
 
 def kind_of_module(module: Module) -> Kind:
     """What counts of a module for another board."""
-    registered = module.registered
-    if registered is None:
-        registered = registered_by_form(module.form)
-    reduced = module.load_reduced
-    if reduced is None:
-        reduced = load_reduced_by_form(module.form)
-    kind, form = family(module.type), form_of(module.form)
-    return Kind(module.size or 0, kind, form, module.ecc, registered, reduced)
+    return Kind(
+        module.size or 0, family(module.type), form_of(module.form), corrects_errors(module),
+        is_registered(module), is_load_reduced(module),
+    )  # fmt: skip
 
 
 def choices_of(board: Board, target: int, sizes: list[int]) -> tuple[list[Choice], bool]:

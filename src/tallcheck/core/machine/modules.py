@@ -1,6 +1,7 @@
 """Memory modules: the families of their types, their forms, the sizes that are sold."""
 
 import re
+from typing import Protocol
 
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.errors import InputError
@@ -79,6 +80,34 @@ def load_reduced_by_form(form: str | None) -> bool | None:
     """What the name of a form says of load reduction, which no other modules go beside."""
     word = _form_word(form or "")
     return word == "LRDIMM" if word in (*_REGISTERED, "UDIMM", "CUDIMM") else None
+
+
+class OfKind(Protocol):
+    """A module, fitted or on a list, as far as it tells what goes beside it."""
+
+    @property
+    def form(self) -> str | None: ...
+    @property
+    def ecc(self) -> bool | None: ...
+    @property
+    def registered(self) -> bool | None: ...
+    @property
+    def load_reduced(self) -> bool | None: ...
+
+
+def is_registered(one: OfKind) -> bool | None:
+    """Whether it is registered, as it says or as its form does."""
+    return one.registered if one.registered is not None else registered_by_form(one.form)
+
+
+def is_load_reduced(one: OfKind) -> bool | None:
+    """Whether it is load-reduced, as it says or as its form does."""
+    return one.load_reduced if one.load_reduced is not None else load_reduced_by_form(one.form)
+
+
+def corrects_errors(one: OfKind) -> bool | None:
+    """Whether it corrects errors, as all registered modules do."""
+    return True if one.ecc is None and is_registered(one) else one.ecc
 
 
 def type_fits(board: str, part: str) -> bool:
