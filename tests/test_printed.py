@@ -227,7 +227,7 @@ MAILS: list[tuple[str, dict[str, Any], list[str]]] = [
     ("The machine has two memory slots, one is empty. In the other there is a 8 GB DDR4 module. "
      "It can take up to 32 GB.",
      {"memory.slots": 2, "memory.installed": 8 * GIB, "memory.ceiling": 32 * GIB},
-     ["one is empty"]),
+     []),
 ]  # fmt: skip
 
 
@@ -248,7 +248,7 @@ def test_what_is_written_in_sentences(
         # so a 32-bit Windows calls a machine, whatever its processor could do
         ("System Type: X86-based PC", 32, None),
         ("4 GB RAM, x86-based PC", 32, None),
-        ("System Type: x64-based PC", None, 64),
+        ("System Type: x64-based PC", 64, 64),
         ("System type: 32-bit operating system, x64-based processor", 32, 64),
         ("System type: 32-bit operating system, x86-based processor", 32, 32),
     ],

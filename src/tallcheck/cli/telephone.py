@@ -13,7 +13,8 @@ from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.messages.hints import read_out
 from tallcheck.core.messages.values import told_text
-from tallcheck.core.text.said import is_unknown, plainly, read_said
+from tallcheck.core.text.said import is_unknown, read_said
+from tallcheck.core.text.statement import read_statement
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.files.vocabulary import vocabulary
@@ -80,15 +81,17 @@ def _ask(key: str, machine: Machine) -> list[Told]:
 
 def _understood(key: str, text: str, machine: Machine) -> list[Told]:
     """What an answer tells, of what was asked or of what it plainly is. Raises InputError."""
-    other = plainly(text, vocabulary())
     try:
         told = read_said(key, text, vocabulary())
         _refuse_implausible(told, text, machine)
     except InputError:
-        if other is None:
+        said = read_statement(text, vocabulary(), key)
+        told = said.told
+        if not told or said.left:
             raise
-        told = read_said(other, text, vocabulary())
-        tell(f"  that is the {label_of(other)}: taken for it")
+        other = next((one.key for one in told if one.key != key), key)
+        if all(one.key != key for one in told):
+            tell(f"  that is the {label_of(other)}: taken for it")
     shown = ", ".join(told_text(one) for one in told)
     tell(f"  understood: {shown}")
     return told

@@ -11,7 +11,7 @@ from tallcheck.core.messages.conditions import LOG_OF_WHOM
 from tallcheck.core.messages.plans import plan_sentence
 from tallcheck.core.messages.sentence import sentence
 from tallcheck.core.messages.values import capital
-from tallcheck.core.text.sizes import memory_size
+from tallcheck.core.text.said import size_said
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, NOTHING, UNKNOWN, Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.vocabulary import vocabulary
@@ -80,7 +80,7 @@ def _target(text: str) -> int | str:
         return text
     if text.replace(" ", "").isalpha():
         raise InputError(f'found "{text}"', "a size, such as 16GB, or 'most'")
-    return memory_size(text)
+    return size_said("memory", text, vocabulary())
 
 
 def _for_needs(result: Check) -> tuple[Upgrade, str, list[str]]:

@@ -10,7 +10,8 @@ from tallcheck.core.fleet.columns import Fault, Floats, Words
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import BARE_LEAST, Label, with_its_unit
-from tallcheck.core.text.said import SYSTEM_TYPE, read_said, said_kind
+from tallcheck.core.text.said import read_said, said_kind
+from tallcheck.core.text.sheet_words import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.text import unguarded
@@ -42,6 +43,8 @@ class Column:
         """Every reading that the column's cells tell: its own, and what else they say."""
         numbers: dict[str, Floats] = {}
         plain = pa.types.is_integer(column.type) or pa.types.is_floating(column.type)
+        if plain and self.label.system:
+            column = column.cast(pa.string())
         if plain and is_number(self.key):
             numbers[self.key] = self._given(column)
             return numbers, {}

@@ -15,9 +15,12 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import utf8
 from tallcheck.files.csv_cells import count_of, ensure_cells
 from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
+from tallcheck.files.fleet_rows import lines_above, with_names
 from tallcheck.files.fleet_table import Rows
 from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, shown
 
+_START = 1 << 16
+"""Bytes in which the header stands."""
 _UNKNOWN = ["", "?", "unknown", "Unknown", "n/a", "N/A", "NA", "null", "NULL"]
 
 
@@ -28,9 +31,10 @@ def csv_table(
     data = utf8(data, shown(path))
     if b"\n" not in data:  # lines may end as old systems had them
         data = data.replace(b"\r", b"\n")
-    kept, comments = _without_comments(data)
+    above, named = lines_above(data[:_START].split(b"\n"), headings, vocabulary)
+    kept, comments = _without_comments(data, above)
     start = kept[: max(kept.find(b"\n"), 0) or len(kept)].decode("utf-8", "replace")
-    mark = delimiter_of(start)
+    mark = named or delimiter_of(start)
     try:
         header = [cell.strip() for cell in next(csv.reader([start], delimiter=mark), [])]
     except csv.Error as error:
@@ -40,6 +44,7 @@ def csv_table(
     if len(header) > COLUMNS_MOST:
         raise InputError(f"found {len(header)} columns", f"{COLUMNS_MOST} at most", shown(path))
     ensure_cells(kept, mark, path)
+    header = with_names(header)
     for at, name in enumerate(header):
         if name in header[:at]:
             raise InputError(f"found the column '{name}' twice", "each column once", shown(path))
@@ -130,13 +135,19 @@ def _is_bytes(kind: Any) -> bool:
     return bool(pa.types.is_binary(kind) or pa.types.is_large_binary(kind))
 
 
-def _without_comments(data: bytes) -> tuple[bytes, list[int]]:
-    """The data without lines that begin with #, and which lines these were."""
-    if b"#" not in data or (not data.startswith(b"#") and b"\n#" not in data):
+def _without_comments(data: bytes, above: list[int]) -> tuple[bytes, list[int]]:
+    """The data without what stands above the header, and without lines that begin with #.
+
+    And which lines these were.
+    """
+    comments = b"#" in data and (data.startswith(b"#") or b"\n#" in data)
+    if not comments and not above:
         return data, []
     lines = data.split(b"\n")
-    left = [number for number, line in enumerate(lines, 1) if line.startswith(b"#")]
-    return b"\n".join(line for line in lines if not line.startswith(b"#")), left
+    left = [number for number, line in enumerate(lines, 1)
+            if number in above or line.startswith(b"#")]  # fmt: skip
+    gone = frozenset(left)
+    return b"\n".join(line for at, line in enumerate(lines, 1) if at not in gone), left
 
 
 def _lines(data: bytes, count: int, torn: list[int], mark: str) -> Ints:

@@ -17,7 +17,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import json_of
 from tallcheck.files.fleet_csv import csv_table
-from tallcheck.files.fleet_headings import Theirs, key_of, recognised
+from tallcheck.files.fleet_headings import Theirs, is_header
 from tallcheck.files.fleet_table import Rows, from_table, named_twice
 from tallcheck.files.inputs import SPREADSHEETS, read, shown
 from tallcheck.files.sheets import machine_from, machine_from_table
@@ -49,7 +49,7 @@ def read_fleet(
         return _folder(path, capture, vocabulary)
     ending = os.path.splitext(path)[1].lower()
     if ending in SPREADSHEETS:
-        cells = spreadsheet(path, sheet, lambda row: _is_header(row, headings, vocabulary))
+        cells = spreadsheet(path, sheet, lambda row: is_header(row, headings, vocabulary))
         return _cells(cells, headings, path, keep, vocabulary)
     if sheet is not None:
         raise InputError("found --sheet for a file that has none", "a spreadsheet", shown(path))
@@ -68,12 +68,6 @@ def read_fleet(
 
 def _bytes(path: str) -> bytes:
     return read(path, _FLEET_MOST)
-
-
-def _is_header(cells: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary) -> bool:
-    """Whether a row has a heading that stands for the machines' names."""
-    also = recognised(cells, headings, vocabulary)
-    return any((key_of(cell, headings) or also.get(cell)) == "name" for cell in cells if cell)
 
 
 def _cells(

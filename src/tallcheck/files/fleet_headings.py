@@ -7,7 +7,7 @@ from msgspec import Struct
 from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import folded, label_said
-from tallcheck.core.text.said import SYSTEM_TYPE
+from tallcheck.core.text.sheet_words import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.files.fleet_columns import is_number
@@ -58,6 +58,12 @@ _NAMES = frozenset({
     "rechner", "rechnername", "ger\u00e4t", "ger\u00e4tename", "nom", "nom du pc", "poste",
 })  # fmt: skip
 """Headings that people have over the machines' names."""
+
+
+def is_header(cells: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary) -> bool:
+    """Whether a row has a heading that stands for the machines' names."""
+    also = recognised(cells, headings, vocabulary)
+    return any((key_of(cell, headings) or also.get(cell)) == "name" for cell in cells if cell)
 
 
 def recognised(

@@ -12,11 +12,12 @@ from tallcheck.core.fleet.columns import Fault, Fleet, FleetFile, Ints
 from tallcheck.core.machine.readings import SHORT_NAMES, keys, label_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import Label, unit_of
-from tallcheck.core.text.said import SYSTEM_TYPE
+from tallcheck.core.text.sheet_words import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.text import FORMULA
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
 from tallcheck.files.fleet_headings import Theirs, key_of, recognised
+from tallcheck.files.fleet_rows import no_machines, units_below, without_unnamed
 from tallcheck.files.fleet_told import Told
 from tallcheck.files.inputs import shown
 
@@ -41,8 +42,10 @@ def from_table(
 ) -> FleetFile:
     """Columns parsed by the kind of their reading; each faulty cell listed."""
     table, remarks = _without_result(table)
+    table = without_unnamed(table, remarks)
     by_key, own = _columns(table.column_names, headings, path, remarks, vocabulary)
     lines = rows.lines if rows.lines is not None else np.arange(1, len(table) + 1)
+    table, lines, below = _of_machines(table, by_key["name"], lines, remarks, vocabulary)
     table, lines = _named(table, by_key["name"], lines, rows)
     names = _unguarded(table[by_key["name"]].cast(pa.string())).combine_chunks()
     faults: list[Fault] = []
@@ -52,7 +55,9 @@ def from_table(
         if key == "name":
             continue
         unit = headings[key].unit if key in headings else unit_of(heading, vocabulary)
-        column = Column(Label(key, unit), heading, faults, remarks, shown(path), vocabulary)
+        system = heading if key == "system.os" and vocabulary.systems.called(heading) else ""
+        label = Label(key, unit or below.get(heading, ""), system)
+        column = Column(label, heading, faults, remarks, shown(path), vocabulary)
         more, texts = column.read(table[heading])
         told.add(key, heading, more, texts)
         if not keep:
@@ -146,6 +151,23 @@ def _guessed(name: str, known: list[str]) -> str:
     word = name.strip()
     hint = (nearest(word, known) or nearest(word.lower(), known)).removeprefix(", ")
     return f"'{name}' ({hint})" if hint else f"'{name}'"
+
+
+def _of_machines(
+    table: pa.Table, heading: str, lines: Ints, remarks: list[str], vocabulary: Vocabulary
+) -> tuple[pa.Table, Ints, dict[str, str]]:
+    """The rows that are machines, and the units that the first row gives, by heading."""
+    units = units_below(table, heading)
+    none = no_machines(table, heading, vocabulary)
+    if units:
+        none[0] = True
+    if not none.any():
+        return table, lines, units
+    left = [str(one) for one in table[heading].filter(pa.array(none)).to_pylist() if one]
+    if left:
+        more = "" if len(left) <= 3 else f" and {len(left) - 3} more"
+        remarks.append("no machines, and left out: " + ", ".join(f"'{one}'" for one in left[:3]) + more)
+    return table.filter(pa.array(~none)), lines[~none], units
 
 
 def _named(table: pa.Table, heading: str, lines: Ints, rows: Rows) -> tuple[pa.Table, Ints]:

@@ -8,8 +8,7 @@ from typing import Any
 from tallcheck.core.board.models import Model, Offer, PartsList
 from tallcheck.core.machine.modules import check_module_size
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.said import is_unknown
-from tallcheck.core.text.sizes import memory_size, module_size
+from tallcheck.core.text.said import is_unknown, module_size_said, size_said
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.money import parse_price
 from tallcheck.core.values.plain import text_of
@@ -56,7 +55,7 @@ def parts_list(path: str, vocabulary: Vocabulary) -> PartsList:
 
 def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
     """One row's offer, and the currency of its price. Raises InputError."""
-    size, pack = reader.take("size", module_size) or (None, 1)
+    size, pack = reader.take("size", reader.module_size) or (None, 1)
     if size is None:
         raise InputError("found no size", "the module's size, such as 8 GB", reader.at("size"))
     try:
@@ -86,8 +85,8 @@ def models_list(path: str, vocabulary: Vocabulary) -> dict[tuple[str, str], Mode
         if not row.get("model"):
             raise InputError("found no model", "the model's name", f"{place}, model")
         model = Model(
-            row.get("maker", ""), row["model"], reader.take("ceiling", memory_size),
-            reader.take("slots", parse_count), reader.take("position_most", memory_size),
+            row.get("maker", ""), row["model"], reader.take("ceiling", reader.memory_size),
+            reader.take("slots", parse_count), reader.take("position_most", reader.memory_size),
             row.get("type") or None, row.get("form") or None, row.get("source", ""),
         )  # fmt: skip
         key = model_key(model.maker, model.model)
@@ -116,6 +115,14 @@ class _Cells:
     def at(self, name: str) -> str:
         """Where a cell stands."""
         return f"{self._place}, {name}"
+
+    def module_size(self, cell: str) -> tuple[int, int]:
+        """The size of a module, and how many come as one kit. Raises InputError."""
+        return module_size_said(cell, self.vocabulary)
+
+    def memory_size(self, cell: str) -> int:
+        """One size of memory. Raises InputError."""
+        return size_said("memory", cell, self.vocabulary)
 
     def take(self, name: str, parse: Any) -> Any:
         """The parsed cell, or None where it is empty."""

@@ -12,7 +12,7 @@ from tallcheck.core.machine.readings import resolve_key
 from tallcheck.core.machine.systems import SystemWord
 from tallcheck.core.machine.vocabulary import Phrases, Vocabulary
 from tallcheck.core.text.labels import UNITS
-from tallcheck.core.text.said import SYSTEM_TYPE
+from tallcheck.core.text.sheet_words import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import toml_of
 from tallcheck.core.values.scanning import fold
@@ -99,7 +99,8 @@ def systems() -> list[SystemWord]:
 def phrases() -> Phrases:
     """Labels and phrases; the user's add to the built-in ones. Raises InputError."""
     whole: dict[str, Any] = {"labels": {}, "units": {}, "words": {}, "unknown": (), "usable": (),
-                             "free": (), "aside": (), "page": ()}  # fmt: skip
+                             "free": (), "aside": (), "page": (), "senses": {}, "numbers": {}, "sections": {},
+                             "within": {}, "markers": {}, "totals": (), "levels": {}}  # fmt: skip
     for path in (os.path.join(_DATA, LABELS), _own(LABELS)):
         if path is None:
             continue
@@ -120,6 +121,15 @@ def phrases() -> Phrases:
         whole["free"] += found.free
         whole["aside"] += tuple(map(fold, found.aside))
         whole["page"] += found.page
+        whole["numbers"] |= found.numbers
+        whole["markers"] |= {fold(one): part for one, part in found.markers.items()}
+        for part, own in found.within.items():
+            whole["within"].setdefault(part, {}).update({fold(k): v for k, v in own.items()})
+        whole["totals"] += tuple(map(fold, found.totals))
+        whole["sections"] |= {fold(one): part for one, part in found.sections.items()}
+        for table in ("senses", "levels"):
+            for word, said in getattr(found, table).items():
+                whole[table][word] = (*whole[table].get(word, ()), *said)
         for key, words in found.words.items():
             own = {fold(said): word for said, word in words.items()}
             whole["words"][key] = whole["words"].get(key, {}) | own

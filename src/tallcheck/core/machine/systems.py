@@ -18,7 +18,7 @@ _BITS = (
     r"|(amd64|x86_64))"
     r"(?:[\s-]+(?:edition|version|system|operating system))?\s*\)?"
 )
-_VERSION = r"(?:version|ver\.?|release|v)?\s*(\d+(?:\.\d+)*(?:\s+R\d)?)"
+_VERSION = r"(?:version|ver\.?|release|kernel|v)?\s*(\d+(?:\.\d+)*(?:\s+R\d)?)"
 _RELEASE = r"(?i)\b(\d{2}H[12]|1[5-9]\d\d|20[0-2]\d)\b"
 _BUILD = r"(?i)\(?\b(?:os\s+)?build\s+(\d{4,6}(?:\.\d+)?)\)?"
 EXPECTED = 'a system with its version, such as "Merrow 10"'
@@ -96,6 +96,29 @@ class Systems:
         }
         """Systems by the names of their versions alone."""
         self._editions = {one.lower() for word in words for one in word.editions}
+        self._version_words = {
+            part for word in words for name in word.versions for part in name.lower().split()
+        }
+        self._first_words = {
+            re.split(r"\W", name, maxsplit=1)[0] for name in (*self._names, *self._by_version)
+        } | set(_MAKERS)
+
+    def may_begin(self, word: str) -> bool:
+        """Whether a system's name may begin with a word, in lower case."""
+        return word in self._first_words
+
+    def is_name(self, text: str) -> bool:
+        """Whether a text is a system's name and nothing more, or a version's own name."""
+        return fold_system(text) in self._names or text.lower() in self._by_version
+
+    def editions_of(self, name: str) -> frozenset[str]:
+        """The words of the editions, in lower case, of a system by its name."""
+        word = self.called(re.sub(r"[\d.]+\w*$", "", name)) or self.called(name)
+        return frozenset(one.lower() for one in word.editions) if word else frozenset()
+
+    def is_version(self, word: str) -> bool:
+        """Whether a word, in lower case, is of a version's name."""
+        return word in self._version_words
 
     def every_name(self) -> set[str]:
         """Every name that a system has, as the data write it."""
@@ -177,8 +200,8 @@ class Systems:
             whole = (f"{name} gnu/linux", f"{name} linux", name)
             written = next(one for one in whole if _begins(lower, one))
             return self._names[name], plain[len(written) :].strip(" ,-:")
-        word = self._by_version.get(lower)
-        return None if word is None else (word, plain)
+        named = (one for one in self._by_version if _begins(lower, one))
+        return next(((self._by_version[one], plain) for one in named), None)
 
     def _version(self, word: SystemWord, text: str) -> tuple[str | None, str]:
         """The version that a text begins with or names, and the rest of it."""

@@ -12,7 +12,7 @@ from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_o
 from tallcheck.core.machine.derive import BY_LIST, amounts_of, complete
 from tallcheck.core.machine.doubts import broken_rules, numbers_of
 from tallcheck.core.machine.modules import one_form, one_type, soldered, types_of
-from tallcheck.core.machine.naming import stated_clock
+from tallcheck.core.machine.naming import normal_name, stated_clock
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import Told, drop_worked_out, get, put
 from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Origin
@@ -50,6 +50,8 @@ def tell_all(
             values[one.key] = stated
         elif one.key not in values:
             values[one.key] = one.value
+        elif one.key == "processor.name" and _alike(values[one.key], one.value):
+            values[one.key] = max(values[one.key], one.value, key=len)
         elif one.key == "system.os_version" and _begins(values[one.key], one.value):
             values[one.key] = max(values[one.key], one.value, key=len)
         elif one.key in _PARTIAL and not _denies(values[one.key], one.value):
@@ -102,6 +104,8 @@ def _alike(one: Any, other: Any) -> bool:
     """Whether two values may well be the same, rounded in two ways."""
     if one == other:
         return True
+    if isinstance(one, str) and isinstance(other, str):
+        return normal_name(one) == normal_name(other)
     numbers = isinstance(one, int) and isinstance(other, int)
     return numbers and one > 1 << 20 and abs(one - other) <= max(one, other) / 100
 

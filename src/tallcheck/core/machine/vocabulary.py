@@ -28,6 +28,20 @@ class Phrases(Struct, frozen=True, forbid_unknown_fields=True):
     """Words of a page of requirements that ask for nothing by themselves."""
     words: dict[str, dict[str, str]] = {}
     """For a reading, what people say and the sheet's word for it."""
+    senses: dict[str, tuple[str, ...]] = {}
+    """Words by what they do to a figure, or by what they count."""
+    sections: dict[str, str] = {}
+    """Headings, and of which part of a machine the lines below one are."""
+    within: dict[str, dict[str, str]] = {}
+    """By part: labels that stand for something else below its heading."""
+    markers: dict[str, str] = {}
+    """Labels of which one is enough to tell of which part the lines beside it are."""
+    totals: tuple[str, ...] = ()
+    """What stands in front of a row that is no machine, but a sum of others."""
+    levels: dict[str, tuple[str, ...]] = {}
+    """Words of the headings of a page of requirements, by level."""
+    numbers: dict[str, int] = {}
+    """Numbers in words."""
 
 
 class Vocabulary:

@@ -9,5 +9,6 @@ __all__ = [
     "page",
     "pasted",
     "said",
-    "sizes",
+    "sheet_words",
+    "statement",
 ]

@@ -30,6 +30,8 @@ class Label(Struct, frozen=True):
 
     key: str
     unit: str = ""
+    system: str = ""
+    """The system of which plain numbers are versions."""
 
 
 def with_unit(name: str) -> tuple[str, str]:
@@ -50,6 +52,8 @@ def label_said(text: str, vocabulary: Vocabulary) -> Label | None:
     if len(text) > LONGEST:
         return None
     phrases = vocabulary.phrases
+    if vocabulary.systems.called(text) is not None:
+        return Label("system.os", system=text)
     bare, unit = with_unit(text)
     for word in dict.fromkeys((fold(text), folded(bare))):
         key = phrases.labels.get(word)
@@ -70,6 +74,8 @@ def with_its_unit(label: Label, text: str) -> str:
     """A value with the unit that its label names, or that a number so large can only have."""
     if not re.fullmatch(_BARE, text):
         return text
+    if label.system:
+        return f"{label.system} {text.strip()}"
     if label.unit:
         return f"{text} {label.unit}"
     unit = KINDS[said_kind(label.key)].bare
@@ -85,6 +91,8 @@ def begun_with(line: str, labels: Collection[str]) -> tuple[str, str] | None:
     words = line.split()
     for count in range(min(len(words) - 1, _WORDS_MOST), 0, -1):
         label, value = fold(" ".join(words[:count])), " ".join(words[count:])
-        if label in labels and (count > 1 or re.search(r"\d", value)):
+        if label in labels and (
+            count > 1 or count == len(words) - 1 or re.search(r"\d", value)
+        ):
             return label, value
     return None

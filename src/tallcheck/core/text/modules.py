@@ -29,15 +29,6 @@ _NAMED = (
     r"(?i)([a-z][\w .-]{0,30}?|\d{1,2}|)\s*[:=]\s*"
     r"|((?:slot|position|bank|socket|dimm)[ _-]?[a-z]?\d{1,2}|[a-d]\d)\s+(?=\S)"
 )
-_STATE = r"(?:used|free|empty|occupied|full|open)"
-_OF_ALL = rf"(?i)\d+\s*(?:out of|of|/)\s*(\d+)(?:\s*{_STATE})?"
-_BESIDE = rf"(?i)(\d+)(?:\s*slots?)?\s*[,(;]\s*\d+\s*(?:slots?\s*)?{_STATE}\s*\)?"
-
-
-def positions_counted(text: str) -> str:
-    """How many positions there are, of ``1 of 2 used``, ``2 (1 free)``; else the text itself."""
-    found = re.fullmatch(_OF_ALL, text.strip()) or re.fullmatch(_BESIDE, text.strip())
-    return found[1] if found else text
 
 
 def modules_said(text: str) -> list[Module]:

@@ -7,7 +7,7 @@ from tallcheck.core.machine.instructions import canonical
 from tallcheck.core.machine.readings import TRADE_WORDS
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.text.processors import processor_said
+from tallcheck.core.text.statement import read_statement
 from tallcheck.core.values.comparison import MORE, OR_MORE
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.plain import whole_number
@@ -80,12 +80,10 @@ def _lines(value: str, vocabulary: Vocabulary) -> dict[str, object]:
     """Lines with their generations: "Core i5 8th gen or newer"; none where it is no such text."""
     found: dict[str, object] = {}
     for part in re.split(rf",|/|\bor\b(?!\s+{MORE})", value):
-        try:
-            told = processor_said(re.sub(rf"(?i)\s*{OR_MORE}\s*$", "", part), vocabulary.processors)
-        except InputError:
-            return {}
-        said = {one.key: one.value for one in told}
-        if {*said} - {"processor.maker"} != {"processor.line", "processor.generation"}:
+        bare = re.sub(rf"(?i)\s*{OR_MORE}\s*$", "", part)
+        read = read_statement(bare, vocabulary, "processor.name")
+        said = {one.key: one.value for one in read.told}
+        if read.left or {*said} - {"processor.maker"} != {"processor.line", "processor.generation"}:
             return {}
         found[said["processor.line"]] = said["processor.generation"]
     return found

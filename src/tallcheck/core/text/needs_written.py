@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from tallcheck.core.machine.instructions import set_or_level
@@ -20,9 +21,8 @@ from tallcheck.core.needs.tests import (
     Test,
 )
 from tallcheck.core.text.graphics import display_said
-from tallcheck.core.text.processors import processor_said
-from tallcheck.core.text.said import value_said
-from tallcheck.core.text.sizes import memory_size, storage_size
+from tallcheck.core.text.said import size_said, value_said
+from tallcheck.core.text.statement import read_statement
 from tallcheck.core.text.systems import bits_said
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.comparison import EXACTLY, OR_MORE, Bound, parse_bound
@@ -62,8 +62,7 @@ def _parse_display(text: str) -> Any:
 
 
 _READERS: dict[str, Callable[[str], Any]] = {
-    "memory": memory_size, "storage": storage_size, "count": _parse_count, "bits": _parse_bits,
-    "version": _parse_version, "display": _parse_display,
+    "count": _parse_count, "bits": _parse_bits, "version": _parse_version, "display": _parse_display,
 }  # fmt: skip
 """Kinds whose values people write in more ways than one."""
 _WORDS_OF = {
@@ -174,11 +173,8 @@ def _names_line(entry: str, vocabulary: Vocabulary) -> bool:
     """Whether an entry names a whole line, such as "Core i5", of which any processor will do."""
     if set(entry) & WILD or re.search(r"\d{3}", entry):
         return False  # a pattern, or a model, as nearly all entries are
-    try:
-        told = processor_said(entry, vocabulary.processors)
-    except InputError:
-        return False
-    return {one.key for one in told} - {"processor.maker"} == {"processor.line"}
+    read = read_statement(entry, vocabulary, "processor.name")
+    return not read.left and {one.key for one in read.told} - {"processor.maker"} == {"processor.line"}
 
 
 def parse_test(name: str, value: Any, vocabulary: Vocabulary) -> Test:
@@ -200,11 +196,13 @@ def parse_test(name: str, value: Any, vocabulary: Vocabulary) -> Test:
         return _parse_interfaces(value)
     if key.kind == "extra":
         return ExtraKeys(_table(value, "a table of told keys"))
-    return _bound(key.kind, value, key.bare)
+    return _bound(key.kind, value, key.bare, vocabulary)
 
 
-def _bound(kind: str, value: Any, bare: str) -> Bound:
+def _bound(kind: str, value: Any, bare: str, vocabulary: Vocabulary) -> Bound:
     parse = _READERS.get(kind, KINDS[kind].read)
+    if kind in ("memory", "storage"):
+        parse = partial(size_said, kind, vocabulary=vocabulary)
     if isinstance(value, bool) or not isinstance(value, int | float | str):
         parse("")  # raises, with what was expected
     if isinstance(value, float) and kind == "version":
@@ -231,7 +229,7 @@ def parse_condition(name: str, value: Any, vocabulary: Vocabulary) -> Condition:
         word = {True: "yes", False: "no"}.get(value, text) if isinstance(value, bool) else text
         return Condition(reading, value_said(reading, word, vocabulary), text)
     if KINDS[kind].number:
-        return Condition(reading, _bound(kind, value, EXACTLY), text)
+        return Condition(reading, _bound(kind, value, EXACTLY, vocabulary), text)
     if kind == "text":
         words, refused = _refusal(_strings(value, "a word or a list of words"))
         read = [str(value_said(reading, word, vocabulary)).lower() for word in words]

@@ -41,7 +41,8 @@ def read_printed(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """What is told by the forms that are known, and the lines, empty where they were read."""
     told: list[Told] = []
     readers: tuple[Callable[[list[str], Vocabulary], _Read], ...] = (
-        _processors, _cpuinfo, _meminfo, _free, _df, _performance, _sw_vers, read_tables,
+        _processors, _cpuinfo, _meminfo, _free, _df, _uname, _hostnamectl,
+        _performance, _sw_vers, read_tables,
     )  # fmt: skip
     for reader in readers:
         more, lines = reader(lines, vocabulary)
@@ -58,7 +59,8 @@ def _processor(name: str, flags: str, vocabulary: Vocabulary) -> list[Told]:
     told = tried_said("processor.name", name, vocabulary) if name else []
     if sets := from_flags(flags.split()):
         told.append(Told("processor.instructions", sets))
-        told.append(Told("processor.bits", 64 if "lm" in flags.split() else 32))
+        if "fpu" in flags.split():
+            told.append(Told("processor.bits", 64 if "lm" in flags.split() else 32))
     return told
 
 
@@ -97,6 +99,9 @@ def _processors(lines: list[str], vocabulary: Vocabulary) -> _Read:
     values = {label: value for label, value in map(_parts, lines) if value}
     each, sockets = (whole_number(values.get(one, ""))
                      for one in ("core(s) per socket", "socket(s)"))  # fmt: skip
+    if sockets is None and values.get("socket(s)") == "-":  # clusters, and one chip of all
+        clusters = whole_number(values.get("cluster(s)", "")) or 1
+        each, sockets = (whole_number(values.get("core(s) per cluster", "")) or 0) * clusters, 1
     if each is None or sockets is None or "architecture" not in values:
         return [], lines
     cores = each * sockets
@@ -145,7 +150,8 @@ def _free(lines: list[str], vocabulary: Vocabulary) -> _Read:
         head = line.split()
         if head[:3] != ["total", "used", "free"]:
             continue
-        unit = None
+        # before there was a column of what is available, plain numbers were of KiB
+        unit = KIB if "cached" in head else None
         for below in range(at + 1, min(at + 4, len(lines))):
             name, colon, cells = lines[below].strip().partition(":")
             values = dict(zip(head, cells.split(), strict=False))
@@ -156,8 +162,8 @@ def _free(lines: list[str], vocabulary: Vocabulary) -> _Read:
                 continue
             told += _sized("memory.usable" if name == "Mem" else "memory.swap",
                              values["total"], unit, vocabulary)  # fmt: skip
-            if name == "Mem":
-                told += _sized("memory.available", values.get("available", ""), unit, vocabulary)
+            beside = ("available", "memory.available") if name == "Mem" else ("used", "memory.swap_used")
+            told += _sized(beside[1], values.get(beside[0], ""), unit, vocabulary)
             rest[at] = rest[below] = ""
     return told, rest
 
@@ -182,25 +188,58 @@ def _sized(key: str, text: str, unit: int, vocabulary: Vocabulary) -> list[Told]
     return tried_said(key, f"{size[1]} {size[2]}iB", vocabulary) if size else []
 
 
-_DF = {"storage.size": ("Size", "1K-blocks"), "storage.free": ("Avail", "Available")}
+_VOLUME_ROW = re.compile(
+    r"\S+\s+(?P<size>[\d.,]+\w*)\s+[\d.,]+\w*\s+(?P<free>[\d.,]+\w*)\s+\d+\s?%"
+    r"(?:\s+[\d.,]+\w*\s+[\d.,]+\w*\s+\d+%)?\s+(?P<mount>/\S*)"
+)
+"""A row of df, in any language: its columns stand in one order, on macOS with those of inodes."""
 
 
 def _df(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """df: the row of the volume that holds the system, in blocks of 1 KiB or with their unit."""
     rest = list(lines)
     told: list[Told] = []
-    head: list[str] = []
     for at, line in enumerate(lines):
-        cells = line.split()
-        if cells[:1] == ["Filesystem"] and cells[-2:] == ["Mounted", "on"]:
-            head = [*cells[:-2], "on"]
-        elif head and len(cells) == len(head) and cells[-1].startswith("/"):
-            values = dict(zip(head, cells, strict=True))
-            for key, names in _DF.items() if cells[-1] == "/" else ():
-                size = next((values[name] for name in names if name in values), "")
-                told += _sized(key, size, KIB, vocabulary)
-        else:
-            head = []
+        row = _VOLUME_ROW.fullmatch(line.strip())
+        if row is None:
+            continue
+        if at and rest[at - 1].strip():
+            rest[at - 1] = ""  # what stands over the columns
+        rest[at] = ""
+        if row["mount"] == "/":
+            told += _sized("storage.size", row["size"], KIB, vocabulary)
+            told += _sized("storage.free", row["free"], KIB, vocabulary)
+    return told, rest
+
+
+_UNAME = re.compile(r"\s*(Linux) \S+ (\d+\.\S+) #\d+\b.*\b(x86_64|aarch64|i[3-6]86|armv\dl?)\b.*")
+
+
+def _uname(lines: list[str], vocabulary: Vocabulary) -> _Read:
+    """uname -a: the kernel, and what it is built for."""
+    told, rest = [], list(lines)
+    for at, line in enumerate(lines):
+        if match := _UNAME.fullmatch(line):
+            wide = match[3] in ("x86_64", "aarch64")
+            told += [Told("system.kernel", match[2]), Told("system.os_bits", 64 if wide else 32),
+                     Told("system.family", "linux")]  # fmt: skip
+            rest[at] = ""
+    return told, rest
+
+
+def _hostnamectl(lines: list[str], vocabulary: Vocabulary) -> _Read:
+    """hostnamectl: the architecture is the running system's."""
+    labels = {_parts(line)[0] for line in lines}
+    if not {"operating system", "kernel", "architecture"} <= labels:
+        return [], lines
+    told, rest = [], list(lines)
+    for at, line in enumerate(lines):
+        label, value = _parts(line)
+        if label == "architecture":
+            told += tried_said("system.architecture", value, vocabulary)
+        elif label == "kernel":
+            told += tried_said("system.kernel", value.removeprefix("Linux "), vocabulary)
+        elif label not in ("cpe os name", "boot id", "machine id", "icon name", "static hostname"):
             continue
         rest[at] = ""
     return told, rest

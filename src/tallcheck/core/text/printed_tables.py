@@ -44,7 +44,9 @@ class _Columns(Struct, frozen=True):
         """The cells between names, whichever way they are aligned; fewer where no blank is."""
         cuts = [0]
         for (_, end), (start, _) in pairwise(self.spans):
+            apart = " " in line[start - 1 : start + 1] and start < len(line)
             at = line.rfind(" ", end, start) if start <= len(line) else min(end, len(line))
+            at = start if apart and line[start : start + 1] == " " == line[start + 1 : start + 2] else at
             if at < 0:
                 return []
             cuts.append(at)
@@ -62,14 +64,28 @@ def read_tables(lines: list[str], vocabulary: Vocabulary) -> tuple[list[Told], l
         names_left -= len(columns.names)
         if not rest[at] or not _is_head(columns.names, vocabulary):
             continue
-        for below, module, more in _rows(rest, at + 1, columns, vocabulary):
+        rows = _rows(rest, at + 1, columns, vocabulary)
+        for below, module, _ in rows:
             modules += module
-            told += more
             rest[at] = rest[below] = ""
+        told += _of_all([more for _, _, more in rows])
     for some in (modules, listed(rest), positions(rest)):
         if 0 < len(some) <= POSITIONS_MOST:
             told.append(Told("memory.modules", some))
     return told, rest
+
+
+def _of_all(rows: list[list[Told]]) -> list[Told]:
+    """What rows tell together: of several processors, each in its socket, the sums."""
+    names = [one.value for row in rows for one in row if one.key == "processor.name"]
+    if len(names) < 2 or len(set(names)) > 1 or len(names) != len(rows):
+        return [one for row in rows for one in row]
+    found = {one.key: one for one in rows[0]}
+    for key in ("processor.cores", "processor.threads"):
+        counts = [one.value for row in rows for one in row if one.key == key]
+        if len(counts) == len(rows):
+            found[key] = Told(key, sum(counts))
+    return [*found.values(), Told("processor.sockets", len(rows))]
 
 
 def _head(line: str, below: str) -> _Columns:

@@ -2,11 +2,10 @@
 
 import re
 from collections.abc import Callable
-from functools import lru_cache
 from typing import Any
 
 from tallcheck.core.machine.instructions import canonical, told_sets
-from tallcheck.core.machine.naming import Namer
+from tallcheck.core.machine.naming import Named
 from tallcheck.core.machine.readings import (
     SHORT_NAMES,
     Told,
@@ -17,45 +16,35 @@ from tallcheck.core.machine.readings import (
 )
 from tallcheck.core.machine.sheet import Program
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
-from tallcheck.core.machine.systems import Systems, SystemSaid
 from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.amounts import names_drive
 from tallcheck.core.text.graphics import display_said, graphics_said
-from tallcheck.core.text.modules import modules_said, positions_counted
-from tallcheck.core.text.processors import EXPECTED as PROCESSOR_EXPECTED
-from tallcheck.core.text.processors import clocks_said, counts_said, processor_said
-from tallcheck.core.text.sheet_words import OWN_WORDS, SAID_FOR
-from tallcheck.core.text.sizes import memory_said, storage_said
+from tallcheck.core.text.items import items_of
+from tallcheck.core.text.modules import modules_said
+from tallcheck.core.text.sheet_words import OWN_WORDS, SAID_FOR, SYSTEM_TYPE
+from tallcheck.core.text.statement import read_statement
 from tallcheck.core.text.systems import (
     architecture_said,
     bits_said,
-    system_said,
+    is_system_type,
     system_type_said,
     version_said,
 )
-from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
-from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.scanning import (
     LISTED_MOST,
-    NUMBER,
-    NUMBER_WORDS,
     SAID_MOST,
-    SIZE,
-    Scan,
     bounded,
     fold,
     unhedged,
 )
 
 _LISTS = ("sets", "modules", "software")  # their texts may be long
-SYSTEM_TYPE = "system type"
-"""The pseudo key of a text that tells two things: the system's bits and the processor's."""
-
+_PROCESSOR_EXPECTED = 'a processor\'s name, such as "Osier Wand S5 214"'
 _FLAGS = {"yes": True, "true": True, "y": True, "1": True, "no": False, "false": False, "n": False,
           "0": False}  # fmt: skip
-_EXPECTED = {"processor.name": PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
-_NAMES = ("processor.name", "system.os", "system.maker", "system.model")
+_EXPECTED = {"processor.name": _PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
 
 
 def is_unknown(text: str, vocabulary: Vocabulary) -> bool:
@@ -79,14 +68,8 @@ def read_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     if is_unknown(text, vocabulary) and not (key == "memory.modules" and text.strip() == "-"):
         return []
     try:
-        other = plainly(text, vocabulary) if key in _NAMES else None
-        # a model or a system is often called by its shape, but that alone is none
-        if other not in (None, key) and (
-            key not in ("system.model", "system.os")
-            or other != "system.shape"
-            or fold(text) in _words(other, vocabulary)
-        ):
-            raise InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
+        if key in ("system.maker", "system.model") and _tells_other(text, vocabulary):
+            raise InputError(f'found "{text.strip()}"', label_of(key))
         return in_bounds(_read(key, text, vocabulary))
     except InputError as error:
         raise error.at(key) from None
@@ -126,68 +109,17 @@ def parse_told(text: str, vocabulary: Vocabulary) -> list[Told]:
     key = vocabulary.phrases.labels.get(fold(name)) if "." not in name else None
     if key is None and (known := canonical(name)) and name.strip().lower() not in SHORT_NAMES:
         return _set_told(known, value, vocabulary)
+    kind = SAID_FOR["storage.kind"].get(fold(name))
+    flag = _flags(vocabulary).get(fold(value)) if kind else None
+    if kind and flag is not None:
+        return [Told("storage.kind", kind if flag else _OTHER_KIND[kind])]
     return read_said(key or resolve_key(name.strip()), value, vocabulary)
 
 
-_OF_GRAPHICS = r"\b(?:vram|(?:video|graphics)(?: memory)?|grafikspeicher)\b"
+_OTHER_KIND = {"solid": "spinning", "spinning": "solid"}
+
+
 _VIRTUAL = ("vm", "virtual machine", "virtual")
-_NOT_ITS_OWN = rf"{NUMBER}\s*(?:[gt]i?b|gigs?)\b"
-"""A size that is none of a processor's: of its caches, or as in "Athlon 3000G"."""
-_DRIVES = r"\b(?:ssd|hdd|nvme|emmc|(?:hard )?(?:disk|drive)|festplatte|disque)\b"
-
-
-def plainly(text: str, vocabulary: Vocabulary) -> str | None:
-    """The reading that a text answers without doubt, whatever was asked; None where none."""
-    return _plainly(text, vocabulary, vocabulary) if len(text) <= SAID_MOST else None
-
-
-@lru_cache(maxsize=256)
-def _plainly(text: str, words: Vocabulary, vocabulary: Vocabulary) -> str | None:
-    """The same by a vocabulary; it is asked for often."""
-    system = words.systems.called(text.rstrip("0123456789.").rstrip())
-    if system is None and (shape_said(text, vocabulary) is not None or fold(text) in _VIRTUAL):
-        return "system.shape"
-    if fold(text) == "uefi":
-        return "firmware.mode"
-    if not re.search(_NOT_ITS_OWN, text, re.IGNORECASE) and (
-        words.processors.named(text) is not None or _tells_line(text, words.processors)
-    ):
-        return "processor.name"
-    if re.search(SIZE, text, re.IGNORECASE):
-        if re.search(_DRIVES, text, re.IGNORECASE):
-            return "storage.drive"
-        if re.search(_OF_GRAPHICS, text, re.IGNORECASE):
-            return "graphics.memory"
-        if re.search(r"\b(?:free|frei|libres?)\b", text, re.IGNORECASE):
-            return "storage.free"
-        return "memory.installed"
-    if re.search(r"(?<!\S)\d{3,4}\s*(?:ssd|hdd|nvme)\b", text, re.IGNORECASE):
-        return "storage.drive"
-    if system is None:
-        try:
-            said = words.systems.said(text)
-        except InputError:
-            return None
-        if not said.known:
-            return None
-        plain = _is_edition(words.systems, said) if said.edition else said.version
-        return "system.os" if plain else None
-    return "system.os"
-
-
-def _tells_line(text: str, namer: Namer) -> bool:
-    """Whether a text names a line of processors, as "i5, 8th gen" does."""
-    try:
-        told = processor_said(text, namer)
-    except InputError:
-        return False
-    return any(one.key == "processor.line" for one in told)
-
-
-def _is_edition(systems: Systems, said: SystemSaid) -> bool:
-    word = systems.called(said.name)
-    known = {one.lower() for one in word.editions} if word is not None else set()
-    return bool(said.edition) and set((said.edition or "").lower().split()) <= known
 
 
 def shape_said(text: str, vocabulary: Vocabulary) -> str | None:
@@ -202,6 +134,42 @@ def shape_said(text: str, vocabulary: Vocabulary) -> str | None:
     return found
 
 
+def size_said(kind: str, text: str, vocabulary: Vocabulary) -> int:
+    """One size of memory or storage, with words around it that say nothing. Raises InputError."""
+    try:
+        return int(KINDS[kind].read(text))
+    except InputError:
+        key = {"memory": "memory.installed", "storage": "storage.drive"}[kind]
+        read = read_statement(bounded(text), vocabulary, key)
+        sizes = [one.value for one in read.told if kind_of(one.key) == kind and one.value]
+        if len(sizes) != 1 or read.left or read.open or len(read.told) > 1 + _beside(read.told):
+            raise
+        return int(sizes[0])
+
+
+def _beside(told: list[Told]) -> int:
+    """How many of some readings only say of what kind a size is."""
+    return sum(one.key in ("storage.kind", "extra.memory_type") for one in told)
+
+
+def module_size_said(text: str, vocabulary: Vocabulary) -> tuple[int, int]:
+    """The size of a module that is sold, and how many are sold as one kit. Raises InputError.
+
+    ``8 GB``, ``2x8GB``, ``16 GB (2 x 8 GB)``.
+    """
+    read = read_statement(bounded(text), vocabulary, "memory.installed")
+    told = {one.key: one.value for one in read.told}
+    kit = [one.size for one in told.get("memory.modules", ())]
+    if not kit and not re.search(r"(?i)\bkit\b", text):
+        return size_said("memory", text, vocabulary), 1
+    total = told.get("memory.installed", sum(kit))
+    if len(set(kit)) != 1 or total != sum(kit) or read.left or read.open:
+        raise InputError(
+            f'found "{text.strip()}"', "one size, or a kit of equal ones such as 2x8GB"
+        )
+    return kit[0], len(kit)
+
+
 # --- by reading --------------------------------------------------------------------------------
 
 
@@ -214,113 +182,123 @@ def _word(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     if key == "system.shape" and fold(text) in _VIRTUAL:
         return [Told("system.virtual", True)]
     word = shape_said(text, vocabulary) if key == "system.shape" else words.get(fold(text))
+    if word is None and key == "system.shape":
+        found = read_statement(text, vocabulary, key)
+        shapes = [one for one in found.told if one.key in (key, "system.virtual")]
+        if shapes and len(found.left) <= 1 and not found.open:
+            return shapes
     if word is None:
         known = ", ".join(dict.fromkeys(words.values()))
         raise InputError(f'found "{text.strip()}"', f"one of {known}")
     return [Told(key, word)]
 
 
-def _memory(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    return memory_said(text, vocabulary.phrases)
-
-
-def _size(key: str, text: str) -> list[Told]:
-    """A size of memory besides what is fitted: the figure as it is."""
-    plain = re.sub(
-        r"^(?:up to|max(?:imum)?|about|ca\.?)\s+"
-        r"|\s+(?:max(?:imum)?|v?ram|memory|(?:video|graphics)(?: memory)?)$",
-        "", text.strip(), flags=re.IGNORECASE,
-    )  # fmt: skip
-    return [Told(key, q.parse_memory(plain))]
-
-
 def _modules(key: str, text: str) -> list[Told]:
     return [Told(key, modules_said(text))]
 
 
-def _storage(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    told = storage_said(text, vocabulary.phrases)
-    if key in ("storage.size", "storage.free") and len(told) == 1:
-        return [Told(key, told[0].value)]
-    if key == "storage.size":
-        return [Told("storage.size" if one.key == "storage.drive" else one.key, one.value)
-                for one in told]  # fmt: skip
+def _stated(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    """What a statement tells of the part of the machine that was asked for, and of no other."""
+    found = read_statement(text, vocabulary, key)
+    section = key.partition(".")[0]
+    told = [one for one in found.told if one.key.partition(".")[0] in (section, "extra")]
+    beside = {"graphics"} if key == "processor.name" else set()
+    whole = all(one in told or one.key in beside for one in found.told)
+    if key == "processor.name" and not found.denied:
+        named = vocabulary.processors.named
+        written = (_written_name(text), " ".join(text.split()))
+        name = next((one for one in written if _has_architecture(named(one))), written[0])
+        short = next((one.value for one in told if one.key == key), "")
+        if named(name) is not None and (found.left or named(name) != named(short)):
+            others = [one for one in told if one.key not in _OF_A_NAME]
+            return [Told(key, name), *others]
+    if found.open or not whole or not told or _untold(key, found.left, text):
+        known = found.open or any(one.key == key for one in told)
+        named = [] if known else _unknown_name(key, found.left, vocabulary)
+        if named:
+            return [*named, *(one for one in told if one.key != key)]
+        raise _not_understood(key, text)
+    keys = {one.key for one in told}
+    if (key == "system.os" and key not in keys) or (
+        key == "processor.name" and keys == {"processor.bits"}
+    ):
+        raise _not_understood(key, text)
     return told
 
 
-def _processor(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    return processor_said(text, vocabulary.processors)
+_OF_A_NAME = ("processor.name", "processor.line", "processor.generation", "processor.maker")
 
 
-_BOTH_KINDS = (
-    r"(?i)\(\s*\d+\s*p(?:erformance)?(?:-cores?)?\s*(?:\+|and|,)"
-    r"\s*\d+\s*e(?:fficiency)?(?:-cores?)?\s*\)"
-)
-"""How many of all cores are large ones, and how many small: ``(8P + 4E)``."""
+def _has_architecture(named: Named | None) -> bool:
+    return named is not None and bool(named.architecture)
 
 
-def _count(key: str, text: str) -> list[Told]:
-    counts, rest = counts_said(text)
-    rest = re.sub(_BOTH_KINDS, " ", rest)
-    rest = re.sub(r"[,()/]|\band\b", " ", rest).strip()
-    if counts and key not in counts and (number := whole_number(rest)) is not None:
-        counts[key], rest = number, ""
-    if counts and not rest:
-        return [Told(one, value) for one, value in counts.items()]
-    if fold(text) in NUMBER_WORDS:
-        return [Told(key, NUMBER_WORDS[fold(text)])]
-    plain = re.sub(r"(?:slots?|positions?|sockets?|\(s\)|pieces?)$", "", rest or text.strip(),
-                   flags=re.IGNORECASE)  # fmt: skip
-    return [Told(key, q.parse_count(plain))]
+def _written_name(text: str) -> str:
+    """A processor's name as it stands there, but for what stands in brackets or behind a comma."""
+    bare = re.sub(r" ?\((?!(?:R|TM|C)\))[^()]*\)", "", text, flags=re.IGNORECASE)
+    return " ".join(bare.split(",")[0].split())
 
 
-_TWO_CLOCKS = (
-    rf"\s*({NUMBER}\s*[mg]hz)\s*(?:-|to|/|,)?\s*\(?(?:up to|boost|turbo|max\.?)?\s*"
-    rf"({NUMBER}(?:\s*[mg]hz)?)\)?\s*"
-)
+def _tells_other(text: str, vocabulary: Vocabulary) -> bool:
+    """Whether a text for a name is another thing: a size, a processor, a shape alone."""
+    read = read_statement(text, vocabulary) if len(text) <= SAID_MOST else None
+    if read is None or not read.told or read.left:
+        return False
+    return fold(text) not in _MODELS
 
 
-def _clock(key: str, text: str) -> list[Told]:
-    both = re.fullmatch(_TWO_CLOCKS, text, re.IGNORECASE)
-    if both and key == "processor.clock":
-        unit = "" if re.search(r"hz", both[2], re.IGNORECASE) else both[1].strip()[-3:]
-        most = q.parse_clock(both[2] + unit)
-        return [Told(key, q.parse_clock(both[1])), Told("processor.clock_most", most)]
-    scan = Scan(text)
-    told = clocks_said(scan) if key == "processor.clock" else {}
-    if told and not scan.left():
-        return [Told(one, value) for one, value in told.items()]
-    match = re.fullmatch(
-        rf"\s*(?:base|max\.?|up to|about)?\s*({NUMBER}\s*[kmg]?hz)\s*"
-        r"(?:\(?(?:base|max\.?|nominal|turbo|boost)\)?)?\s*",
-        text, re.IGNORECASE,
-    )  # fmt: skip
-    return [Told(key, q.parse_clock(match[1] if match else text))]
+_MODELS = ("mac mini", "imac", "macbook")
+"""Models that people take for words of a shape."""
 
 
-def _generation(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    match = re.fullmatch(
-        r"\s*(?:gen(?:eration)?\s*)?(\d{1,2})(?:st|nd|rd|th|\.)?\s*(?:gen(?:eration)?)?\s*",
-        text, re.IGNORECASE,
-    )  # fmt: skip
-    if match:
-        return [Told(key, int(match[1]))]
-    told = _processor(key, text, vocabulary)
-    if any(one.key == "processor.line" for one in told):
-        return told
-    return [Told(key, q.parse_count(text))]
+def _untold(key: str, left: list[str], text: str) -> bool:
+    """Whether what no rule took is more than a drive's maker and model."""
+    return bool(left) and not (key.startswith("storage") and all(map(names_drive, left)))
 
 
-def _module_version(key: str, text: str) -> list[Told]:
-    word = fold(text)
-    if word in ("none", "no", "not present", "missing", "absent", "not found", "no tpm"):
+def _not_understood(key: str, text: str) -> InputError:
+    """Why a text tells nothing: its own reason, where it is a plain figure."""
+    kind = KINDS[said_kind(key)]
+    try:
+        kind.read(" ".join(text.split()))
+    except InputError as error:
+        if key not in _EXPECTED:
+            return error
+    return InputError(f'found "{text.strip()}"', _EXPECTED.get(key, label_of(key)))
+
+
+def _unknown_name(key: str, left: list[str], vocabulary: Vocabulary) -> list[Told]:
+    """A processor or a system that no data names: alone, and of no words that are known."""
+    if key not in ("processor.name", "system.os") or len(left) != 1:
+        return []
+    name, codes = left[0], {one.code for one in items_of(left[0], vocabulary)}
+    if key == "processor.name":
+        coded = re.search(r"[^\W\d]", name) and re.search(r"\d", name)
+        return [Told(key, name)] if coded and codes.isdisjoint(" F") else []
+    if not codes <= {*"Zn.-"} or len(name.split()) > _SYSTEM_WORDS:
+        return []
+    said = vocabulary.systems.said(name)
+    version = [Told("system.os_version", said.version)] if said.version else []
+    return [Told(key, said.name), *version]
+
+
+_SYSTEM_WORDS = 4
+"""Words of a system's name that no data has, with its version."""
+
+
+_MODULE_VERSION = re.compile(r"(?<![\d.])(1\.2|2\.0|[12])(?!\.?\d)")
+_NOT_ITS_VERSION = re.compile(r"(?i)\bspec(?:ification)?\b.*\d\.\d\d")
+
+
+def _module_version(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    senses = vocabulary.phrases.senses
+    word = f" {fold(text)} "
+    if word.strip() == "none" or any(f" {fold(one)} " in word for one in senses.get("not", ())):
         return [Told(key, "none")]
-    match = re.fullmatch(
-        r"(?:yes|ja|oui|,|f?tpm|version|v|security module|spec(?:ification)?|\s)*"
-        r"([12](?:\.\d+)?)\b.*",
-        text.strip(), re.IGNORECASE,
-    )  # fmt: skip
-    if not match:
+    if any(f" {fold(one)} " in word for one in senses.get("off", ())):
+        return [Told(key, "off")]
+    match = _MODULE_VERSION.search(text)
+    if not match or _NOT_ITS_VERSION.search(text):
         expected = 'a version of the security module, such as "2.0", or none'
         raise InputError(f'found "{text.strip()}"', expected)
     return [Told(key, {"1": "1.2", "2": "2.0"}.get(match[1], match[1]))]
@@ -334,10 +312,13 @@ def _firmware(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     return [Told(key, version)] + ([Told("firmware.mode", word)] if word else [])
 
 
-def _flag(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+def _flags(vocabulary: Vocabulary) -> dict[str, bool]:
     said = vocabulary.phrases.words.get("yes", {})
-    word = fold(text)
-    flags = _FLAGS | {one: value == "yes" for one, value in said.items()}
+    return _FLAGS | {one: value == "yes" for one, value in said.items()}
+
+
+def _flag(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    word, flags = fold(text), _flags(vocabulary)
     if word not in flags:
         raise InputError(f'found "{text.strip()}"', "yes or no")
     return [Told(key, flags[word])]
@@ -352,8 +333,20 @@ def _set_told(name: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     return [Told(key, [name if there.value else f"-{name}"])]
 
 
-def _sets(key: str, text: str) -> list[Told]:
-    return [Told(key, told_sets(text.replace(";", " ").replace(",", " ").split()))]
+def _bits(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    if is_system_type(text):
+        return system_type_said(key, text, vocabulary)
+    return bits_said(key, text)
+
+
+def _sets(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    try:
+        return [Told(key, told_sets(text.replace(";", " ").replace(",", " ").split()))]
+    except InputError:
+        found = read_statement(text, vocabulary, key)
+        if found.left or [one.key for one in found.told] != [key]:
+            raise
+        return found.told
 
 
 def _programs(key: str, text: str) -> list[Told]:
@@ -376,17 +369,16 @@ def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
 
 
 _READERS: dict[str, Callable[[str, str], list[Told]]] = {
-    "memory": _size, "clock": _clock, "count": _count, "bits": bits_said, "sets": _sets,
     "modules": _modules, "software": _programs, "graphics": graphics_said,
-    "system.os_version": version_said, "firmware.security_module": _module_version,
+    "system.os_version": version_said,
     "display": display_said,
-    "memory.slots": lambda key, text: _count(key, positions_counted(text)),
     "processor.architecture": architecture_said, "system.architecture": architecture_said,
 }  # fmt: skip
 """By reading or by kind: readers of texts that hold no names."""
 _BY_NAMES: dict[str, Callable[[str, str, Vocabulary], list[Told]]] = {
-    "storage": _storage, "flag": _flag, "memory.installed": _memory, "processor.name": _processor,
-    "system.os": system_said, "firmware.version": _firmware, "processor.generation": _generation,
+    "memory": _stated, "clock": _stated, "count": _stated, "storage": _stated, "bits": _bits,
+    "processor.name": _stated, "system.os": _stated, "flag": _flag, "firmware.version": _firmware,
+    "sets": _sets, "firmware.security_module": _module_version,
     SYSTEM_TYPE: system_type_said, **dict.fromkeys(SAID_FOR, _word),
 }  # fmt: skip
 """The same for texts that hold names and phrases."""

@@ -2,6 +2,25 @@
 
 from tallcheck.core.machine.derive import USUAL
 
+SYSTEM_TYPE = "system type"
+"""The pseudo key of a text that tells two things: the system's bits and the processor's."""
+_ARCHITECTURES = {
+    "x86-64": ("x64", "amd64", "x86 64", "x86_64", "intel 64", "em64t", "x64 based pc",
+               "x64 based processor", "x64 based"),
+    "x86": ("x86", "i386", "i486", "i586", "i686", "ia32", "ia 32", "x86 based pc",
+            "x86 based processor", "x86 based"),
+    "arm64": ("arm64", "aarch64", "arm 64", "armv8", "arm64 based pc", "arm based pc",
+              "arm64 based processor", "arm based processor", "apple silicon"),
+    "arm": ("arm", "armv7", "armv7l", "armhf", "arm32", "armv6l"),
+}  # fmt: skip
+ARCHITECTURE_WORDS = {one: name for name, many in _ARCHITECTURES.items() for one in many}
+DISPLAYS = {
+    "full hd": "1920x1080", "fhd": "1920x1080", "1080p": "1920x1080", "720p": "1280x720",
+    "wuxga": "1920x1200", "wqhd": "2560x1440", "qhd": "2560x1440", "4k": "3840x2160",
+    "uhd": "3840x2160",
+}  # fmt: skip
+"""What the trade calls sizes of displays."""
+
 _ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "true": "on", "off": "able",
        "able": "able", "disabled": "able", "not enabled": "able", "false": "able",
        "capable": "able", "supported": "able", "none": "none", "unsupported": "none",

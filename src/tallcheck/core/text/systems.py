@@ -80,6 +80,8 @@ def system_type_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
         told.append(Told("system.os_bits", int(match[1] or match[2])))
     if not told and re.search(_TYPE_PC, text):
         return [Told("system.os_bits", 32)]
+    if not told and re.search(r"(?i)\bx64[\s-]?bas\w+ pc\b", text):
+        told.append(Told("system.os_bits", 64))
     if match := re.search(_TYPE_PROCESSOR, text):
         word = (match[1] or match[2]).lower()
         architecture = {"x64": "x86-64", "x86": "x86", "arm": "arm64"}[word]

@@ -37,6 +37,7 @@ _WORDS = {
         "gigabytes",
         "gigaoctet",
         "gigaoctets",
+        "gigabyte(s)",
     ),
     "t": ("t", "tb", "to", "tera", "tbyte", "tbytes", "terabyte", "terabytes"),
 }
@@ -51,7 +52,7 @@ def _size_units(base: int) -> dict[str, int]:
 
 
 _MEMORY_UNITS = _size_units(1024)
-_STORAGE_UNITS = _size_units(1000)
+STORAGE_UNITS = _size_units(1000)
 _CLOCK_UNITS = {"hz": 1, "khz": 10**3, "mhz": 10**6, "ghz": 10**9}
 _SPEED_UNITS = {"mt/s": 1, "mts": 1, "mhz": 1, "gt/s": 1000, "gts": 1000}
 _DURATION_UNITS = {
@@ -75,6 +76,7 @@ COUNT_EXPECTED = "a whole number, such as 4"
 Range = tuple[int, int]
 _MEMORY_RANGE = (64 * MIB, 64 * TIB)
 _STORAGE_RANGE = (8 * 10**9, 10**15)
+FREE_RANGE = (10**9, 10**15)
 _CLOCK_RANGE = (10 * 10**6, 10 * 10**9)
 """What is plausible, where a mark before three digits can be read in two ways."""
 
@@ -152,9 +154,9 @@ def parse_memory(text: str) -> int:
     return _scaled(text, _MEMORY_UNITS, MEMORY_EXPECTED, plausible=_MEMORY_RANGE)
 
 
-def parse_storage(text: str) -> int:
+def parse_storage(text: str, plausible: Range = _STORAGE_RANGE) -> int:
     """A storage size in bytes; ``GB`` is decimal, ``GiB`` binary. Raises InputError."""
-    return _scaled(text, _STORAGE_UNITS, STORAGE_EXPECTED, plausible=_STORAGE_RANGE)
+    return _scaled(text, STORAGE_UNITS, STORAGE_EXPECTED, plausible=plausible)
 
 
 def parse_clock(text: str) -> int:

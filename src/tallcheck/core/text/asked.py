@@ -1,0 +1,223 @@
+"""What one statement of a page asks for: the same grammar as of what a machine has, turned.
+
+An upper bound asks for nothing, what is denied is handed back, and of alternatives the least counts.
+"""
+
+import re
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.amounts import AMOUNTS
+from tallcheck.core.text.statement import (
+    CLOCKS,
+    COUNTS,
+    FOREIGN,
+    NAMES,
+    Rule,
+    Sentence,
+    _Match,
+    apply,
+    passed,
+)
+from tallcheck.core.values.comparison import OR_MORE
+from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.quantities import format_clock, format_memory, format_storage
+from tallcheck.core.values.scanning import fold, whole_numbers
+
+_LABELS = {"memory": "memory.installed", "graphics_memory": "graphics.memory", "storage": "storage.drive",
+           "storage_free": "storage.free", "memory_own": "memory.installed"}  # fmt: skip
+"""Of which reading a clause tells that names none, by the key that the one before asked for."""
+_OTHER_SYSTEM = re.compile(rf"\s*([^\W\d][\w .!-]*?)\s+(\d[\d.]*)\s*{OR_MORE}?\s*", re.IGNORECASE)
+"""A system that no data names, alone behind its label."""
+_WIDE = ("x86-64", "arm64", "riscv64")
+
+
+class Asked(Struct):
+    """Values by key, and the parts that ask for something that is not understood."""
+
+    values: dict[str, Any]
+    left: list[str]
+
+
+def _reported(sentence: Sentence, match: _Match) -> bool:
+    """Handed back: it is denied, or was so once."""
+    start, end = match.span()
+    sentence.codes = sentence.codes[:start] + "Z" * (end - start) + sentence.codes[end:]
+    return False
+
+
+def _systems(sentence: Sentence, match: _Match) -> bool:
+    """A system; of several versions the lowest counts."""
+    said = sentence.value(match.start("S"))
+    versions = [said.version] if said.version else []
+    versions += [str(sentence.value(at)) for at in range(*match.span()) if sentence.codes[at] == "n"]
+    version = min(versions, key=whole_numbers, default="")
+    known = sentence.told.setdefault("os", {})
+    if said.name not in known or (version and whole_numbers(version) < whole_numbers(known[said.name])):
+        known[said.name] = version
+    if match["either"]:
+        versions = versions[:-1]
+    elif said.bits:
+        sentence.told["system.os_bits"] = said.bits
+    sentence.told["system.os"] = said.name
+    return True
+
+
+def _either(sentence: Sentence, match: _Match) -> bool:
+    """Bits or architectures of which any will do; of both widths nothing is asked."""
+    bits, names = set(), []
+    for at in range(*match.span()):
+        if sentence.codes[at] == "A":
+            names.append(sentence.value(at))
+            bits.add(64 if sentence.value(at) in _WIDE else 32)
+        elif sentence.codes[at] == "n":
+            bits.add(sentence.count(at))
+    if len(bits) == 1 and names:
+        sentence.told["architectures"] = names
+    return True
+
+
+def _generations(sentence: Sentence, match: _Match) -> bool:
+    line, _ = sentence.value(match.start("l"))
+    number = sentence.count(match.start("n"))
+    if number is None:
+        return False
+    number = number // 1000 if number >= 1000 else number
+    sentence.told.setdefault("generation", {})[line] = number
+    return True
+
+
+def _interface(sentence: Sentence, match: _Match) -> bool:
+    name = sentence.value(match.start())
+    if isinstance(name, tuple):
+        name, version = name
+    else:
+        version = str(sentence.value(match.end() - 1))
+    sentence.told.setdefault("graphics", {})[name] = version
+    return True
+
+
+def _own_memory(sentence: Sentence, match: _Match) -> bool:
+    sentence.told["own"] = True
+    return True
+
+
+def _able(sentence: Sentence, match: _Match) -> bool:
+    """What is asked for by its name alone."""
+    key = sentence.value(match.start())
+    if key not in ("firmware.secure_boot", "processor.virtualization"):
+        return False
+    sentence.told.setdefault(key, "able")
+    return True
+
+
+_BITS = r"\(?(?:n-?b|A-?b?)[-]?[|/&,]+(?:n-?b|A-?b?)[)]?L?\)?"
+_TURNED: tuple[Rule, ...] = (
+    (r"\(?[^(),;.]*[NWi][^(),;.]*\)?", _reported),
+    (r"M+[:]?[snh]O?|[snh]M+", passed),
+    (r"P@?h?", _reported),
+    *FOREIGN,
+    (_BITS, _either),
+    (r"n-?b[L]&L", lambda sentence, match: _both_bits(sentence, match)),
+    (r"(?P<n>n)[-.]?g[,]?(?P<l>l)", _generations), (r"(?P<l>l)[(,]*(?P<n>n)[-.]?g\)?", _generations),
+    (r"(?P<l>l)g[:]?(?P<n>n)", _generations),
+    (r"(?P<S>S)(?:[|/,&]+n(?![-]?[bcktg]))*(?P<either>[|/]n-?b)?", _systems),
+    (r"a(?:[:]?n)?", _interface),
+    (r"y", _own_memory),
+    (r"K[|/&]K", passed),
+)  # fmt: skip
+
+
+def _both_bits(sentence: Sentence, match: _Match) -> bool:
+    number = sentence.count(match.start())
+    if number not in (32, 64):
+        return False
+    sentence.told["processor.bits"] = sentence.told["system.os_bits"] = number
+    return True
+
+
+def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = None) -> Asked:
+    """What a statement asks for; ``key`` is what the clause before it asked for."""
+    label, rest = _label(text, vocabulary)
+    sentence = Sentence(rest, vocabulary, label or _LABELS.get(key or ""), " QR")
+    sentence.page = True
+    if label == "system.os" and "S" not in sentence.codes and (other := _OTHER_SYSTEM.fullmatch(rest)):
+        return Asked({"os": [f"{other[1]} >= {other[2]}"]}, [])
+    if label is None and rest is text and _of_another(text, sentence):
+        return Asked({}, [text])
+    try:
+        for rules in (_TURNED, CLOCKS, COUNTS, NAMES, AMOUNTS, ((r"L", _able),)):
+            apply(sentence, rules)
+    except InputError:
+        return Asked({}, [text])
+    told = {name: value for name, value in sentence.told.items() if value is not None}
+    twice = [name for name, value in sentence.told.items() if value is None]
+    page = vocabulary.phrases.page
+    left = [one for one in sentence.left() if not all(word in page for word in fold(one).split())]
+    return Asked(_values(told, system), [text] if twice else left)
+
+
+def _label(text: str, vocabulary: Vocabulary) -> tuple[str | None, str]:
+    """The reading that a page's own label stands for, if it has one, and the rest."""
+    head, colon, rest = text.partition(":")
+    if not colon or not rest.strip():
+        return None, text
+    key = vocabulary.phrases.within.get("page", {}).get(fold(head))
+    known = vocabulary.phrases.labels.get(fold(head))
+    if key is None and known is not None and known.startswith("processor."):
+        return None, f"{head} {rest}" if known in _COUNTS else rest
+    key = key or known
+    return (key, rest) if key is not None else (None, text)
+
+
+_COUNTS = ("processor.cores", "processor.threads", "processor.sockets")
+
+
+def _of_another(text: str, sentence: Sentence) -> bool:
+    """Whether a label that is not known stands in front of figures: they are of another thing."""
+    colon = sentence.codes.find(":")
+    return colon > 0 and set(sentence.codes[:colon]) <= {*"ZnY()"} and not {*"ZY"}.isdisjoint(sentence.codes[:colon])
+
+
+_TEXTS = {
+    "memory.installed": ("memory", format_memory), "memory.usable": ("memory", format_memory),
+    "memory.available": ("memory_own", format_memory),
+    "graphics.memory": ("graphics_memory", format_memory),
+    "storage.free": ("storage_free", format_storage), "storage.size": ("storage_free", format_storage),
+    "processor.clock": ("clock", format_clock),
+}  # fmt: skip
+_AS_THEY_ARE = {
+    "processor.cores": "cores", "processor.threads": "threads", "processor.bits": "processor_bits",
+    "system.os_bits": "os_bits", "processor.instructions": "instructions", "display": "display",
+    "storage.kind": "storage_kind", "firmware.mode": "firmware",
+    "firmware.secure_boot": "secure_boot", "firmware.security_module": "security_module",
+    "processor.virtualization": "virtualization", "generation": "generation",
+    "graphics": "graphics",
+}  # fmt: skip
+
+
+def _values(told: dict[str, Any], system: bool) -> dict[str, Any]:
+    """Told readings as values of a needs sheet."""
+    found: dict[str, Any] = {}
+    if "os" in told:
+        found["os"] = [f"{name} >= {least}" if least else name for name, least in told["os"].items()]
+    for key, value in told.items():
+        if key in _TEXTS:
+            name, shown = _TEXTS[key]
+            found.setdefault(name, shown(value, 2))
+        elif key in _AS_THEY_ARE and not (key == "graphics" and isinstance(value, list)):
+            found[_AS_THEY_ARE[key]] = value
+    if "storage.drive" in told:
+        found["storage" if system else "storage_free"] = format_storage(told["storage.drive"], 2)
+    if told.get("own") and "memory" in found:
+        found["memory_own"] = found.pop("memory")
+    names = told.get("architectures") or []
+    if names:
+        found["architecture"] = names
+    elif told.get("processor.architecture") in _WIDE:
+        found["processor_bits"] = 64
+    return found
+
+

@@ -1,0 +1,115 @@
+"""The words that people use, by what they do in a sentence; phrases are found token by token."""
+
+from functools import lru_cache
+from typing import Any
+
+from msgspec import Struct
+
+from tallcheck.core.machine.readings import kind_of
+from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.sheet_words import ARCHITECTURE_WORDS, DISPLAYS, SAID_FOR, SYSTEM_TYPE
+from tallcheck.core.text.tokens import Token, tokens_of
+from tallcheck.core.values.quantities import STORAGE_UNITS
+
+CODES = {
+    "filler": " ", "number": "n", "kind": "K", "shape": "Y", "architecture": "A", "display": "d",
+    "most": "M", "least": "Q", "wish": "Q", "not": "N", "was": "W", "instead": "i", "off": "z",
+    "each": "E", "of": "F", "or": "|", "and": "&", "rather": "X", "used": "U", "full": "U",
+    "shared": "V", "usable": "u", "free": "f", "soldered": "B", "module": "m", "slot": "k",
+    "core": "c", "thread": "t", "socket": "o", "generation": "g", "bit": "b", "cache": "C",
+    "idle": "r", "cpus": "q", "better": "R", "own": "y", "interface": "a", "mode": "e", "adapter": "G", "label": "L", "owner": "O", "aside": "L", "unit": "w",
+}  # fmt: skip
+"""One letter for each sense of a word, so that a sentence is a row of letters."""
+_STRONGEST = (
+    "unit", "number", "adapter", "generation", "bit", "core", "thread", "slot", "module", "socket", "kind",
+    "usable", "free", "used", "full", "shared", "most", "least", "wish", "better", "own", "interface", "not", "was", "instead",
+    "off", "each", "of", "rather", "soldered", "cache", "idle", "cpus", "owner", "architecture", "display",
+    "and", "or", "shape", "mode", "label", "aside", "filler",
+)  # fmt: skip
+"""Of a word with several senses the first one holds; what stands beside it is asked for then."""
+_BETWEEN = frozenset("-._/'\u2019")
+"""Marks that a phrase may be written with or without."""
+_SIZES = ("memory", "storage")
+_COUNTED = {"memory.slots": "slot", "processor.cores": "core", "processor.threads": "thread",
+            "processor.sockets": "socket"}  # fmt: skip
+
+
+class Word(Struct, frozen=True):
+    """A phrase that is known: its senses, each with what it stands for."""
+
+    senses: dict[str, Any]
+
+    @property
+    def sense(self) -> str:
+        """The one that holds where nothing beside it says otherwise."""
+        return next(one for one in _STRONGEST if one in self.senses)
+
+
+class _Node(Struct):
+    below: dict[str, "_Node"] = {}
+    word: Word | None = None
+
+
+class Lexicon:
+    """Phrases of one vocabulary, and where they stand in a text."""
+
+    def __init__(self, vocabulary: Vocabulary) -> None:
+        self._root = _Node()
+        phrases = vocabulary.phrases
+        for label, key in phrases.labels.items():
+            owns = key != SYSTEM_TYPE and kind_of(key) in _SIZES
+            self._add(label, _COUNTED.get(key, "owner" if owns else "label"), key)
+            if key == "graphics":
+                self._add(label, "owner", "graphics.memory")
+        for label in phrases.aside:
+            self._add(label, "aside", None)
+        for key, sense in (("system.shape", "shape"), ("storage.kind", "kind")):
+            for said, word in (SAID_FOR[key] | phrases.words.get(key, {})).items():
+                self._add(said, sense, word)
+        for said in ("vm", "virtual machine", "virtual"):
+            self._add(said, "shape", "virtual")
+        for said, mode in SAID_FOR["firmware.mode"].items():
+            self._add(said, "mode", mode)
+        for said, size in DISPLAYS.items():
+            self._add(said, "display", size)
+        for said, name in ARCHITECTURE_WORDS.items():
+            self._add(said, "architecture", name)
+        for said in STORAGE_UNITS:
+            self._add(said, "unit", said) if len(said) > 1 else None
+        for said, number in phrases.numbers.items():
+            self._add(said, "number", number)
+        senses = {**phrases.senses, "usable": phrases.usable, "free": phrases.free}
+        for sense, many in senses.items():
+            for said in many:
+                self._add(said, sense, None)
+
+    def _add(self, phrase: str, sense: str, value: Any) -> None:
+        node = self._root
+        for token in tokens_of(phrase):
+            if token.plain not in _BETWEEN:
+                node = node.below.setdefault(token.plain, _Node())
+        if node is not self._root:
+            known = node.word.senses if node.word is not None else {}
+            node.word = Word({**known, sense: value} if sense not in known else known)
+
+    def longest(self, tokens: list[Token], at: int) -> tuple[Word, int] | None:
+        """The longest phrase that begins at a token, and where it ends; None where none does."""
+        node, found = self._root, None
+        while at < len(tokens):
+            token = tokens[at]
+            if token.plain in _BETWEEN and node is not self._root:
+                at += 1
+                continue
+            below = node.below.get(token.plain)
+            if below is None:
+                break
+            node, at = below, at + 1
+            if node.word is not None:
+                found = node.word, at
+        return found
+
+
+@lru_cache(maxsize=8)
+def lexicon_of(vocabulary: Vocabulary) -> Lexicon:
+    """The phrases of a vocabulary, which are put in order once."""
+    return Lexicon(vocabulary)

@@ -1,0 +1,95 @@
+"""The rows of a list that are no machines: titles, units, totals, headings said again."""
+
+import csv
+import re
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+from pyarrow import compute as pc
+
+from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.labels import UNITS
+from tallcheck.core.values.scanning import fold
+from tallcheck.files.fleet_columns import flags
+from tallcheck.files.fleet_headings import Theirs, is_header
+from tallcheck.files.inputs import delimiter_of
+
+_HEADER_WITHIN = 20
+"""Lines within which a list's header stands; titles may stand above it."""
+_MARK = re.compile(rb"(?i)sep=(.)\s*")
+"""What a spreadsheet puts on the first line: the mark between the cells."""
+_COUNTED = re.compile(r"\d+ [^\W\d]+\.?")
+_UNNAMED = "\0"
+"""What columns without a heading are called until they are left out."""
+
+
+def lines_above(
+    lines: list[bytes], headings: dict[str, Theirs], vocabulary: Vocabulary
+) -> tuple[list[int], str]:
+    """The numbers of the lines above a list's header, and the mark that one of them names."""
+    mark = ""
+    above: list[int] = []
+    for number, line in enumerate(lines[:_HEADER_WITHIN], 1):
+        text = line.decode("utf-8", "replace").strip("\r\n")
+        named = _MARK.fullmatch(line.strip())
+        if named:
+            mark = named[1].decode("latin-1")
+        elif text.strip() and not text.startswith("#"):
+            cells = next(csv.reader([text], delimiter=mark or delimiter_of(text)), [])
+            if is_header([cell.strip() for cell in cells], headings, vocabulary):
+                return above, mark
+        above.append(number)
+    return [at for at, line in enumerate(lines[:1], 1) if _MARK.fullmatch(line.strip())], mark
+
+
+def with_names(header: list[str]) -> list[str]:
+    """The headings, with a name for each column that has none."""
+    return [name or f"{_UNNAMED}{at}" for at, name in enumerate(header)]
+
+
+def without_unnamed(table: pa.Table, remarks: list[str]) -> pa.Table:
+    """The table without the columns that have no heading."""
+    unnamed = [name for name in table.column_names if name.startswith(_UNNAMED)]
+    if any(table[name].null_count < len(table) for name in unnamed):
+        remarks.append("left out: cells under no heading")
+    return table.drop_columns(unnamed) if unnamed else table
+
+
+def units_below(table: pa.Table, name: str) -> dict[str, str]:
+    """The unit that the row under the header gives for each heading; none where it is no such."""
+    if not len(table) or table[name][0].as_py() is not None:
+        return {}
+    cells = {one: table[one][0].as_py() for one in table.column_names}
+    units = {one: str(cell).strip().upper() for one, cell in cells.items() if cell is not None}
+    return units if units and all(unit in UNITS for unit in units.values()) else {}
+
+
+def no_machines(table: pa.Table, name: str, vocabulary: Vocabulary) -> Any:
+    """Which rows are no machines, as an array of yes and no."""
+    names = table[name].cast(pa.string())
+    again = flags(pc.fill_null(pc.equal(names, name), False))
+    others = [one for one in table.column_names if one != name]
+    alone = np.ones(len(table), dtype=bool) if others else np.zeros(len(table), dtype=bool)
+    for one in others:
+        if not table[one].null_count:
+            alone[:] = False
+            break
+        alone &= flags(table[one].is_null())
+    found = again
+    totals = vocabulary.phrases.totals
+    first = pa.array(sorted({word.split()[0] for word in totals} | {word.upper() for word in totals}))
+    starts = pc.list_element(pc.split_pattern(pc.fill_null(pc.utf8_lower(names), " "), " ", max_splits=1), 0)
+    for at in np.flatnonzero(flags(pc.is_in(starts, value_set=first))):
+        found[at] |= fold(str(names[at].as_py())) in totals
+    places = np.flatnonzero(alone & ~found)
+    if not len(places):
+        return found
+    numbered = flags(pc.fill_null(pc.match_substring_regex(names, r"\d"), False))
+    most_numbered = numbered[~alone].mean() > 0.5 if (~alone).any() else False
+    for at in places:
+        text = names[at].as_py()
+        if text is not None:
+            heading = most_numbered and not numbered[at]
+            found[at] = heading or _COUNTED.fullmatch(text.strip()) is not None
+    return found
