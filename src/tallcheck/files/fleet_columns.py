@@ -10,7 +10,8 @@ from tallcheck.core.fleet.columns import Fault, Floats, Words
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import BARE_LEAST, Label, with_its_unit
-from tallcheck.core.text.said import read_said, said_kind
+from tallcheck.core.text.plain_values import said_kind
+from tallcheck.core.text.said import read_said
 from tallcheck.core.text.sheet_words import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS

@@ -166,7 +166,9 @@ def _of_machines(
     left = [str(one) for one in table[heading].filter(pa.array(none)).to_pylist() if one]
     if left:
         more = "" if len(left) <= 3 else f" and {len(left) - 3} more"
-        remarks.append("no machines, and left out: " + ", ".join(f"'{one}'" for one in left[:3]) + more)
+        remarks.append(
+            "no machines, and left out: " + ", ".join(f"'{one}'" for one in left[:3]) + more
+        )
     return table.filter(pa.array(~none)), lines[~none], units
 
 

@@ -96,44 +96,50 @@ def systems() -> list[SystemWord]:
     return found
 
 
+_SAID = ("labels", "units", "words", "unknown", "aside", "totals", "within", "sections", "markers")
+"""Tables of what people say: upper and lower case and marks make no difference."""
+
+
 def phrases() -> Phrases:
     """Labels and phrases; the user's add to the built-in ones. Raises InputError."""
-    whole: dict[str, Any] = {"labels": {}, "units": {}, "words": {}, "unknown": (), "usable": (),
-                             "free": (), "aside": (), "page": (), "senses": {}, "numbers": {}, "sections": {},
-                             "within": {}, "markers": {}, "totals": (), "levels": {}}  # fmt: skip
+    whole: dict[str, Any] = {}
     for path in (os.path.join(_DATA, LABELS), _own(LABELS)):
         if path is None:
             continue
         found = _read(path, Phrases, "a [labels] table, and lists of phrases")
         try:
-            whole["labels"] |= {
-                fold(label): key if key == SYSTEM_TYPE else resolve_key(key)
-                for label, key in found.labels.items()
-            }
+            keys = {label: key if key == SYSTEM_TYPE else resolve_key(key)
+                    for label, key in found.labels.items()}  # fmt: skip
         except InputError as error:
             raise error.at(path) from None
         for label, unit in found.units.items():
             if unit not in UNITS:
                 raise InputError(f'found the unit "{unit}"', ", ".join(UNITS), f"{path}, {label}")
-            whole["units"][fold(label)] = unit
-        whole["unknown"] += tuple(map(fold, found.unknown))
-        whole["usable"] += found.usable
-        whole["free"] += found.free
-        whole["aside"] += tuple(map(fold, found.aside))
-        whole["page"] += found.page
-        whole["numbers"] |= found.numbers
-        whole["markers"] |= {fold(one): part for one, part in found.markers.items()}
-        for part, own in found.within.items():
-            whole["within"].setdefault(part, {}).update({fold(k): v for k, v in own.items()})
-        whole["totals"] += tuple(map(fold, found.totals))
-        whole["sections"] |= {fold(one): part for one, part in found.sections.items()}
-        for table in ("senses", "levels"):
-            for word, said in getattr(found, table).items():
-                whole[table][word] = (*whole[table].get(word, ()), *said)
-        for key, words in found.words.items():
-            own = {fold(said): word for said, word in words.items()}
-            whole["words"][key] = whole["words"].get(key, {}) | own
+        parts = msgspec.structs.asdict(found) | {"labels": keys}
+        for name, part in parts.items():
+            whole[name] = _both(whole.get(name), _folded(part) if name in _SAID else part)
     return Phrases(**whole)
+
+
+def _folded(part: Any) -> Any:
+    """A list or a table with all that is said in it folded."""
+    if isinstance(part, tuple):
+        return tuple(map(fold, part))
+    return {
+        key if isinstance(value, dict) else fold(key): _folded(value)
+        if isinstance(value, dict) else value for key, value in part.items()
+    }  # fmt: skip
+
+
+def _both(one: Any, other: Any) -> Any:
+    """Two lists behind one another, or two tables in one, where the other's entries hold."""
+    if one is None:
+        return other
+    if isinstance(other, tuple):
+        return (*one, *other)
+    tables = {key: _both(one.get(key), value) if isinstance(value, dict | tuple) else value
+              for key, value in other.items()}  # fmt: skip
+    return one | tables
 
 
 @cache

@@ -50,9 +50,9 @@ def tell_all(
             values[one.key] = stated
         elif one.key not in values:
             values[one.key] = one.value
-        elif one.key == "processor.name" and _alike(values[one.key], one.value):
-            values[one.key] = max(values[one.key], one.value, key=len)
-        elif one.key == "system.os_version" and _begins(values[one.key], one.value):
+        elif (one.key == "processor.name" and _alike(values[one.key], one.value)) or (
+            one.key == "system.os_version" and _begins(values[one.key], one.value)
+        ):
             values[one.key] = max(values[one.key], one.value, key=len)
         elif one.key in _PARTIAL and not _denies(values[one.key], one.value):
             values[one.key] = list(dict.fromkeys([*values[one.key], *one.value]))

@@ -8,6 +8,7 @@ __all__ = [
     "needs_written",
     "page",
     "pasted",
+    "plain_values",
     "said",
     "sheet_words",
     "statement",

@@ -1,6 +1,6 @@
 """What one statement of a page asks for: the same grammar as of what a machine has, turned.
 
-An upper bound asks for nothing, what is denied is handed back, and of alternatives the least counts.
+An upper bound asks for nothing, what is denied is handed back, of alternatives the least counts.
 """
 
 import re
@@ -9,25 +9,19 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.amounts import AMOUNTS
-from tallcheck.core.text.statement import (
-    CLOCKS,
-    COUNTS,
-    FOREIGN,
-    NAMES,
-    Rule,
-    Sentence,
-    _Match,
-    apply,
-    passed,
-)
+from tallcheck.core.text.figures import CLOCKS, COUNTS, FOREIGN
+from tallcheck.core.text.names import NAMES
+from tallcheck.core.text.sentence import Match, Rule, Sentence, apply, passed
+from tallcheck.core.text.whose import AMOUNTS
 from tallcheck.core.values.comparison import OR_MORE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_clock, format_memory, format_storage
 from tallcheck.core.values.scanning import fold, whole_numbers
 
-_LABELS = {"memory": "memory.installed", "graphics_memory": "graphics.memory", "storage": "storage.drive",
-           "storage_free": "storage.free", "memory_own": "memory.installed"}  # fmt: skip
+_LABELS = {
+    "memory": "memory.installed", "memory_own": "memory.installed", "storage": "storage.drive",
+    "storage_free": "storage.free", "graphics_memory": "graphics.memory",
+}  # fmt: skip
 """Of which reading a clause tells that names none, by the key that the one before asked for."""
 _OTHER_SYSTEM = re.compile(rf"\s*([^\W\d][\w .!-]*?)\s+(\d[\d.]*)\s*{OR_MORE}?\s*", re.IGNORECASE)
 """A system that no data names, alone behind its label."""
@@ -41,21 +35,25 @@ class Asked(Struct):
     left: list[str]
 
 
-def _reported(sentence: Sentence, match: _Match) -> bool:
+def _reported(sentence: Sentence, match: Match) -> bool:
     """Handed back: it is denied, or was so once."""
     start, end = match.span()
     sentence.codes = sentence.codes[:start] + "Z" * (end - start) + sentence.codes[end:]
     return False
 
 
-def _systems(sentence: Sentence, match: _Match) -> bool:
+def _systems(sentence: Sentence, match: Match) -> bool:
     """A system; of several versions the lowest counts."""
     said = sentence.value(match.start("S"))
     versions = [said.version] if said.version else []
-    versions += [str(sentence.value(at)) for at in range(*match.span()) if sentence.codes[at] == "n"]
+    versions += [
+        str(sentence.value(at)) for at in range(*match.span()) if sentence.codes[at] == "n"
+    ]
     version = min(versions, key=whole_numbers, default="")
     known = sentence.told.setdefault("os", {})
-    if said.name not in known or (version and whole_numbers(version) < whole_numbers(known[said.name])):
+    if said.name not in known or (
+        version and whole_numbers(version) < whole_numbers(known[said.name])
+    ):
         known[said.name] = version
     if match["either"]:
         versions = versions[:-1]
@@ -65,7 +63,7 @@ def _systems(sentence: Sentence, match: _Match) -> bool:
     return True
 
 
-def _either(sentence: Sentence, match: _Match) -> bool:
+def _either(sentence: Sentence, match: Match) -> bool:
     """Bits or architectures of which any will do; of both widths nothing is asked."""
     bits, names = set(), []
     for at in range(*match.span()):
@@ -73,13 +71,13 @@ def _either(sentence: Sentence, match: _Match) -> bool:
             names.append(sentence.value(at))
             bits.add(64 if sentence.value(at) in _WIDE else 32)
         elif sentence.codes[at] == "n":
-            bits.add(sentence.count(at))
+            bits.add(sentence.count(at) or 0)
     if len(bits) == 1 and names:
         sentence.told["architectures"] = names
     return True
 
 
-def _generations(sentence: Sentence, match: _Match) -> bool:
+def _generations(sentence: Sentence, match: Match) -> bool:
     line, _ = sentence.value(match.start("l"))
     number = sentence.count(match.start("n"))
     if number is None:
@@ -89,7 +87,7 @@ def _generations(sentence: Sentence, match: _Match) -> bool:
     return True
 
 
-def _interface(sentence: Sentence, match: _Match) -> bool:
+def _interface(sentence: Sentence, match: Match) -> bool:
     name = sentence.value(match.start())
     if isinstance(name, tuple):
         name, version = name
@@ -99,12 +97,12 @@ def _interface(sentence: Sentence, match: _Match) -> bool:
     return True
 
 
-def _own_memory(sentence: Sentence, match: _Match) -> bool:
+def _own_memory(sentence: Sentence, match: Match) -> bool:
     sentence.told["own"] = True
     return True
 
 
-def _able(sentence: Sentence, match: _Match) -> bool:
+def _able(sentence: Sentence, match: Match) -> bool:
     """What is asked for by its name alone."""
     key = sentence.value(match.start())
     if key not in ("firmware.secure_boot", "processor.virtualization"):
@@ -121,7 +119,8 @@ _TURNED: tuple[Rule, ...] = (
     *FOREIGN,
     (_BITS, _either),
     (r"n-?b[L]&L", lambda sentence, match: _both_bits(sentence, match)),
-    (r"(?P<n>n)[-.]?g[,]?(?P<l>l)", _generations), (r"(?P<l>l)[(,]*(?P<n>n)[-.]?g\)?", _generations),
+    (r"(?P<n>n)[-.]?g[,]?(?P<l>l)", _generations),
+    (r"(?P<l>l)[(,]*(?P<n>n)[-.]?g\)?", _generations),
     (r"(?P<l>l)g[:]?(?P<n>n)", _generations),
     (r"(?P<S>S)(?:[|/,&]+n(?![-]?[bcktg]))*(?P<either>[|/]n-?b)?", _systems),
     (r"a(?:[:]?n)?", _interface),
@@ -130,7 +129,7 @@ _TURNED: tuple[Rule, ...] = (
 )  # fmt: skip
 
 
-def _both_bits(sentence: Sentence, match: _Match) -> bool:
+def _both_bits(sentence: Sentence, match: Match) -> bool:
     number = sentence.count(match.start())
     if number not in (32, 64):
         return False
@@ -143,7 +142,11 @@ def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = 
     label, rest = _label(text, vocabulary)
     sentence = Sentence(rest, vocabulary, label or _LABELS.get(key or ""), " QR")
     sentence.page = True
-    if label == "system.os" and "S" not in sentence.codes and (other := _OTHER_SYSTEM.fullmatch(rest)):
+    if (
+        label == "system.os"
+        and "S" not in sentence.codes
+        and (other := _OTHER_SYSTEM.fullmatch(rest))
+    ):
         return Asked({"os": [f"{other[1]} >= {other[2]}"]}, [])
     if label is None and rest is text and _of_another(text, sentence):
         return Asked({}, [text])
@@ -178,14 +181,19 @@ _COUNTS = ("processor.cores", "processor.threads", "processor.sockets")
 def _of_another(text: str, sentence: Sentence) -> bool:
     """Whether a label that is not known stands in front of figures: they are of another thing."""
     colon = sentence.codes.find(":")
-    return colon > 0 and set(sentence.codes[:colon]) <= {*"ZnY()"} and not {*"ZY"}.isdisjoint(sentence.codes[:colon])
+    return (
+        colon > 0
+        and set(sentence.codes[:colon]) <= {*"ZnY()"}
+        and not {*"ZY"}.isdisjoint(sentence.codes[:colon])
+    )
 
 
 _TEXTS = {
     "memory.installed": ("memory", format_memory), "memory.usable": ("memory", format_memory),
     "memory.available": ("memory_own", format_memory),
     "graphics.memory": ("graphics_memory", format_memory),
-    "storage.free": ("storage_free", format_storage), "storage.size": ("storage_free", format_storage),
+    "storage.free": ("storage_free", format_storage),
+    "storage.size": ("storage_free", format_storage),
     "processor.clock": ("clock", format_clock),
 }  # fmt: skip
 _AS_THEY_ARE = {
@@ -202,7 +210,9 @@ def _values(told: dict[str, Any], system: bool) -> dict[str, Any]:
     """Told readings as values of a needs sheet."""
     found: dict[str, Any] = {}
     if "os" in told:
-        found["os"] = [f"{name} >= {least}" if least else name for name, least in told["os"].items()]
+        found["os"] = [
+            f"{name} >= {least}" if least else name for name, least in told["os"].items()
+        ]
     for key, value in told.items():
         if key in _TEXTS:
             name, shown = _TEXTS[key]
@@ -219,5 +229,3 @@ def _values(told: dict[str, Any], system: bool) -> dict[str, Any]:
     elif told.get("processor.architecture") in _WIDE:
         found["processor_bits"] = 64
     return found
-
-

@@ -6,7 +6,7 @@ from collections.abc import Collection
 from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.said import said_kind
+from tallcheck.core.text.plain_values import said_kind
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.scanning import fold
@@ -91,8 +91,6 @@ def begun_with(line: str, labels: Collection[str]) -> tuple[str, str] | None:
     words = line.split()
     for count in range(min(len(words) - 1, _WORDS_MOST), 0, -1):
         label, value = fold(" ".join(words[:count])), " ".join(words[count:])
-        if label in labels and (
-            count > 1 or count == len(words) - 1 or re.search(r"\d", value)
-        ):
+        if label in labels and (count > 1 or count == len(words) - 1 or re.search(r"\d", value)):
             return label, value
     return None

@@ -12,21 +12,18 @@ from tallcheck.core.text.tokens import Token, tokens_of
 from tallcheck.core.values.quantities import STORAGE_UNITS
 
 CODES = {
-    "filler": " ", "number": "n", "kind": "K", "shape": "Y", "architecture": "A", "display": "d",
-    "most": "M", "least": "Q", "wish": "Q", "not": "N", "was": "W", "instead": "i", "off": "z",
-    "each": "E", "of": "F", "or": "|", "and": "&", "rather": "X", "used": "U", "full": "U",
-    "shared": "V", "usable": "u", "free": "f", "soldered": "B", "module": "m", "slot": "k",
-    "core": "c", "thread": "t", "socket": "o", "generation": "g", "bit": "b", "cache": "C",
-    "idle": "r", "cpus": "q", "better": "R", "own": "y", "interface": "a", "mode": "e", "adapter": "G", "label": "L", "owner": "O", "aside": "L", "unit": "w",
+    "unit": "w", "number": "n", "adapter": "G", "generation": "g", "bit": "b", "core": "c",
+    "thread": "t", "slot": "k", "module": "m", "socket": "o", "kind": "K", "usable": "u",
+    "free": "f", "used": "U", "full": "U", "shared": "V", "most": "M", "least": "Q", "wish": "Q",
+    "better": "R", "own": "y", "interface": "a", "not": "N", "was": "W", "instead": "i",
+    "off": "z", "each": "E", "of": "F", "rather": "X", "soldered": "B", "cache": "C",
+    "idle": "r", "cpus": "q", "owner": "O", "architecture": "A", "display": "d", "and": "&",
+    "or": "|", "shape": "Y", "mode": "e", "label": "L", "aside": "L", "filler": " ",
 }  # fmt: skip
-"""One letter for each sense of a word, so that a sentence is a row of letters."""
-_STRONGEST = (
-    "unit", "number", "adapter", "generation", "bit", "core", "thread", "slot", "module", "socket", "kind",
-    "usable", "free", "used", "full", "shared", "most", "least", "wish", "better", "own", "interface", "not", "was", "instead",
-    "off", "each", "of", "rather", "soldered", "cache", "idle", "cpus", "owner", "architecture", "display",
-    "and", "or", "shape", "mode", "label", "aside", "filler",
-)  # fmt: skip
-"""Of a word with several senses the first one holds; what stands beside it is asked for then."""
+"""One letter for each sense of a word, so that a sentence is a row of letters.
+
+Of a word with several senses the first one here holds; what stands beside it is asked for then.
+"""
 _BETWEEN = frozenset("-._/'\u2019")
 """Marks that a phrase may be written with or without."""
 _SIZES = ("memory", "storage")
@@ -42,7 +39,7 @@ class Word(Struct, frozen=True):
     @property
     def sense(self) -> str:
         """The one that holds where nothing beside it says otherwise."""
-        return next(one for one in _STRONGEST if one in self.senses)
+        return next(one for one in CODES if one in self.senses)
 
 
 class _Node(Struct):
@@ -75,7 +72,8 @@ class Lexicon:
         for said, name in ARCHITECTURE_WORDS.items():
             self._add(said, "architecture", name)
         for said in STORAGE_UNITS:
-            self._add(said, "unit", said) if len(said) > 1 else None
+            if len(said) > 1:
+                self._add(said, "unit", said)
         for said, number in phrases.numbers.items():
             self._add(said, "number", number)
         senses = {**phrases.senses, "usable": phrases.usable, "free": phrases.free}

@@ -62,7 +62,8 @@ def _parse_display(text: str) -> Any:
 
 
 _READERS: dict[str, Callable[[str], Any]] = {
-    "count": _parse_count, "bits": _parse_bits, "version": _parse_version, "display": _parse_display,
+    "count": _parse_count, "bits": _parse_bits, "version": _parse_version,
+    "display": _parse_display,
 }  # fmt: skip
 """Kinds whose values people write in more ways than one."""
 _WORDS_OF = {
@@ -174,7 +175,9 @@ def _names_line(entry: str, vocabulary: Vocabulary) -> bool:
     if set(entry) & WILD or re.search(r"\d{3}", entry):
         return False  # a pattern, or a model, as nearly all entries are
     read = read_statement(entry, vocabulary, "processor.name")
-    return not read.left and {one.key for one in read.told} - {"processor.maker"} == {"processor.line"}
+    return not read.left and {one.key for one in read.told} - {"processor.maker"} == {
+        "processor.line"
+    }
 
 
 def parse_test(name: str, value: Any, vocabulary: Vocabulary) -> Test:

@@ -18,10 +18,12 @@ _BULLET = re.compile(r"^[\s>*\u2022\u00b7\u25cf\u25aa\u25e6\u2013-]+")
 _CELLS = re.compile(r"\s*(?:\t+|\s\|\s|\||\s{2,})\s*")
 _TAG = re.compile(r"</?[a-zA-Z][^<>]{0,200}>")
 _FOOTNOTE = "\u00b9\u00b2\u00b3\u2070\u2074\u2075\u2076\u2077\u2078\u2079\u2020\u2021"
-_QUOTED = ("\"", "\u201c", "\u201e", "\u00ab")
+_QUOTED = ('"', "\u201c", "\u201e", "\u00ab")
 _SENTENCES = re.compile(r"(?<=\w)\.\s+(?=[A-Z])(?!Gen)")
 _OR_MORE = re.compile(r"(\d)\s*\+(?=\s*[^\W\d])")
-_SPELLED = re.compile(r"(?i)\b([kmgt])(?:ilo|ega|iga|era)(b|o|h)(?:ytes?|ctets?|ertz)\b(?:\s*\(\1\2z?\))?")
+_SPELLED = re.compile(
+    r"(?i)\b([kmgt])(?:ilo|ega|iga|era)(b|o|h)(?:ytes?|ctets?|ertz)\b(?:\s*\(\1\2z?\))?"
+)
 """A unit in full, which may stand in brackets again: "4 gigabytes (GB)"."""
 _CLAUSES = re.compile(r"[,;()]")
 
@@ -113,15 +115,20 @@ class _Reader:
         levels, words = self.vocabulary.phrases.levels, self._words(text)
         if not words or not {*words} <= {one for many in levels.values() for one in many}:
             return None
-        named = [one for one in (MINIMUM, RECOMMENDED) if not {*words}.isdisjoint(levels.get(one, ()))]
+        named = [
+            one for one in (MINIMUM, RECOMMENDED) if not {*words}.isdisjoint(levels.get(one, ()))
+        ]
         return named[0] if len(named) == 1 else None
 
     def _is_title(self, text: str) -> bool:
         """Whether a line says that requirements follow, and of what."""
         words = self._words(text)
-        return bool(words) and len(words) <= 10 and words[-1] in self.vocabulary.phrases.levels.get(
-            "title", ()
-        ) and not re.search(r"\d\s*[A-Za-z]?[bB]\b", text)
+        return (
+            bool(words)
+            and len(words) <= 10
+            and words[-1] in self.vocabulary.phrases.levels.get("title", ())
+            and not re.search(r"\d\s*[A-Za-z]?[bB]\b", text)
+        )
 
     def _statements(self, line: str, number: int) -> None:
         """The statements of a line, which may name their level in front."""
@@ -175,7 +182,9 @@ class _Reader:
             else:
                 parts.append((part, above))
             start = cut
-        return [(part.strip(" ,;()") if above else part, above) for part, above in parts if part.strip()]
+        return [
+            (part.strip(" ,;()") if above else part, above) for part, above in parts if part.strip()
+        ]
 
 
 def _tells(item: Item) -> bool:

@@ -16,8 +16,9 @@ from tallcheck.core.text.labels import (
     with_its_unit,
     with_unit,
 )
+from tallcheck.core.text.plain_values import said_kind
 from tallcheck.core.text.printed import read_printed
-from tallcheck.core.text.said import is_unknown, read_said, said_kind, tried_said
+from tallcheck.core.text.said import is_unknown, read_said, tried_said
 from tallcheck.core.text.sheet_words import SYSTEM_TYPE
 from tallcheck.core.text.statement import Statement, read_statement
 from tallcheck.core.text.systems import is_system_type
@@ -144,8 +145,10 @@ class _Reader:
         if self._label(line) is not None:
             below = next((one for one in self.lines[at + 1 : at + 3] if one.strip()), "")
             parts = _SPLIT.split(below, maxsplit=1)
-            if len(parts) < 2 and not below.endswith(":") and fold(below) not in (
-                self.vocabulary.phrases.sections
+            if (
+                len(parts) < 2
+                and not below.endswith(":")
+                and fold(below) not in (self.vocabulary.phrases.sections)
             ):
                 return False
         self.section = part

@@ -162,7 +162,9 @@ def _free(lines: list[str], vocabulary: Vocabulary) -> _Read:
                 continue
             told += _sized("memory.usable" if name == "Mem" else "memory.swap",
                              values["total"], unit, vocabulary)  # fmt: skip
-            beside = ("available", "memory.available") if name == "Mem" else ("used", "memory.swap_used")
+            beside = (
+                ("available", "memory.available") if name == "Mem" else ("used", "memory.swap_used")
+            )
             told += _sized(beside[1], values.get(beside[0], ""), unit, vocabulary)
             rest[at] = rest[below] = ""
     return told, rest

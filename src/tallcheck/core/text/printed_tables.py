@@ -46,7 +46,11 @@ class _Columns(Struct, frozen=True):
         for (_, end), (start, _) in pairwise(self.spans):
             apart = " " in line[start - 1 : start + 1] and start < len(line)
             at = line.rfind(" ", end, start) if start <= len(line) else min(end, len(line))
-            at = start if apart and line[start : start + 1] == " " == line[start + 1 : start + 2] else at
+            at = (
+                start
+                if apart and line[start : start + 1] == " " == line[start + 1 : start + 2]
+                else at
+            )
             if at < 0:
                 return []
             cuts.append(at)

@@ -14,22 +14,13 @@ from tallcheck.core.machine.readings import (
     label_of,
     resolve_key,
 )
-from tallcheck.core.machine.sheet import Program
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.amounts import names_drive
-from tallcheck.core.text.graphics import display_said, graphics_said
 from tallcheck.core.text.items import items_of
-from tallcheck.core.text.modules import modules_said
-from tallcheck.core.text.sheet_words import OWN_WORDS, SAID_FOR, SYSTEM_TYPE
+from tallcheck.core.text.plain_values import PLAIN, flag_said, flags_of, said_kind
+from tallcheck.core.text.sheet_words import OWN_WORDS, SAID_FOR
 from tallcheck.core.text.statement import read_statement
-from tallcheck.core.text.systems import (
-    architecture_said,
-    bits_said,
-    is_system_type,
-    system_type_said,
-    version_said,
-)
+from tallcheck.core.text.whose import names_drive
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.scanning import (
@@ -42,8 +33,6 @@ from tallcheck.core.values.scanning import (
 
 _LISTS = ("sets", "modules", "software")  # their texts may be long
 _PROCESSOR_EXPECTED = 'a processor\'s name, such as "Osier Wand S5 214"'
-_FLAGS = {"yes": True, "true": True, "y": True, "1": True, "no": False, "false": False, "n": False,
-          "0": False}  # fmt: skip
 _EXPECTED = {"processor.name": _PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
 
 
@@ -83,11 +72,6 @@ def tried_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
         return []
 
 
-def said_kind(key: str) -> str:
-    """The kind of value that a text for a reading holds; that of a pseudo key is text."""
-    return "text" if key == SYSTEM_TYPE else kind_of(key)
-
-
 def is_list(key: str) -> bool:
     """Whether a reading holds several things, which one text may name."""
     return said_kind(key) in (*_LISTS, "graphics")
@@ -110,28 +94,13 @@ def parse_told(text: str, vocabulary: Vocabulary) -> list[Told]:
     if key is None and (known := canonical(name)) and name.strip().lower() not in SHORT_NAMES:
         return _set_told(known, value, vocabulary)
     kind = SAID_FOR["storage.kind"].get(fold(name))
-    flag = _flags(vocabulary).get(fold(value)) if kind else None
+    flag = flags_of(vocabulary).get(fold(value)) if kind else None
     if kind and flag is not None:
         return [Told("storage.kind", kind if flag else _OTHER_KIND[kind])]
     return read_said(key or resolve_key(name.strip()), value, vocabulary)
 
 
 _OTHER_KIND = {"solid": "spinning", "spinning": "solid"}
-
-
-_VIRTUAL = ("vm", "virtual machine", "virtual")
-
-
-def shape_said(text: str, vocabulary: Vocabulary) -> str | None:
-    """The shape of a machine in the trade's words; None where it is none of them."""
-    words = _words("system.shape", vocabulary)
-    word = fold(text)
-    found = words.get(word) or words.get(word.rstrip("s"))
-    if found is None and len(word.split()) <= 3:
-        # a maker's word or "computer" beside it
-        within = {words[one] for one in word.split() if one in words and one != "pc"}
-        found = within.pop() if len(within) == 1 else None
-    return found
 
 
 def size_said(kind: str, text: str, vocabulary: Vocabulary) -> int:
@@ -173,30 +142,6 @@ def module_size_said(text: str, vocabulary: Vocabulary) -> tuple[int, int]:
 # --- by reading --------------------------------------------------------------------------------
 
 
-def _words(key: str, vocabulary: Vocabulary) -> dict[str, str]:
-    return SAID_FOR[key] | vocabulary.phrases.words.get(key, {})
-
-
-def _word(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    words = _words(key, vocabulary)
-    if key == "system.shape" and fold(text) in _VIRTUAL:
-        return [Told("system.virtual", True)]
-    word = shape_said(text, vocabulary) if key == "system.shape" else words.get(fold(text))
-    if word is None and key == "system.shape":
-        found = read_statement(text, vocabulary, key)
-        shapes = [one for one in found.told if one.key in (key, "system.virtual")]
-        if shapes and len(found.left) <= 1 and not found.open:
-            return shapes
-    if word is None:
-        known = ", ".join(dict.fromkeys(words.values()))
-        raise InputError(f'found "{text.strip()}"', f"one of {known}")
-    return [Told(key, word)]
-
-
-def _modules(key: str, text: str) -> list[Told]:
-    return [Told(key, modules_said(text))]
-
-
 def _stated(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """What a statement tells of the part of the machine that was asked for, and of no other."""
     found = read_statement(text, vocabulary, key)
@@ -214,9 +159,9 @@ def _stated(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
             return [Told(key, name), *others]
     if found.open or not whole or not told or _untold(key, found.left, text):
         known = found.open or any(one.key == key for one in told)
-        named = [] if known else _unknown_name(key, found.left, vocabulary)
-        if named:
-            return [*named, *(one for one in told if one.key != key)]
+        unknown = [] if known else _unknown_name(key, found.left, vocabulary)
+        if unknown:
+            return [*unknown, *(one for one in told if one.key != key)]
         raise _not_understood(key, text)
     keys = {one.key for one in told}
     if (key == "system.os" and key not in keys) or (
@@ -286,57 +231,25 @@ _SYSTEM_WORDS = 4
 """Words of a system's name that no data has, with its version."""
 
 
-_MODULE_VERSION = re.compile(r"(?<![\d.])(1\.2|2\.0|[12])(?!\.?\d)")
-_NOT_ITS_VERSION = re.compile(r"(?i)\bspec(?:ification)?\b.*\d\.\d\d")
-
-
-def _module_version(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    senses = vocabulary.phrases.senses
-    word = f" {fold(text)} "
-    if word.strip() == "none" or any(f" {fold(one)} " in word for one in senses.get("not", ())):
-        return [Told(key, "none")]
-    if any(f" {fold(one)} " in word for one in senses.get("off", ())):
-        return [Told(key, "off")]
-    match = _MODULE_VERSION.search(text)
-    if not match or _NOT_ITS_VERSION.search(text):
-        expected = 'a version of the security module, such as "2.0", or none'
-        raise InputError(f'found "{text.strip()}"', expected)
-    return [Told(key, {"1": "1.2", "2": "2.0"}.get(match[1], match[1]))]
-
-
-def _firmware(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    """A version, with the mode where that stands beside it: ``1.2 (type: UEFI)``."""
-    mode = re.search(r"\(type: (\w+)\)", text, re.IGNORECASE)
-    word = _words("firmware.mode", vocabulary).get(fold(mode[1])) if mode else None
-    version = re.sub(r"\s*\(type: \w+\)", "", " ".join(text.split()), flags=re.IGNORECASE)
-    return [Told(key, version)] + ([Told("firmware.mode", word)] if word else [])
-
-
-def _flags(vocabulary: Vocabulary) -> dict[str, bool]:
-    said = vocabulary.phrases.words.get("yes", {})
-    return _FLAGS | {one: value == "yes" for one, value in said.items()}
-
-
-def _flag(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    word, flags = fold(text), _flags(vocabulary)
-    if word not in flags:
-        raise InputError(f'found "{text.strip()}"', "yes or no")
-    return [Told(key, flags[word])]
-
-
 def _set_told(name: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """That one instruction set is there, or is not: ``avx2=yes``. Raises InputError."""
     key = "processor.instructions"
     if is_unknown(text, vocabulary):
         return []
-    (there,) = _flag(key, text, vocabulary)
+    (there,) = flag_said(key, text, vocabulary)
     return [Told(key, [name if there.value else f"-{name}"])]
 
 
-def _bits(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    if is_system_type(text):
-        return system_type_said(key, text, vocabulary)
-    return bits_said(key, text)
+def _shape(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    """A word for a shape, alone or in a sentence."""
+    try:
+        return PLAIN[key](key, text, vocabulary)
+    except InputError:
+        found = read_statement(text, vocabulary, key)
+        told = [one for one in found.told if one.key in (key, "system.virtual")]
+        if not told or len(found.left) > 1 or found.open:
+            raise
+        return told
 
 
 def _sets(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
@@ -349,36 +262,20 @@ def _sets(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
         return found.told
 
 
-def _programs(key: str, text: str) -> list[Told]:
-    programs = []
-    for entry in filter(None, (part.strip() for part in text.split(";"))):
-        name, _, version = entry.rpartition(" ")
-        numbered = bool(name) and re.match(r"v?\d", version) is not None
-        programs.append(Program(name, version.lstrip("v")) if numbered else Program(entry))
-    return [Told(key, programs)]
-
-
 def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """By the reader of the reading itself, else by that of its kind."""
     for name in (key, said_kind(key)):
-        if name in _BY_NAMES:
-            return _BY_NAMES[name](key, text, vocabulary)
-        if name in _READERS:
-            return _READERS[name](key, text)
+        reader = _STATED.get(name) or PLAIN.get(name)
+        if reader is not None:
+            return reader(key, text, vocabulary)
     return [Told(key, KINDS[said_kind(key)].read(" ".join(text.split())))]
 
 
-_READERS: dict[str, Callable[[str, str], list[Told]]] = {
-    "modules": _modules, "software": _programs, "graphics": graphics_said,
-    "system.os_version": version_said,
-    "display": display_said,
-    "processor.architecture": architecture_said, "system.architecture": architecture_said,
-}  # fmt: skip
-"""By reading or by kind: readers of texts that hold no names."""
-_BY_NAMES: dict[str, Callable[[str, str, Vocabulary], list[Told]]] = {
-    "memory": _stated, "clock": _stated, "count": _stated, "storage": _stated, "bits": _bits,
-    "processor.name": _stated, "system.os": _stated, "flag": _flag, "firmware.version": _firmware,
-    "sets": _sets, "firmware.security_module": _module_version,
-    SYSTEM_TYPE: system_type_said, **dict.fromkeys(SAID_FOR, _word),
-}  # fmt: skip
-"""The same for texts that hold names and phrases."""
+_STATED: dict[str, Callable[[str, str, Vocabulary], list[Told]]] = {
+    **dict.fromkeys(
+        ("memory", "clock", "count", "storage", "processor.name", "system.os"), _stated
+    ),
+    "sets": _sets,
+    "system.shape": _shape,
+}
+"""By reading or by kind: readers of statements."""

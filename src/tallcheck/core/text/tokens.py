@@ -7,7 +7,9 @@ from msgspec import Struct
 
 from tallcheck.core.values.scanning import UNIT
 
-_IN_THOUSANDS = r"\d{1,3}(?:[ \u00a0\u202f]\d{3}){1,4}(?=(?:[.,]\d+)?\s*(?:[km]i?[bo]|mhz|bytes|octets)\b)"
+_IN_THOUSANDS = (
+    r"\d{1,3}(?:[ \u00a0\u202f]\d{3}){1,4}(?=(?:[.,]\d+)?\s*(?:[km]i?[bo]|mhz|bytes|octets)\b)"
+)
 """Blanks part thousands of the small units: "10 256 GB" is two numbers."""
 _NUMBER = (
     r"(?<!\d)(?<!\d[.,'\u2019])"
@@ -18,7 +20,8 @@ _TOKEN = re.compile(
     rf"|(?P<number>{_NUMBER})"
     rf"|(?P<unit>(?<=\d)(?i:{UNIT}|[gm]hz)(?=$|[^\w]|\s*[x\u00d7]\d))"
     r"|(?P<word>[^\W\d_](?:[^\W_]|['\u2019](?=[^\W\d_]))*(?:(?<=\d)\.\d+)*)"
-    r"|(?P<mark>\S)", re.IGNORECASE,
+    r"|(?P<mark>\S)",
+    re.IGNORECASE,
 )
 _MARKS_OF_TRADE = re.compile(r"\s?\((?:[rc]|tm)\)|[\u00ae\u2122\u00a9]", re.IGNORECASE)
 

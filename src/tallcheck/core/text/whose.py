@@ -1,4 +1,4 @@
-"""Memory, drives and their sizes in a statement: whose a figure is, and what is said of it."""
+"""Whose a size in a sentence is, the memory's or a drive's, and what is said of it."""
 
 import re
 from typing import Any
@@ -7,16 +7,10 @@ from msgspec import structs
 
 from tallcheck.core.machine.readings import kind_of
 from tallcheck.core.machine.sheet import Graphics, Kit, Module
-from tallcheck.core.text.items import Item
-from tallcheck.core.text.statement import (
-    Rule,
-    Sentence,
-    _Match,
-    passed,
-)
+from tallcheck.core.text.module_rules import MODULES, SLOTS, type_named
+from tallcheck.core.text.sentence import Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import FREE_RANGE, GIB, MIB, parse_memory, parse_storage
 
-_MODULES_MOST = 64
 _MEMORY, _USABLE, _AVAILABLE = "memory.installed", "memory.usable", "memory.available"
 _DRIVE, _FREE, _VOLUME = "storage.drive", "storage.free", "storage.size"
 _TYPICAL_DRIVES = re.compile(
@@ -32,162 +26,10 @@ def can_be_fitted(size: int) -> bool:
 def names_drive(words: str) -> bool:
     """Whether words beside a drive's size may be its maker's and model's: "Osier MZ512-L7"."""
     several = words.split()
-    plain = all(
-        re.fullmatch(r"(?!\d{1,2}$)(?=.*[A-Z0-9])[^\W_][\w+./-]*", one) for one in several
-    )
+    plain = all(re.fullmatch(r"(?!\d{1,2}$)(?=.*[A-Z0-9])[^\W_][\w+./-]*", one) for one in several)
     coded = any(re.fullmatch(r"(?=.*\d)(?=.*[A-Za-z])[\w-]{5,}", one) for one in several)
     return plain and len(several) <= 8 and (coded or several[0][0].isupper())
 
-
-# --- modules ----------------------------------------------------------------------------------
-
-
-def _kit(
-    sentence: Sentence, match: _Match, sizes: list[int], fixed: bool | None = None
-) -> bool:
-    """Modules in the place of what tells them; a total beside them stays."""
-    if not 0 < len(sizes) <= _MODULES_MOST:
-        return False
-    return _put_kit(sentence, match, [Module(size=one, fixed=fixed) for one in sizes])
-
-
-def _put_kit(sentence: Sentence, match: _Match, modules: list[Module]) -> bool:
-    at = match.start("kit")
-    item = sentence.items[at]
-    sentence.items[at] = Item("J", item.start, item.end, modules)
-    sentence.take(at, match.end("kit"))
-    sentence.codes = sentence.codes[:at] + "J" + sentence.codes[at + 1 :]
-    return False
-
-
-def _of_memory(sentence: Sentence) -> bool:
-    return not sentence.is_about("storage")
-
-
-def _times(sentence: Sentence, match: _Match) -> bool:
-    count = sentence.count(match.start("n"))
-    if count is None or not 0 < count <= _MODULES_MOST:
-        return False
-    groups = match.groupdict()
-    if groups.get("s"):
-        text = str(sentence.value(match.start("s")))
-    else:
-        text = f"{sentence.value(match.start('g'))} GB"
-    size = parse_memory(text)
-    if groups.get("all"):
-        return _kit(sentence, match, [size // count] * count)
-    return _kit(sentence, match, [size] * count)
-
-
-def _added(sentence: Sentence, match: _Match) -> bool:
-    """``4GB + 8GB``, ``8+4 GB``, ``(8+4)``."""
-    if not _of_memory(sentence):
-        return False
-    start, end = match.span("kit")
-    unit = "GB"
-    for at in range(start, end):
-        if sentence.codes[at] == "s":
-            unit = str(sentence.value(at)).partition(" ")[2]
-    sizes = []
-    for at in range(start, end):
-        if sentence.codes[at] in "sn":
-            text = str(sentence.value(at))
-            sizes.append(parse_memory(text if sentence.codes[at] == "s" else f"{text} {unit}"))
-    return _kit(sentence, match, sizes)
-
-
-def _whole_beside(sentence: Sentence, match: _Match) -> bool:
-    """``16 (2x8GB)``: the number in front is the total."""
-    sizes = sentence.value(match.start("kit"))
-    number = sentence.count(match.start("n"))
-    if number is None or sum(one.size for one in sizes) != number * GIB:
-        return False
-    at = match.start("n")
-    sentence.items[at].value = f"{number} GB"
-    sentence.codes = sentence.codes[:at] + "s" + sentence.codes[at + 1 :]
-    return False
-
-
-def _bare_kit(sentence: Sentence, match: _Match) -> bool:
-    return sentence.asked == _MEMORY and _times(sentence, match)
-
-
-def _soldered(sentence: Sentence, match: _Match) -> bool:
-    at = match.start("s") if match["s"] else match.start("z")
-    return _kit(sentence, match, [parse_memory(str(sentence.value(at)))], True)
-
-
-def _all_soldered(sentence: Sentence, match: _Match) -> bool:
-    modules = [structs.replace(one, fixed=True) for one in sentence.value(match.start("kit"))]
-    sentence.take(match.start("kit") + 1, match.end())
-    return _put_kit(sentence, match, modules)
-
-
-def _beside_soldered(sentence: Sentence, match: _Match) -> bool:
-    """What is fitted beside what is soldered: one list of modules."""
-    start, end = match.span("kit")
-    modules: list[Module] = []
-    for at in range(start, end):
-        code, value = sentence.codes[at], sentence.value(at)
-        if code == "J":
-            modules += value
-        elif code == "s":
-            modules.append(Module(size=parse_memory(str(value))))
-        elif code == "T" and modules:
-            modules[-1] = structs.replace(modules[-1], type=type_named(str(value)))
-    if not any(one.fixed for one in modules):
-        return False
-    return _put_kit(sentence, match, modules)
-
-
-_MODULES: tuple[Rule, ...] = (
-    (r"(?P<kit>(?P<n>n)[xm][FE]*(?P<s>s)[E]?[m]?)(?!x)", _times),
-    (r"(?P<kit>(?P<s>s)x(?P<n>n)m?)", _times),
-    (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times),
-    (r"(?P<kit>(?P<all>(?P<s>s)[OFT]*\(?(?P<n>n)m\)?))", _times),
-    (r"(?<=s)O?\((?P<kit>(?P<n>n)x(?P<g>n))\)", _times),
-    (r"(?<=s)O?\((?P<kit>n(?:\+n)+)\)", _added),
-    (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
-    (r"(?P<kit>n(?:\+n)*\+s)", _added),
-    (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
-    (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
-    (r"(?P<kit>(?P<s>s)[,O]?B|B[:]?(?P<z>s))", _soldered),
-    (r"(?P<kit>J)_*[,]?B", _all_soldered),
-    (r"(?P<kit>[Js][_TOk]*(?:[+&,]+[Js][_TOk]*)+)", _beside_soldered),
-    (r"^(?P<kit>(?P<n>n)x(?P<g>n))$", _bare_kit),
-)  # fmt: skip
-
-# --- positions --------------------------------------------------------------------------------
-
-
-def _positions(sentence: Sentence, match: _Match) -> bool:
-    if "k" not in match[0] and sentence.asked != "memory.slots":
-        return False
-    count = sentence.count(match.start("n"))
-    if count is None:
-        return False
-    sentence.tell("memory.slots", count)
-    return True
-
-
-def _empty(sentence: Sentence, match: _Match) -> bool:
-    """Positions that are free: told of the memory's modules, where these are told."""
-    number = next((one for one in ("n", "m") if match.groupdict().get(one)), None)
-    count = sentence.count(match.start(number)) if number else 1
-    if match[0].startswith("N"):
-        count = 0
-    if count is None or "J" not in sentence.codes:
-        return False
-    sentence.told["empty"] = count
-    return True
-
-
-_SLOTS: tuple[Rule, ...] = (
-    (r"nk?[uUf]?[F/](?P<n>n)k?[uUf]?", _positions),
-    (r"(?P<n>n)k?[,;(]+nk?[Uf]\)?", _positions),
-    (r"(?P<n>n)(?:fk|kf)|kf|fk|Nf?k|(?<=J)[_,;(]*(?P<m>n)f(?![a-zA-Z])", _empty),
-    (r"(?P<n>n)k(?!f)", _positions), (r"k[:=]?(?P<n>n)", _positions),
-)  # fmt: skip
 
 # --- sizes ------------------------------------------------------------------------------------
 
@@ -199,7 +41,7 @@ def _size(sentence: Sentence, at: int, kind: str) -> int:
     return parse_storage(text) if kind == "storage" else parse_memory(text)
 
 
-def _usable(sentence: Sentence, match: _Match) -> bool:
+def _usable(sentence: Sentence, match: Match) -> bool:
     at = match.start("s") if match["s"] else match.start("z")
     sentence.tell(_USABLE, _size(sentence, at, "memory"))
     return True
@@ -208,7 +50,7 @@ def _usable(sentence: Sentence, match: _Match) -> bool:
 def _drives(sentence: Sentence) -> bool:
     """Whether a statement is of a drive: asked, or by a word or a letter of one."""
     of_drive = any(
-        item.code in "KO" and str(item.word and item.word.senses.get("owner") or _DRIVE).startswith("storage")
+        item.code in "KO" and str(item.value if item.code == "O" else _DRIVE).startswith("storage")
         for item in sentence.items
     )
     return sentence.is_about("storage") or of_drive or "D" in sentence.codes
@@ -221,17 +63,18 @@ def _memory_only(sentence: Sentence) -> bool:
     return not _drives(sentence) and (sentence.is_about("memory") or (by_noun and sizes < 2))
 
 
-def _free(sentence: Sentence, match: _Match) -> bool:
+def _free(sentence: Sentence, match: Match) -> bool:
     groups = match.groupdict()
     at = match.start("s")
     if sentence.codes[at] == "n" and not _drives(sentence):
         return False
-    if _memory_only(sentence) or sentence.codes[match.end() : match.end() + 1] == "O" and (
-        sentence.items[match.end()].value == _MEMORY
-    ):
+    behind = sentence.items[match.end()] if match.end() < len(sentence.items) else None
+    if _memory_only(sentence) or (behind is not None and behind.value == _MEMORY):
         sentence.tell(_AVAILABLE, _size(sentence, at, "memory"))
         return not groups.get("of")
-    free = parse_storage(f"{sentence.value(at)}{' GB' if sentence.codes[at] == 'n' else ''}", FREE_RANGE)
+    free = parse_storage(
+        f"{sentence.value(at)}{' GB' if sentence.codes[at] == 'n' else ''}", FREE_RANGE
+    )
     alone = groups.get("of") is None and sentence.asked is None and not _drives(sentence)
     if alone and _may_be_of_memory(sentence, at):
         return False
@@ -254,14 +97,14 @@ def _tell_drive(sentence: Sentence, size: int) -> None:
     sentence.tell(_VOLUME if volume else _DRIVE, size)
 
 
-def _kind(sentence: Sentence, match: _Match) -> bool:
+def _kind(sentence: Sentence, match: Match) -> bool:
     """The kind of a drive, with its size beside it."""
     for at in range(*match.span()):
         if sentence.codes[at] == "K":
             sentence.tell("storage.kind", sentence.value(at))
-    at = match.start("s") if match.groupdict().get("s") else None
-    if at is None:
+    if not match.groupdict().get("s"):
         return True
+    at = match.start("s")
     if sentence.codes[at] == "J":
         sentence.take(at, at + 1)  # several alike: which of them holds the system is not said
         return True
@@ -271,7 +114,7 @@ def _kind(sentence: Sentence, match: _Match) -> bool:
     return True
 
 
-def _owned(sentence: Sentence, match: _Match) -> bool:
+def _owned(sentence: Sentence, match: Match) -> bool:
     """A size beside the word for what it is the size of."""
     at = match.start("s")
     owner = sentence.items[match.start("o")]
@@ -290,7 +133,7 @@ def _owned(sentence: Sentence, match: _Match) -> bool:
     return True
 
 
-def _most(sentence: Sentence, match: _Match) -> bool:
+def _most(sentence: Sentence, match: Match) -> bool:
     """``max. 16 GB``: what may be fitted, where it is of the memory."""
     if _drives(sentence) and not any(one.value == _MEMORY for one in sentence.items):
         return False
@@ -306,12 +149,16 @@ def _tell_memory(sentence: Sentence, size: int) -> None:
     sentence.tell(_MEMORY, size) if likely else sentence.told.setdefault(_USABLE, size)
 
 
-def _alone(sentence: Sentence, match: _Match) -> bool:
+def _alone(sentence: Sentence, match: Match) -> bool:
     """A size beside no word of what it is the size of."""
     at = match.start("s")
     asked, told = sentence.asked, sentence.told
     others = sentence.codes.count("s") > 1
-    if asked is not None and not sentence.is_about("memory.i") and kind_of_asked(asked) in ("memory", "storage"):
+    if (
+        asked is not None
+        and not sentence.is_about("memory.i")
+        and kind_of_asked(asked) in ("memory", "storage")
+    ):
         key = asked
         if key == _DRIVE:
             _tell_drive(sentence, _size(sentence, at, "storage"))
@@ -321,7 +168,12 @@ def _alone(sentence: Sentence, match: _Match) -> bool:
     if asked == "graphics":
         sentence.tell("graphics.memory", _size(sentence, at, "memory"))
         return True
-    if asked is None and others and _TYPICAL_DRIVES.fullmatch(str(sentence.value(at))) and _DRIVE not in told:
+    if (
+        asked is None
+        and others
+        and _TYPICAL_DRIVES.fullmatch(str(sentence.value(at)))
+        and _DRIVE not in told
+    ):
         later = [i for i, code in enumerate(sentence.codes) if code == "s" and i != at]
         if all(_size(sentence, i, "storage") < _size(sentence, at, "storage") for i in later):
             _tell_drive(sentence, _size(sentence, at, "storage"))
@@ -350,7 +202,7 @@ def kind_of_asked(asked: str) -> str:
     return kind_of(asked) if "." in asked or asked == "display" else ""
 
 
-def _modules(sentence: Sentence, match: _Match) -> bool:
+def _modules(sentence: Sentence, match: Match) -> bool:
     kind = _kind_of_modules(sentence)
     modules = [structs.replace(one, **kind) for one in sentence.value(match.start())]
     empty = sentence.told.pop("empty", None)
@@ -367,15 +219,7 @@ def _kind_of_modules(sentence: Sentence) -> dict[str, Any]:
     return {}
 
 
-def type_named(text: str) -> str:
-    """The type of modules that a word or a rate names: ``DDR4-3200``, ``PC3L-12800S``."""
-    plain = text.upper().partition("-")[0]
-    if rate := re.fullmatch(r"PC(\d)(L?)", plain):
-        plain = f"DDR{rate[1]}{rate[2]}"
-    return {"DDR4L": "DDR4", "PC": "DDR", "PCL": "DDR"}.get(plain, plain)
-
-
-def _type(sentence: Sentence, match: _Match) -> bool:
+def _type(sentence: Sentence, match: Match) -> bool:
     if "memory.modules" not in sentence.told and any(
         one in sentence.told for one in (_MEMORY, _USABLE, "memory.slots")
     ):
@@ -385,23 +229,28 @@ def _type(sentence: Sentence, match: _Match) -> bool:
     return True
 
 
-def _in_bytes(sentence: Sentence, match: _Match) -> bool:
+def _in_bytes(sentence: Sentence, match: Match) -> bool:
     """The size before, once more and to the byte."""
     return str(sentence.value(match.start("s"))).endswith("bytes")
 
 
 _SIZES: tuple[Rule, ...] = (
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
-    (r"n/s", passed), (r"(?<=s)\((?P<s>s)\)", _in_bytes), (r"[~]?sC|C[:]?s|[,(]*sV\)?", passed),
-    (r"(?P<s>[sn])f[F/]*(?P<of>s)", _free), (r"(?P<of>s)F(?P<s>s)f", _free),
+    (r"n/s", passed),
+    (r"(?<=s)\((?P<s>s)\)", _in_bytes),
+    (r"[~]?sC|C[:]?s|[,(]*sV\)?", passed),
+    (r"(?P<s>[sn])f[F/]*(?P<of>s)", _free),
+    (r"(?P<of>s)F(?P<s>s)f", _free),
     (r"(?P<s>[sn])f", _free),
     (r"fK?:?(?P<s>s)", _free),
-    (r"%U?", passed), (r"sU", passed),
-    (r"\(?M+[:]?(?P<s>s)(?:O)?\)?", _most), (r"\(?(?P<s>s)M\)?", _most),
+    (r"%U?", passed),
+    (r"sU", passed),
+    (r"\(?M+[:]?(?P<s>s)(?:O)?\)?", _most),
+    (r"\(?(?P<s>s)M\)?", _most),
 )
 
 
-def _by_owner(sentence: Sentence, match: _Match) -> bool:
+def _by_owner(sentence: Sentence, match: Match) -> bool:
     """Sizes and the words beside them in one clause: which stands first leads all of it."""
     clause = match[0]
     first = re.search(r"[sJnOK]", clause)
@@ -415,7 +264,7 @@ def _by_owner(sentence: Sentence, match: _Match) -> bool:
     return False
 
 
-def _adapter(sentence: Sentence, match: _Match) -> bool:
+def _adapter(sentence: Sentence, match: Match) -> bool:
     """A graphics adapter by its name, with its memory."""
     groups = match.groupdict()
     at = next((match.start(one) for one in ("s", "z") if groups.get(one)), None)
@@ -425,7 +274,7 @@ def _adapter(sentence: Sentence, match: _Match) -> bool:
     return True
 
 
-def _memory_and_drive(sentence: Sentence, match: _Match) -> bool:
+def _memory_and_drive(sentence: Sentence, match: Match) -> bool:
     """``8/256`` behind a machine's name: memory and drive, in GB, as shops write them."""
     first, second = (
         next(match.start(one) for one in names if match[one] is not None)
@@ -442,7 +291,7 @@ def _memory_and_drive(sentence: Sentence, match: _Match) -> bool:
 AMOUNTS: tuple[Rule, ...] = (
     (r"(?P<s>s)[_]*(?P<G>G)[(,]*(?!s)", _adapter), (r"(?P<G>G)[(,]*(?P<z>s)\)?", _adapter),
     (r"(?P<G>G)", _adapter),
-    *_MODULES, *_SLOTS, *_SIZES,
+    *MODULES, *SLOTS, *_SIZES,
     (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=_)(?P<n2>n)/(?P<m2>n)$", _memory_and_drive),
     (r"[^,;&.]+", _by_owner),
     (r"K+", _kind),

@@ -1,0 +1,187 @@
+"""What is not so, and the figures of a processor in a sentence: clocks and counts."""
+
+from msgspec import structs
+
+from tallcheck.core.text.sentence import LEFT, Match, Rule, Sentence, passed
+from tallcheck.core.values.quantities import parse_clock
+
+# --- what is not so ---------------------------------------------------------------------------
+
+
+def _drop(sentence: Sentence, match: Match) -> bool:
+    sentence.open = sentence.denied = True
+    return True
+
+
+def _corrected(sentence: Sentence, match: Match) -> bool:
+    """What was said before, where it is said anew behind."""
+    behind = sentence.codes[match.end() :].strip(",;.: ")
+    before = sentence.codes[: match.start()]
+    if behind == "n" and "S" in before:
+        at, number = before.rindex("S"), sentence.codes.index("n", match.end())
+        version = str(sentence.value(number))
+        said = structs.replace(sentence.value(at), version=version, release=None, build=None)
+        sentence.items[at].value = said
+        sentence.take(number, number + 1)
+    else:
+        for at, code in enumerate(before):
+            if code in behind and code in LEFT + "OK":
+                sentence.take(at, at + 1)
+    return True
+
+
+def _no_set(sentence: Sentence, match: Match) -> bool:
+    names = [
+        f"-{sentence.value(at)}"
+        for at in range(*match.span())
+        if match[0][at - match.start()] == "I"
+    ]
+    sentence.told.setdefault("processor.instructions", []).extend(names)
+    return True
+
+
+def _no_module(sentence: Sentence, match: Match) -> bool:
+    at = match.start("what")
+    if sentence.value(at) != "firmware.security_module":
+        return False
+    sentence.tell("firmware.security_module", "none")
+    return True
+
+
+def _of_what(sentence: Sentence, match: Match) -> bool:
+    """A figure of what is not known: none of a machine's."""
+    of_it = "H" + "Z" * (len(match[0]) - 1)
+    sentence.codes = sentence.codes[: match.start()] + of_it + sentence.codes[match.end() :]
+    return False
+
+
+FOREIGN: tuple[Rule, ...] = (
+    (r"#[nsl](?:-n)?|s-n|n-b-n", passed),
+    (r"[ns][cktm]?FZ+", _of_what),
+)
+"""Figures of other things."""
+NOT_SO: tuple[Rule, ...] = (
+    *FOREIGN,
+    (r"^-[ns]", _drop),
+    (r"Y#?n(?=[,:;.]|$)", _of_what),
+    (r"X", _corrected),
+    (r"[^,;.]*[QR][^,;.]*", _drop),
+    (r"[^,;.]*W[^,;.]*", _drop),
+    (r"i[^,;.&]*", _drop),
+    (r"N[&]?I(?:[,|&]I)*", _no_set),
+    (r"N(?P<what>L)", _no_module),
+    (r"N(?!f?k)[^,;.&+]*", _drop),
+)
+
+# --- figures ----------------------------------------------------------------------------------
+
+
+def _clock_range(sentence: Sentence, match: Match) -> bool:
+    most = str(sentence.value(match.start("most")))
+    least = str(sentence.value(match.start("least")))
+    unit = "" if least.endswith("Hz") else most.rpartition(" ")[2]
+    sentence.tell("processor.clock", parse_clock(f"{least} {unit}"))
+    sentence.tell("processor.clock_most", parse_clock(most))
+    return True
+
+
+def _clock_most(sentence: Sentence, match: Match) -> bool:
+    sentence.tell("processor.clock_most", parse_clock(str(sentence.value(match.start("h")))))
+    return True
+
+
+def _clock(sentence: Sentence, match: Match) -> bool:
+    key = "processor.clock_most" if sentence.asked == "processor.clock_most" else "processor.clock"
+    text = str(sentence.value(match.start("h")))
+    sentence.told.setdefault(key, parse_clock(text if "Hz" in text else f"{text} GHz"))
+    return True
+
+
+def _clock_behind(sentence: Sentence, match: Match) -> bool:
+    """A number behind "@", which is of GHz."""
+    at = match.start("h")
+    sentence.tell("processor.clock", parse_clock(f"{sentence.value(at)} GHz"))
+    sentence.take(at - 1, at + 1)
+    return False
+
+
+def _cores_of_clock(sentence: Sentence, match: Match) -> bool:
+    count = sentence.count(match.start("n"))
+    if count is None:
+        return False
+    sentence.tell("processor.cores", count)
+    sentence.tell("processor.clock", parse_clock(str(sentence.value(match.start("h")))))
+    return True
+
+
+def _memory_rate(sentence: Sentence, match: Match) -> bool:
+    """A module's speed beside its type, which stays."""
+    for at in range(*match.span()):
+        if sentence.codes[at] in "hv" or (sentence.count(at) or 0) >= 200:
+            sentence.take(at, at + 1)
+    return False
+
+
+CLOCKS: tuple[Rule, ...] = (
+    (r"T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate), (r"[hv][-@(]?T", _memory_rate),
+    (r"@?v", passed),
+    (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
+    (r"\(?(?P<least>[hn])[-](?P<most>h)\)?", _clock_range),
+    (r"(?P<least>h)[,(/]*M+(?P<most>h)\)?", _clock_range),
+    (r"\(?M+[:,]?(?P<h>h)M*\)?", _clock_most),
+    (r"(?P<h>h)\(?M+\)?", _clock_most),
+    (r"[(,~@]?(?P<h>h)\)?", _clock), (r"P@(?P<h>n)", _clock_behind),
+)  # fmt: skip
+
+_COUNTED = {"c": "processor.cores", "t": "processor.threads", "o": "processor.sockets"}
+
+
+def _counted(sentence: Sentence, match: Match) -> bool:
+    at = match.start("n")
+    key = _COUNTED[sentence.codes[match.start("what")]]
+    number = sentence.count(at)
+    if number is None:
+        return False
+    sentence.tell(key, number)
+    return True
+
+
+def _cores_and_threads(sentence: Sentence, match: Match) -> bool:
+    for key, group in (("processor.cores", "cores"), ("processor.threads", "threads")):
+        number = sentence.count(match.start(group))
+        if number is None:
+            return False
+        sentence.tell(key, number)
+    return True
+
+
+def _threads_beside(sentence: Sentence, match: Match) -> bool:
+    number = sentence.count(match.start("n"))
+    if number is None:
+        return False
+    sentence.told.setdefault("processor.threads", number)
+    return True
+
+
+def _bare_count(sentence: Sentence, match: Match) -> bool:
+    """A number alone, where a count was asked for; ``4 (8)`` are cores and threads."""
+    asked = sentence.asked or ""
+    if asked not in (*_COUNTED.values(), "memory.slots", "processor.generation"):
+        return False
+    number = sentence.count(match.start("alone") if match["alone"] else match.start("n"))
+    if number is None or (match["m"] and asked != "processor.cores"):
+        return False
+    sentence.tell(asked, number)
+    if match["m"]:
+        sentence.tell("processor.threads", sentence.count(match.start("m")))
+    return True
+
+
+COUNTS: tuple[Rule, ...] = (
+    (r"n[-x]?r|r[:]?n", passed),
+    (r"\((?P<n>n)q\)", _threads_beside),
+    (r"(?P<n>n)[-x*]?(?P<what>[cto])\)?", _counted),
+    (r"(?P<what>[cto])[:=]*(?P<n>n)", _counted),
+    (r"\(nZ[+,&]nZ\)", passed),
+    (r"^(?P<n>n)\((?P<m>n)\)$|^(?P<alone>n)[_;,.!]*$", _bare_count),
+)  # fmt: skip

@@ -1,0 +1,170 @@
+"""Modules and positions in a sentence: kits, what is soldered, what is free."""
+
+import re
+
+from msgspec import structs
+
+from tallcheck.core.machine.sheet import Module
+from tallcheck.core.text.items import Item
+from tallcheck.core.text.sentence import Match, Rule, Sentence
+from tallcheck.core.values.quantities import GIB, parse_memory
+
+_MODULES_MOST = 64
+_MEMORY = "memory.installed"
+
+
+def type_named(text: str) -> str:
+    """The type of modules that a word or a rate names: ``DDR4-3200``, ``PC3L-12800S``."""
+    plain = text.upper().partition("-")[0]
+    if rate := re.fullmatch(r"PC(\d)(L?)", plain):
+        plain = f"DDR{rate[1]}{rate[2]}"
+    return {"DDR4L": "DDR4", "PC": "DDR", "PCL": "DDR"}.get(plain, plain)
+
+
+# --- modules ----------------------------------------------------------------------------------
+
+
+def _kit(sentence: Sentence, match: Match, sizes: list[int], fixed: bool | None = None) -> bool:
+    """Modules in the place of what tells them; a total beside them stays."""
+    if not 0 < len(sizes) <= _MODULES_MOST:
+        return False
+    return _put_kit(sentence, match, [Module(size=one, fixed=fixed) for one in sizes])
+
+
+def _put_kit(sentence: Sentence, match: Match, modules: list[Module]) -> bool:
+    at = match.start("kit")
+    item = sentence.items[at]
+    sentence.items[at] = Item("J", item.start, item.end, modules)
+    sentence.take(at, match.end("kit"))
+    sentence.codes = sentence.codes[:at] + "J" + sentence.codes[at + 1 :]
+    return False
+
+
+def _of_memory(sentence: Sentence) -> bool:
+    return not sentence.is_about("storage")
+
+
+def _times(sentence: Sentence, match: Match) -> bool:
+    count = sentence.count(match.start("n"))
+    if count is None or not 0 < count <= _MODULES_MOST:
+        return False
+    groups = match.groupdict()
+    if groups.get("s"):
+        text = str(sentence.value(match.start("s")))
+    else:
+        text = f"{sentence.value(match.start('g'))} GB"
+    size = parse_memory(text)
+    if groups.get("all"):
+        return _kit(sentence, match, [size // count] * count)
+    return _kit(sentence, match, [size] * count)
+
+
+def _added(sentence: Sentence, match: Match) -> bool:
+    """``4GB + 8GB``, ``8+4 GB``, ``(8+4)``."""
+    if not _of_memory(sentence):
+        return False
+    start, end = match.span("kit")
+    unit = "GB"
+    for at in range(start, end):
+        if sentence.codes[at] == "s":
+            unit = str(sentence.value(at)).partition(" ")[2]
+    sizes = []
+    for at in range(start, end):
+        if sentence.codes[at] in "sn":
+            text = str(sentence.value(at))
+            sizes.append(parse_memory(text if sentence.codes[at] == "s" else f"{text} {unit}"))
+    return _kit(sentence, match, sizes)
+
+
+def _whole_beside(sentence: Sentence, match: Match) -> bool:
+    """``16 (2x8GB)``: the number in front is the total."""
+    sizes = sentence.value(match.start("kit"))
+    number = sentence.count(match.start("n"))
+    if number is None or sum(one.size for one in sizes) != number * GIB:
+        return False
+    at = match.start("n")
+    sentence.items[at].value = f"{number} GB"
+    sentence.codes = sentence.codes[:at] + "s" + sentence.codes[at + 1 :]
+    return False
+
+
+def _bare_kit(sentence: Sentence, match: Match) -> bool:
+    return sentence.asked == _MEMORY and _times(sentence, match)
+
+
+def _soldered(sentence: Sentence, match: Match) -> bool:
+    at = match.start("s") if match["s"] else match.start("z")
+    return _kit(sentence, match, [parse_memory(str(sentence.value(at)))], True)
+
+
+def _all_soldered(sentence: Sentence, match: Match) -> bool:
+    modules = [structs.replace(one, fixed=True) for one in sentence.value(match.start("kit"))]
+    sentence.take(match.start("kit") + 1, match.end())
+    return _put_kit(sentence, match, modules)
+
+
+def _beside_soldered(sentence: Sentence, match: Match) -> bool:
+    """What is fitted beside what is soldered: one list of modules."""
+    start, end = match.span("kit")
+    modules: list[Module] = []
+    for at in range(start, end):
+        code, value = sentence.codes[at], sentence.value(at)
+        if code == "J":
+            modules += value
+        elif code == "s":
+            modules.append(Module(size=parse_memory(str(value))))
+        elif code == "T" and modules:
+            modules[-1] = structs.replace(modules[-1], type=type_named(str(value)))
+    if not any(one.fixed for one in modules):
+        return False
+    return _put_kit(sentence, match, modules)
+
+
+MODULES: tuple[Rule, ...] = (
+    (r"(?P<kit>(?P<n>n)[xm][FE]*(?P<s>s)[E]?[m]?)(?!x)", _times),
+    (r"(?P<kit>(?P<s>s)x(?P<n>n)m?)", _times),
+    (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times),
+    (r"(?P<kit>(?P<all>(?P<s>s)[OFT]*\(?(?P<n>n)m\)?))", _times),
+    (r"(?<=s)O?\((?P<kit>(?P<n>n)x(?P<g>n))\)", _times),
+    (r"(?<=s)O?\((?P<kit>n(?:\+n)+)\)", _added),
+    (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
+    (r"(?P<kit>n(?:\+n)*\+s)", _added),
+    (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
+    (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
+    (r"(?P<kit>(?P<s>s)[,O]?B|B[:]?(?P<z>s))", _soldered),
+    (r"(?P<kit>J)_*[,]?B", _all_soldered),
+    (r"(?P<kit>[Js][_TOk]*(?:[+&,]+[Js][_TOk]*)+)", _beside_soldered),
+    (r"^(?P<kit>(?P<n>n)x(?P<g>n))$", _bare_kit),
+)  # fmt: skip
+
+# --- positions --------------------------------------------------------------------------------
+
+
+def _positions(sentence: Sentence, match: Match) -> bool:
+    if "k" not in match[0] and sentence.asked != "memory.slots":
+        return False
+    count = sentence.count(match.start("n"))
+    if count is None:
+        return False
+    sentence.tell("memory.slots", count)
+    return True
+
+
+def _empty(sentence: Sentence, match: Match) -> bool:
+    """Positions that are free: told of the memory's modules, where these are told."""
+    number = next((one for one in ("n", "m") if match.groupdict().get(one)), None)
+    count = sentence.count(match.start(number)) if number else 1
+    if match[0].startswith("N"):
+        count = 0
+    if count is None or "J" not in sentence.codes:
+        return False
+    sentence.told["empty"] = count
+    return True
+
+
+SLOTS: tuple[Rule, ...] = (
+    (r"nk?[uUf]?[F/](?P<n>n)k?[uUf]?", _positions),
+    (r"(?P<n>n)k?[,;(]+nk?[Uf]\)?", _positions),
+    (r"(?P<n>n)(?:fk|kf)|kf|fk|Nf?k|(?<=J)[_,;(]*(?P<m>n)f(?![a-zA-Z])", _empty),
+    (r"(?P<n>n)k(?!f)", _positions), (r"k[:=]?(?P<n>n)", _positions),
+)  # fmt: skip

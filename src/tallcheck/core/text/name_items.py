@@ -1,0 +1,339 @@
+"""Names among the tokens of a text: processors, systems, types of modules, instruction sets."""
+
+import re
+from typing import Any
+
+from tallcheck.core.machine.instructions import canonical
+from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.lexicon import lexicon_of
+from tallcheck.core.text.tokens import Token, tokens_of
+from tallcheck.core.values.errors import InputError
+
+PROCESSOR, LINE, MAKER, SYSTEM, SET, TYPE, FORM = "PlpSITO"
+"""The letters of their items."""
+ORDINAL = re.compile(r"st|nd|rd|th|er|te|ter|e|\u00e8me|eme|a|\u00aa|\u00ba")
+_TYPE = re.compile(r"(?:lp)?ddr[1-6]?[lx]?|sdram|pc[2-5]?l?")
+_FORM = re.compile(r"(?:so|u|r|lr)?-?dimm|(?:lp|so)?camm2?")
+_NAME_MOST = 9
+"""Tokens of a processor's name."""
+_TAIL = re.compile(
+    r"(?:[\s,]*(?:\bcpu\b|\bprocessor\b|\bapu\b|\bsoc\b|\bfamily\b|\bv\d\b"
+    r"|\b(?:with|w/)\s+radeon\b(?:\s+(?:vega|hd|mobile|pro|r\d\w*|\d+\w*|graphics|gfx)\b)*"
+    r"|@\s*[\d.,]+\s*[gm]hz))+", re.IGNORECASE,
+)  # fmt: skip
+"""What screens write behind a processor's name."""
+_OF_NAMES = frozenset({
+    "pro", "gold", "silver", "bronze", "platinum", "duo", "quad", "extreme", "solo", "mobile",
+    "ii", "iii", "iv", "elite", "plus", "threadripper", "i3", "i5", "i7", "i9", "m3", "m5", "m7",
+    "r3", "r5", "r7", "r9", "dual", "x2", "x3", "x4", "x6", "hx", "ai", "evo",
+})  # fmt: skip
+"""Words within processors' names, besides those of their lines."""
+_LINES = (
+    (re.compile(r"(?:intel )?(?:core )?(?:i[3579]|m[357]?)"), "Core"),
+    (re.compile(r"(?:intel )?(?:core )?ultra(?: [3579])?"), "Core Ultra"),
+    (re.compile(r"(?:amd )?ryzen(?: [3579])?(?: pro)?"), "Ryzen"),
+)
+_BEHIND_SYSTEM = frozenset({"gnu", "linux", "version", "ver", "release", "v", "edition", "lts",
+                            "os", "kernel", "sp", "nt"})  # fmt: skip
+_BRACKET = re.compile(r"\s*\(([^()]{1,60})\)")
+_OF_A_SYSTEM = re.compile(r"(?i)build|edition|version|\d\d-?bit|^\d+(?:\.\d+)*$|^[\d.]+[\w.-]*$")
+_RELEASE = re.compile(r"(?i)\d{2}h[12]|1[5-9]\d\d|20(?:04|09)")
+
+
+CLOCK_UNITS = {"hz": "Hz", "khz": "kHz", "mhz": "MHz", "ghz": "GHz", "gigahertz": "GHz",
+           "megahertz": "MHz"}  # fmt: skip
+
+
+Found = tuple[int, str, Any]
+"""Where a name ends, its letter and its value; zero where there is none."""
+
+
+class Names:
+    """The tokens of a text, and the names that begin at one."""
+
+    def __init__(self, text: str, vocabulary: Vocabulary) -> None:
+        self.text, self.tokens = text, tokens_of(text)
+        self.lexicon = lexicon_of(vocabulary)
+        self.systems, self.namer = vocabulary.systems, vocabulary.processors
+
+    def longest(self, at: int) -> Found:
+        """The longest name that begins at a token."""
+        return max((self._system(at), self._processor(at), self._kind(at)), key=lambda one: one[0])
+
+    def is_at(self, at: int, plain: str) -> bool:
+        return at < len(self.tokens) and self.tokens[at].plain == plain
+
+    def is_unit(self, token: Token, glued: bool, number_behind: bool) -> bool:
+        if token.plain in ("g", "m", "t", "ki", "mi", "gi", "ti"):
+            return glued
+        known = self.lexicon.longest([token], 0)
+        unit = known is not None and "unit" in known[0].senses
+        return unit and not (token.plain == "to" and number_behind)
+
+    def counts(self, at: int) -> bool:
+        """Whether a number counts something, so that it is none of a name's."""
+        behind = self.tokens[at + 1]
+        if behind.kind == "mark":
+            if behind.plain not in "-.%":
+                return (
+                    behind.plain == "/"
+                    and at + 2 < len(self.tokens)
+                    and (self.tokens[at + 2].kind == "number")
+                )
+            if behind.plain == "%" or at + 2 >= len(self.tokens):
+                return behind.plain == "%"
+            behind = self.tokens[at + 2]
+            known = self.lexicon.longest([behind], 0)
+            return (
+                known is not None
+                and {"bit", "core", "thread", "generation"} & set(known[0].senses) != set()
+            )
+        glued = behind.start == self.tokens[at].end
+        if behind.plain in CLOCK_UNITS or (
+            behind.kind == "times" and self.tokens[at].end - self.tokens[at].start < 3
+        ):
+            return True
+        if len(behind.plain) == 1 and len(self.tokens[at].plain) > 3:
+            return False  # Athlon 3000G
+        if self.is_unit(behind, glued, False):
+            return True
+        if glued:
+            return bool(ORDINAL.fullmatch(behind.plain)) and behind.plain != "e"
+        known = self.lexicon.longest(self.tokens, at + 1)
+        senses = set(known[0].senses) if known is not None else set()
+        if "core" in senses and self._processor(at + 1)[0]:
+            return False  # "Windows 10 Core i5"
+        return bool(
+            senses
+            & {"core", "thread", "slot", "module", "generation", "bit", "kind", "socket", "idle"}
+        )
+
+    def _kind(self, at: int) -> Found:
+        """A type or form of modules, or an instruction set; zero where it is none of them."""
+        tokens, plain = self.tokens, self.tokens[at].plain
+        if _FORM.fullmatch(plain) or (
+            plain in ("so", "u", "r", "lr")
+            and [one.plain for one in tokens[at + 1 : at + 3]] == ["-", "dimm"]
+        ):
+            return (at + (1 if _FORM.fullmatch(plain) else 3), FORM, plain)
+        if _TYPE.fullmatch(plain):
+            rate = [one.plain for one in tokens[at + 1 : at + 3]]
+            end = at + 1
+            if len(rate) == 2 and rate[0] == "-" and re.fullmatch(r"\d{3,5}", rate[1]):
+                end = at + 3
+                if (
+                    end < len(tokens)
+                    and tokens[end].start == tokens[end - 1].end
+                    and tokens[end].kind == "word"
+                ):
+                    end += 1
+            return (end, TYPE, self.text[tokens[at].start : tokens[end - 1].end])
+        best: Found = (0, "", None)
+        for end in range(at + 1, min(at + 4, len(tokens) + 1)):
+            part = self.text[tokens[at].start : tokens[end - 1].end]
+            if (
+                len(part) > 2
+                and (part.isupper() or any(map(str.isdigit, part)))
+                and (name := canonical(part))
+            ):
+                best = (end, SET, name)
+        return best
+
+    def _processor(self, at: int) -> Found:
+        """A processor's name, a line or a maker; zero where it is none of them."""
+        tokens = self.tokens
+        first = tokens[at]
+        known = first.plain in self.namer.words or first.plain in self.namer.makers
+        coded = first.kind == "word" and re.search(r"\d", first.plain) is not None
+        coded = coded and not self._other_code(first)
+        if first.kind != "word" or not (known or coded or self._glued(at)):
+            return 0, "", None
+        ends = self._ends(at)
+        for end in reversed(ends):
+            name = self.text[first.start : tokens[end - 1].end]
+            named = self.namer.named(name)
+            told = named is not None and (named.generation or re.search(r"\d", name))
+            if told and not self._only_a_line(name) and (known or self._needs_first(at, end)):
+                return self._with_tail(end), PROCESSOR, None
+        for end in reversed(ends):
+            line = self._line(self.text[first.start : tokens[end - 1].end])
+            if line:
+                return end, LINE, line
+        if first.plain in self.namer.makers:
+            return at + 1, MAKER, self.namer.makers[first.plain]
+        return 0, "", None
+
+    def _glued(self, at: int) -> bool:
+        """Whether a word is glued to a mark and a number, as in A6-9225."""
+        behind = self.tokens[at + 1 : at + 3]
+        return [one.kind for one in behind] == ["mark", "number"] and behind[0].plain == "-"
+
+    def _ends(self, at: int) -> list[int]:
+        """Where a name that begins at a token may end."""
+        tokens, ends = self.tokens, []
+        for end in range(at, min(at + _NAME_MOST, len(tokens))):
+            token = tokens[end]
+            glued = end > at and token.start == tokens[end - 1].end
+            if token.plain in ("cpu", "processor") and end > at:
+                continue
+            if token.kind == "mark":
+                if token.plain not in "-_" or end == at:
+                    break
+                continue
+            if token.kind == "times":
+                break
+            if token.kind == "number" and end > at:
+                unit = end + 1 < len(tokens) and self.counts(end)
+                if unit:
+                    break
+            elif end > at and not (
+                glued or token.plain in self.namer.words or token.plain in self.namer.makers
+                or token.plain in _OF_NAMES
+                or (re.search(r"\d", token.plain) and not self._other_code(token))
+                or re.fullmatch(r"v\d", token.plain)
+            ):  # fmt: skip
+                break
+            ends.append(end + 1)
+        return ends
+
+    def _other_code(self, token: Token) -> bool:
+        """Whether a word of letters and digits is a system with its version, or memory's type."""
+        return self._system_word(token) is not None or _TYPE.fullmatch(token.plain) is not None
+
+    def _only_a_line(self, name: str) -> bool:
+        return self._line(name) is not None and not re.search(
+            r"(?i)\d{3}|core.?2 (?:duo|quad)", name
+        )
+
+    def _needs_first(self, at: int, end: int) -> bool:
+        """Whether the first word of a name is of it: without it the name tells less."""
+        if end == at + 1:
+            return True
+        rest = self.text[self.tokens[at + 1].start : self.tokens[end - 1].end]
+        whole = self.text[self.tokens[at].start : self.tokens[end - 1].end]
+        return self.namer.named(rest) != self.namer.named(whole)
+
+    def _with_tail(self, end: int) -> int:
+        """The end of a name with what screens write behind it."""
+        match = _TAIL.match(self.text, self.tokens[end - 1].end)
+        if match is not None:
+            while end < len(self.tokens) and self.tokens[end].start < match.end():
+                end += 1
+        return end
+
+    def _line(self, name: str) -> tuple[str, str] | None:
+        """The line and its maker that a text names, and nothing else."""
+        plain = " ".join(re.sub(r"\((?:r|tm)\)|[\u00ae\u2122-]", " ", name.lower()).split())
+        known = next((line for form, line in _LINES if form.fullmatch(plain)), None)
+        found = self.namer.line(known or plain)
+        return (found.name, found.maker) if found is not None and plain != "core" else None
+
+    def _system(self, at: int) -> Found:
+        """A system with all that stands behind its name; zero where it is none."""
+        tokens = self.tokens
+        if tokens[at].kind != "word":
+            return 0, "", None
+        named = 0
+        if self.systems.may_begin(tokens[at].plain):
+            for end in range(min(at + 6, len(tokens)), at, -1):
+                if self.systems.is_name(self.text[tokens[at].start : tokens[end - 1].end]):
+                    named = end
+                    break
+        single = named == at + 1 and len(tokens[at].plain) == 1
+        if single or (not named and self._system_word(tokens[at]) is None):
+            return 0, "", None
+        name = self.text[tokens[at].start : tokens[(named or at + 1) - 1].end]
+        end = self._behind(named or at + 1, self.systems.editions_of(name))
+        try:
+            said = self.systems.said(self.text[tokens[at].start : tokens[end - 1].end])
+        except InputError:
+            return 0, "", None
+        # "Windows Update Service" is none: a word that is not known would be of its name
+        bare = said.version is None and end < len(tokens) and tokens[end].kind == "word"
+        if not said.known or (bare and self.lexicon.longest(tokens, end) is None):
+            return 0, "", None
+        return end, SYSTEM, said
+
+    def _system_word(self, token: Token) -> str | None:
+        """The name that a word begins with, which a version is glued to: win10."""
+        match = re.fullmatch(r"([^\W\d]+)(\d+(?:\.\d+)*\w*)", token.plain)
+        if self.text[token.end : token.end + 1] == "_":
+            return None
+        return match[1] if match and self.systems.called(match[1]) is not None else None
+
+    def _behind(self, end: int, editions: frozenset[str]) -> int:
+        """Where the version, the edition and the bits behind a system's name end."""
+        tokens, numbers = self.tokens, 0
+        while end < len(tokens):
+            token = tokens[end]
+            bits = self._bits(end)
+            if bits:
+                end += bits
+                continue
+            if token.kind == "number":
+                glued = end + 1 < len(tokens) and tokens[end + 1].start == token.end
+                release = _RELEASE.match(self.text, token.start)
+                if release is not None and numbers:
+                    end += 1 if tokens[end].end >= release.end() else 2
+                    continue
+                several = self.is_at(end + 1, "/")  # Windows 10/11
+                if numbers or (
+                    end + 1 < len(tokens) and self.counts(end) and not (glued or several)
+                ):
+                    break
+                if glued and self.counts(end) and not several:
+                    break
+                numbers, end = 1, end + 1
+                continue
+            if token.plain == "(":
+                match = _BRACKET.match(self.text, token.start)
+                if match is None or not self._of_a_system(match[1], editions):
+                    break
+                while end < len(tokens) and tokens[end].start < match.end():
+                    end += 1
+                continue
+            if (
+                token.plain == "build"
+                and end + 1 < len(tokens)
+                and tokens[end + 1].kind == "number"
+            ):
+                end += 2
+                continue
+            if (
+                token.plain in "-/"
+                and end + 1 < len(tokens)
+                and (tokens[end + 1].plain in _BEHIND_SYSTEM or self._bits(end + 1))
+            ):
+                end += 1
+                continue
+            line = token.plain in self.namer.words and self._processor(end)[0] > end + 1
+            if token.kind != "word" or line or not (
+                token.plain in _BEHIND_SYSTEM or token.plain in editions
+                or self.systems.is_version(token.plain)
+                or re.fullmatch(r"(?:sp|r|v)\d|h[12]", token.plain)
+            ):  # fmt: skip
+                break
+            end += 1
+        while tokens[end - 1].plain in ("for", "-", "/", "os", "version", "with", "n", "s") and (
+            tokens[end - 1].plain not in ("n", "s", "os")
+        ):
+            end -= 1
+        return end
+
+    def _bits(self, at: int) -> int:
+        """How many tokens say the bits of a system here."""
+        plain = [one.plain for one in self.tokens[at : at + 3]]
+        if plain[:1] in (["32"], ["64"]):
+            if plain[1:2] and plain[1].startswith("bit"):
+                return 2
+            if plain[1:2] == ["-"] and plain[2:] and plain[2].startswith("bit"):
+                return 3
+        return 1 if plain[:1] in (["x64"], ["x86"], ["amd64"], ["64bit"], ["32bit"]) else 0
+
+    def _of_a_system(self, text: str, editions: frozenset[str]) -> bool:
+        words = re.findall(r"[^\s,;]+", text)
+        if "32" in text and "64" in text:
+            return False
+        return _OF_A_SYSTEM.search(text) is not None or all(
+            one.lower() in editions or self.systems.is_version(one.lower()) for one in words
+        )

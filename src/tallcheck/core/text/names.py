@@ -1,0 +1,209 @@
+"""Names in a sentence: processors and systems, with their bits, shapes, sets and displays."""
+
+from tallcheck.core.machine.naming import stated_clock
+from tallcheck.core.text.plain_values import tried_plain
+from tallcheck.core.text.sentence import Match, Rule, Sentence
+
+# --- names ------------------------------------------------------------------------------------
+
+
+def _sockets(sentence: Sentence, match: Match) -> bool:
+    at = match.start("n")
+    number, word = sentence.count(at), sentence.items[at].word
+    if number is None or not 2 <= number <= 16:
+        return False
+    named = match.end()
+    if word is not None and sentence.codes[named : named + 1] == "l":
+        if not sentence.written(named).lower().startswith("core"):
+            return False
+        sentence.tell("processor.cores", number)
+        return True
+    if word is None and "x" not in match[0]:
+        return False
+    beside = match.groupdict().get("sign")
+    if beside and sentence.written(match.start("sign")).strip() == "\u00d7":
+        sentence.told.setdefault("processor.threads", number)
+    else:
+        sentence.tell("processor.sockets", number)
+    return True
+
+
+def _processor(sentence: Sentence, match: Match) -> bool:
+    name = " ".join(sentence.written(match.start("P")).split())
+    sentence.tell("processor.name", name)
+    if (clock := stated_clock(name)) is not None:
+        sentence.told["processor.clock"] = clock
+    return True
+
+
+def _line(sentence: Sentence, match: Match) -> bool:
+    """A line of processors, with the generation where one stands beside it."""
+    at = match.start("l")
+    if sentence.codes[at] == "p":
+        named = (
+            sentence.vocabulary.processors.line("Core") if sentence.value(at) == "Intel" else None
+        )
+        if named is None:
+            return False
+        line, maker = named.name, named.maker
+    else:
+        line, maker = sentence.value(at)
+    group = next((one for one in ("n", "m") if match.groupdict().get(one)), None)
+    number = sentence.count(match.start(group)) if group else None
+    sentence.tell("processor.line", line)
+    if maker:
+        sentence.tell("processor.maker", maker)
+    if number is not None and number >= 1000 and number % 1000 == 0:
+        number //= 1000
+    if number is not None and number < 100:
+        sentence.tell("processor.generation", number)
+    return True
+
+
+def _maker(sentence: Sentence, match: Match) -> bool:
+    if not sentence.is_about("processor"):
+        return False
+    sentence.told.setdefault("processor.maker", sentence.value(match.start()))
+    return True
+
+
+def _generation(sentence: Sentence, match: Match) -> bool:
+    number = sentence.count(match.start("n"))
+    if sentence.asked != "processor.generation" or number is None:
+        return False
+    sentence.tell("processor.generation", number)
+    return True
+
+
+def _system(sentence: Sentence, match: Match) -> bool:
+    """A system with its version, bits, edition, release and build."""
+    said = sentence.value(match.start("S"))
+    before = sentence.told.get("system.os"), sentence.told.get("system.os_version")
+    other = before[0] != said.name or (before[1] and said.version and before[1] != said.version)
+    if before[0] is not None and other:
+        sentence.told.update({"system.os": None, "system.os_version": None})
+        sentence.open = True
+        return True
+    # of Linux itself the version is the kernel's
+    version = "system.kernel" if said.name == "Linux" else "system.os_version"
+    for name, value in (
+        ("system.os", said.name), (version, said.version), ("system.os_bits", said.bits),
+        ("extra.os_edition", said.edition), ("extra.os_release", said.release),
+        ("extra.os_build", said.build),
+    ):  # fmt: skip
+        if value is not None:
+            sentence.told[name] = value
+    return True
+
+
+def _two_versions(sentence: Sentence, match: Match) -> bool:
+    sentence.open = True
+    return True
+
+
+def _bits(sentence: Sentence, match: Match) -> bool:
+    number = sentence.count(match.start("n"))
+    if number not in (32, 64):
+        return False
+    behind = match.groupdict().get("L")
+    key = sentence.value(match.start("L")) if behind else None
+    if key == "processor.name":
+        sentence.tell("processor.bits", number)
+    elif key == "system.os" or "system.os" in sentence.told or sentence.is_about("system"):
+        sentence.tell("system.os_bits", number)
+    elif sentence.is_about("processor"):
+        sentence.tell("processor.bits", number)
+    else:
+        return sentence.asked is None  # whose they are is not said
+    return True
+
+
+def _architecture(sentence: Sentence, match: Match) -> bool:
+    name = sentence.value(match.start("A"))
+    plain = sentence.written(match.start("A")).lower()
+    if "system.os" in sentence.told or sentence.is_about("system"):
+        sentence.tell("system.os_bits", 32 if name in ("x86", "arm") else 64)
+    elif name == "x86" and "pc" in plain:
+        sentence.tell("system.os_bits", 32)
+    else:
+        sentence.tell("processor.architecture", name)
+    return True
+
+
+def _shape(sentence: Sentence, match: Match) -> bool:
+    word = sentence.value(match.start("Y"))
+    if word == "virtual":
+        sentence.tell("system.virtual", True)
+    elif sentence.told.setdefault("system.shape", word) != word and word != "desktop":
+        sentence.told["system.shape"] = word
+    return True
+
+
+def _display(sentence: Sentence, match: Match) -> bool:
+    if match["d"]:
+        sentence.told.setdefault("display", sentence.value(match.start("d")))
+        return True
+    wide, high = (sentence.count(match.start(one)) or 0 for one in "nm")
+    if min(wide, high) < _DISPLAY_LEAST:
+        return False
+    sentence.told["display"] = f"{wide}x{high}"
+    return True
+
+
+_DISPLAY_LEAST = 200
+"""Lines and columns of a display; less is a number of modules."""
+
+
+def _sets(sentence: Sentence, match: Match) -> bool:
+    names = [sentence.value(match.start() + at) for at, one in enumerate(match[0]) if one == "I"]
+    sentence.told.setdefault("processor.instructions", []).extend(names)
+    return True
+
+
+_FREE_TEXTS = (
+    "system.os_version",
+    "system.maker",
+    "system.model",
+    "system.kernel",
+    "firmware.version",
+    "firmware.date",
+)
+"""Readings of which any text may be one: within a sentence none is."""
+
+
+def _mode(sentence: Sentence, match: Match) -> bool:
+    sentence.tell("firmware.mode", sentence.value(match.start("e")))
+    return True
+
+
+def _labelled(sentence: Sentence, match: Match) -> bool:
+    """A label within a sentence, with the value behind it."""
+    key = sentence.value(match.start())
+    first, last = match.start("value"), match.end() - 1
+    if key is None or key in _FREE_TEXTS or key.startswith("extra."):
+        return False
+    text = sentence.text[sentence.items[first].start : sentence.items[last].end]
+    told = tried_plain(key, text, sentence.vocabulary)
+    for one in told:
+        sentence.tell(one.key, one.value)
+    return bool(told)
+
+
+NAMES: tuple[Rule, ...] = (
+    (r"(?P<n>n)x?(?=P|l)", _sockets),
+    (r"(?<=P)(?P<sign>x)(?P<n>n)", _sockets),
+    (r"S[(,]*[|/]n[^,;.]*", _two_versions), (r"S\|S", _two_versions),
+    (r"(?P<S>S)", _system),
+    (r"(?:ng[,]?)?(?P<P>P)(?:[(,]?ng\)?)?", _processor),
+    (r"(?P<l>[lp])[,(]*(?P<n>n)[-.]?g\)?", _line), (r"(?P<l>[lp])[,(]*g[:]?(?P<n>n)\)?", _line),
+    (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])(?:[(,]?ng\)?)?", _line),
+    (r"(?P<l>l)", _line), (r"p(?![A-Za-z])", _maker),
+    (r"(?P<n>n)[-.]?g|g[:]?(?P<m>n)", _generation),
+    (r"\(?(?P<n>n)[-]?b[)]?(?P<L>L)?", _bits),
+    (r"(?P<A>A)", _architecture),
+    (r"(?P<Y>Y)", _shape),
+    (r"(?P<e>e)", _mode),
+    (r"L[:=]?(?P<value>[^_,;&LOPS:=]+)", _labelled),
+    (r"I(?:[,;/&+]I)*", _sets),
+    (r"(?P<d>d)|(?P<n>n)x(?P<m>n)(?![a-z])", _display),
+)  # fmt: skip

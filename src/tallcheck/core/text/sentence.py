@@ -1,0 +1,122 @@
+"""A sentence while it is read: its items as a row of letters, of which rules take what they fit."""
+
+import re
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.items import Item, items_of
+from tallcheck.core.values.plain import whole_number
+
+TAKEN = "_"
+Match = re.Match[str]
+LEFT = "ZHnshv%dPSIGTlJ"
+"""Items that tell something, or may."""
+_TURNS = "fuUMBF"
+"""Words that belong to the figure before them."""
+_STRONG = "nshPlSIGKJOcL"
+"""Items that tell of a machine; words in front of the first one may be its model's."""
+
+
+class Sentence:
+    """The items of one text, with what was taken of them so far."""
+
+    def __init__(
+        self, text: str, vocabulary: Vocabulary, asked: str | None, fillers: str = " "
+    ) -> None:
+        self.text, self.vocabulary, self.asked = text, vocabulary, asked
+        self.items = [
+            one for one in items_of(text, vocabulary)
+            if one.code not in fillers and one.value != "system.os_version"
+        ]  # fmt: skip
+        self.page = False
+        """Whether it asks for something, so that a size of which nothing is said is none."""
+        self.codes = "".join(one.code for one in self.items)
+        self.told: dict[str, Any] = {}
+        self.open = self.denied = False
+
+    def matches(self, pattern: str) -> Iterator[Match]:
+        """Each match of a pattern over what is left, the first one first."""
+        at = 0
+        while match := re.compile(pattern).search(self.codes, at):
+            yield match
+            at = match.start() + 1 if self.codes[match.start()] != TAKEN else match.end()
+
+    def take(self, start: int, end: int) -> None:
+        """Mark items as understood."""
+        self.codes = self.codes[:start] + TAKEN * (end - start) + self.codes[end:]
+
+    def tell(self, key: str, value: Any) -> None:
+        """A reading; another value for the same settles nothing."""
+        if self.told.setdefault(key, value) != value:
+            self.told[key], self.open = None, True
+
+    def value(self, at: int) -> Any:
+        """What an item stands for."""
+        return self.items[at].value
+
+    def written(self, at: int) -> str:
+        """An item as it stands in the text."""
+        return self.text[self.items[at].start : self.items[at].end]
+
+    def count(self, at: int) -> int | None:
+        """The whole number of an item, in figures or words."""
+        value = self.items[at].value
+        return value if isinstance(value, int) else whole_number(str(value))
+
+    def at(self, match: Match, *groups: str) -> int:
+        """Where the first of some groups of a match begins that took part in it."""
+        return next(match.start(one) for one in groups if match[one] is not None)
+
+    def is_about(self, section: str) -> bool:
+        """Whether a section of the sheet was asked for."""
+        return (self.asked or "").startswith(section)
+
+    def ahead(self) -> int:
+        """How many parts that no rule took stand before the first figure or name that one took."""
+        items = zip(self.codes, self.items, strict=True)
+        first = next((item.start for code, item in items if code == TAKEN and item.code in _STRONG),
+                     0)  # fmt: skip
+        return sum(part[0].start < first for part in self._parts())
+
+    def crowded(self) -> bool:
+        """Whether a figure that no rule took is in one clause with what a rule took."""
+        first = True
+        for clause in re.split(r"[,;&()]", self.codes):
+            taken = clause.find(TAKEN)
+            numbers = clause[taken:] if first else clause  # a model's may stand in front
+            if taken >= 0 and (re.search(r"[shH%]", clause) or "n" in numbers):
+                return True
+            first = first and taken < 0
+        return False
+
+    def left(self) -> list[str]:
+        """What no rule took, but for marks and words that only join."""
+        return [self.text[one[0].start : one[-1].end] for one in self._parts()]
+
+    def _parts(self) -> list[list[Item]]:
+        parts: list[list[Item]] = []
+        last = -2
+        for at, (code, item) in enumerate(zip(self.codes, self.items, strict=True)):
+            if code in LEFT or (code in _TURNS and last == at - 1):
+                if at != last + 1:
+                    parts.append([])
+                parts[-1].append(item)
+                last = at
+        return parts
+
+
+Rule = tuple[str, Callable[[Sentence, Match], bool]]
+
+
+def apply(sentence: Sentence, rules: tuple[Rule, ...]) -> None:
+    """Each rule in turn, wherever it fits; what one took no other one sees."""
+    for pattern, handler in rules:
+        for match in sentence.matches(pattern):
+            if handler(sentence, match):
+                sentence.take(*match.span())
+
+
+def passed(sentence: Sentence, match: Match) -> bool:
+    """Known to tell nothing."""
+    return True
