@@ -1,7 +1,10 @@
 """What is not so, and the figures of a processor in a sentence: clocks and counts."""
 
+import re
+
 from msgspec import structs
 
+from tallcheck.core.text.plain_values import tried_plain
 from tallcheck.core.text.sentence import LEFT, Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import parse_clock
 
@@ -9,7 +12,7 @@ from tallcheck.core.values.quantities import parse_clock
 
 
 def _drop(sentence: Sentence, match: Match) -> bool:
-    sentence.open = sentence.denied = True
+    sentence.denied = True
     return True
 
 
@@ -28,6 +31,17 @@ def _corrected(sentence: Sentence, match: Match) -> bool:
             if code in behind and code in LEFT + "OK":
                 sentence.take(at, at + 1)
     return True
+
+
+def _denied(sentence: Sentence, match: Match) -> bool:
+    """A label, and that it is not so: ``Secure Boot not supported``."""
+    key = sentence.value(match.start())
+    first, last = match.start("value"), match.end() - 1
+    text = sentence.text[sentence.items[first].start : sentence.items[last].end]
+    told = tried_plain(key, text, sentence.vocabulary) if key else []
+    for one in told:
+        sentence.tell(one.key, one.value)
+    return bool(told)
 
 
 def _no_set(sentence: Sentence, match: Match) -> bool:
@@ -62,15 +76,19 @@ FOREIGN: tuple[Rule, ...] = (
 """Figures of other things."""
 NOT_SO: tuple[Rule, ...] = (
     *FOREIGN,
+    (r"(?:^|(?<=[,;.]))Z*n?:(?:nx)?s(?![_TjO]*[OKf])", _of_what),
+    (r"(?<!m)sE", _of_what),
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
-    (r"[^,;.]*[QR][^,;.]*", _drop),
-    (r"[^,;.]*W[^,;.]*", _drop),
+    (r"[^;.]*\$[^;.]*", _drop),
+    (r"[^,;.&()/]*[QR][^,;.&()/]*", _drop),
+    (r"[^,;.&()/]*W[^,;.&()/]*", _drop),
     (r"i[^,;.&]*", _drop),
+    (r"L(?P<value>N[Zz]?)", _denied),
     (r"N[&]?I(?:[,|&]I)*", _no_set),
     (r"N(?P<what>L)", _no_module),
-    (r"N(?!f?k)[^,;.&+]*", _drop),
+    (r"N(?!f?k)[^,;.&+/]*", _drop),
 )
 
 # --- figures ----------------------------------------------------------------------------------
@@ -86,7 +104,10 @@ def _clock_range(sentence: Sentence, match: Match) -> bool:
 
 
 def _clock_most(sentence: Sentence, match: Match) -> bool:
-    sentence.tell("processor.clock_most", parse_clock(str(sentence.value(match.start("h")))))
+    text = str(sentence.value(match.start("h")))
+    if "Hz" not in text and "processor.clock" not in sentence.told:
+        return False
+    sentence.tell("processor.clock_most", parse_clock(text if "Hz" in text else f"{text} GHz"))
     return True
 
 
@@ -131,6 +152,7 @@ CLOCKS: tuple[Rule, ...] = (
     (r"\(?M+[:,]?(?P<h>h)M*\)?", _clock_most),
     (r"(?P<h>h)\(?M+\)?", _clock_most),
     (r"[(,~@]?(?P<h>h)\)?", _clock), (r"P@(?P<h>n)", _clock_behind),
+    (r"(?P<h>n)M", _clock_most),
 )  # fmt: skip
 
 _COUNTED = {"c": "processor.cores", "t": "processor.threads", "o": "processor.sockets"}
@@ -146,17 +168,23 @@ def _counted(sentence: Sentence, match: Match) -> bool:
     return True
 
 
-def _cores_and_threads(sentence: Sentence, match: Match) -> bool:
-    for key, group in (("processor.cores", "cores"), ("processor.threads", "threads")):
-        number = sentence.count(match.start(group))
-        if number is None:
-            return False
-        sentence.tell(key, number)
+def _of_each(sentence: Sentence, match: Match) -> bool:
+    """Cores of one of several processors: what all have follows where their number is told."""
+    number = sentence.count(match.start("n"))
+    sockets = match.groupdict().get("sockets")
+    before = re.search(r"n(?=x?[Pl])", sentence.codes)
+    at = match.start("sockets") if sockets else before.start() if before else None
+    many = sentence.count(at) if at is not None else None
+    if number is None or many is None:
+        return False
+    sentence.tell(_COUNTED[match["what"]], number * many)
+    if sockets:
+        sentence.tell("processor.sockets", many)
     return True
 
 
 def _threads_beside(sentence: Sentence, match: Match) -> bool:
-    number = sentence.count(match.start("n"))
+    number = sentence.count(sentence.at(match, "n", "m"))
     if number is None:
         return False
     sentence.told.setdefault("processor.threads", number)
@@ -179,9 +207,11 @@ def _bare_count(sentence: Sentence, match: Match) -> bool:
 
 COUNTS: tuple[Rule, ...] = (
     (r"n[-x]?r|r[:]?n", passed),
-    (r"\((?P<n>n)q\)", _threads_beside),
+    (r"\((?P<n>n)q\)|(?<=P)\((?P<m>n)\)", _threads_beside),
+    (r"(?P<sockets>n)x(?P<n>n)(?P<what>[ct])", _of_each),
+    (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each),
     (r"(?P<n>n)[-x*]?(?P<what>[cto])\)?", _counted),
     (r"(?P<what>[cto])[:=]*(?P<n>n)", _counted),
-    (r"\(nZ[+,&]nZ\)", passed),
+    (r"\((?:n[Z&][+,&]n[Z&]?|n[+,&]n[Z&])\)", passed),
     (r"^(?P<n>n)\((?P<m>n)\)$|^(?P<alone>n)[_;,.!]*$", _bare_count),
 )  # fmt: skip

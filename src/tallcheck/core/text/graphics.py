@@ -4,15 +4,11 @@ import re
 
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Graphics
+from tallcheck.core.text.sheet_words import DISPLAYS
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_display, parse_memory, parse_version
 from tallcheck.core.values.scanning import SIZE, fold
 
-_DISPLAYS = {
-    "full hd": "1920x1080", "fhd": "1920x1080", "1080p": "1920x1080", "720p": "1280x720",
-    "wuxga": "1920x1200", "wqhd": "2560x1440", "qhd": "2560x1440", "4k": "3840x2160",
-    "uhd": "3840x2160",
-}  # fmt: skip
 _SIZE = r"(?<![\w.,])(\d{3,6})\s*(?:[x\u00d7*]|\s(?:by|mal|par)\s)\s*(\d{3,6})(?!\w)"
 
 
@@ -21,11 +17,14 @@ def display_said(key: str, text: str) -> list[Told]:
     sizes = {(int(wide), int(high)) for wide, high in re.findall(_SIZE, text, re.IGNORECASE)}
     if len(sizes) == 1:
         return [Told(key, "{}x{}".format(*sizes.pop()))]
-    known = {name for word in re.split(r"[\s,;/()-]+", text) if (name := _DISPLAYS.get(fold(word)))}
-    known = {_DISPLAYS[fold(text)]} if fold(text) in _DISPLAYS else known
+    words = f" {fold(text).replace('(', '').replace(')', '')} "
+    known = {size for name, size in DISPLAYS.items() if f" {name} " in words}
     if len(known) == 1 and not sizes:
         return [Told(key, known.pop())]
     return [Told(key, "{}x{}".format(*parse_display(text)))]
+
+
+_DIRECT = r"(?i)\b(?:dx|directx|direct3d|d3d)\s?(\d{1,2}(?:\.\d)?)\b"
 
 
 def graphics_said(key: str, text: str) -> list[Told]:
@@ -34,11 +33,18 @@ def graphics_said(key: str, text: str) -> list[Told]:
         return [Told(key, [])]
     if not re.match(r"\s*(?:vulkan|opengl|open gl|d3d|direct3d|directx|metal|wddm|open ?cl|cuda)\b",
                     text, re.IGNORECASE):  # fmt: skip
-        size = re.search(SIZE, text, re.IGNORECASE)
-        name = re.sub(r"\(\s*\)", " ", re.sub(SIZE, " ", text, flags=re.IGNORECASE)).strip(" ,")
-        if not re.search(r"[^\W\d]", name):
+        interface = re.search(_DIRECT, text)
+        rest = re.sub(_DIRECT, " ", text)
+        size = next(reversed([*re.finditer(SIZE, rest, re.IGNORECASE)]), None)
+        rest = rest[: size.start()] + " " + rest[size.end() :] if size else rest
+        name = " ".join(re.sub(r"(?i)\(\s*\)|\bgddr\w+", " ", rest).split()).strip(" ,")
+        lettered = re.search(r"[^\W\d]", name) is not None
+        named = lettered and (interface is None or re.search(r"[A-Z]|\d", name) is not None)
+        if not (named or interface):
             raise InputError(f'found "{text.strip()}"', "an adapter, or interfaces with versions")
-        return [Told(key, [Graphics(name, parse_memory(size[1]) if size else None)])]
+        api = {"d3d": interface[1]} if interface else None
+        memory = parse_memory(size[1]) if size else None
+        return [Told(key, [Graphics(name if named else None, memory, api)])]
     api = {}
     for part in filter(None, (one.strip() for one in re.split(r"[,;]", text))):
         name, _, version = part.replace(":", " ").rpartition(" ")

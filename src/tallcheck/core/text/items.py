@@ -12,9 +12,10 @@ from tallcheck.core.text.name_items import CLOCK_UNITS, ORDINAL, Names
 UNKNOWN, ADAPTER = "ZG"
 SIZE, CLOCK, RATE, LETTER = "shvD"
 _MARKS = {**{one: one for one in ",;:()+-/@&=~%*!?.#"}, "|": ",", "\u2022": ",", "\u00b7": ",",
-          "\u2013": "-", "\u2014": "-", "[": "(", "]": ")", "{": "(", "}": ")"}  # fmt: skip
+          "\u2013": "-", "\u2014": "-"}  # fmt: skip
 _INTERFACE = re.compile(r"(?:dx|directx|d3d|direct3d)(\d{1,2}(?:[._]\d)?)")
 _INTERFACES = {"directx": "d3d", "direct3d": "d3d", "dx": "d3d", "open": "opengl"}
+_INCHES = ('"', "\u201d", "\u2033")
 _RANKS = re.compile(r"rx\d{1,2}")
 
 
@@ -99,9 +100,16 @@ class _Items:
                 return self._add(RATE, first, end, text)
             if behind.plain == "%":
                 return self._add("%", first, at + 2, text)
+            if behind.plain == "g" and self._codes(2) == "c+":
+                return self._add(" ", first, at + 2)  # 4C+6G: graphics cores
             threads = behind.plain == "t" and self._codes(2) == "c/"
             if self.names.is_unit(behind, glued, number) and not threads:
                 return self._add(SIZE, first, at + 2, f"{text} {behind.plain}")
+            if behind.plain in _INCHES:
+                return self._add(" ", first, at + 2)
+            if glued and re.fullmatch("x{2,3}", behind.plain):  # i5 6xxx
+                self._add("n", first, at + 1, text)
+                return self._add("g", at + 1, at + 2)
             if glued and behind.kind == "word" and ORDINAL.fullmatch(behind.plain):
                 return self._add("n", first, at + 2, text)
             if glued and _RANKS.fullmatch(behind.plain):

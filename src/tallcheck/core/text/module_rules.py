@@ -120,20 +120,27 @@ def _beside_soldered(sentence: Sentence, match: Match) -> bool:
     return _put_kit(sentence, match, modules)
 
 
+def _bare_sum(sentence: Sentence, match: Match) -> bool:
+    return sentence.asked == _MEMORY and _added(sentence, match)
+
+
 MODULES: tuple[Rule, ...] = (
     (r"(?P<kit>(?P<n>n)[xm][FE]*(?P<s>s)[E]?[m]?)(?!x)", _times),
     (r"(?P<kit>(?P<s>s)x(?P<n>n)m?)", _times),
     (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times),
-    (r"(?P<kit>(?P<all>(?P<s>s)[OFT]*\(?(?P<n>n)m\)?))", _times),
+    (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*\(?(?P<n>n)m\)?))", _times),
     (r"(?<=s)O?\((?P<kit>(?P<n>n)x(?P<g>n))\)", _times),
     (r"(?<=s)O?\((?P<kit>n(?:\+n)+)\)", _added),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
     (r"(?P<kit>n(?:\+n)*\+s)", _added),
     (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
     (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
+    (r"n\((?P<kit>(?P<n>n)x(?P<g>n))\)", _bare_kit), (r"^(?P<kit>n(?:\+n)+)$", _bare_sum),
+    (r"(?P<kit>(?P<n>n)m[FE]*(?P<g>n))$", _bare_kit),
+    (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
     (r"(?P<kit>(?P<s>s)[,O]?B|B[:]?(?P<z>s))", _soldered),
     (r"(?P<kit>J)_*[,]?B", _all_soldered),
-    (r"(?P<kit>[Js][_TOk]*(?:[+&,]+[Js][_TOk]*)+)", _beside_soldered),
+    (r"(?P<kit>[Js][_TOkj]*(?:[+&,]+[Js][_TOkj]*)+)", _beside_soldered),
     (r"^(?P<kit>(?P<n>n)x(?P<g>n))$", _bare_kit),
 )  # fmt: skip
 
@@ -141,7 +148,9 @@ MODULES: tuple[Rule, ...] = (
 
 
 def _positions(sentence: Sentence, match: Match) -> bool:
-    if "k" not in match[0] and sentence.asked != "memory.slots":
+    if match[0].startswith("(") and not sentence.is_about("memory"):
+        return False
+    if not match[0].startswith("(") and "k" not in match[0] and sentence.asked != "memory.slots":
         return False
     count = sentence.count(match.start("n"))
     if count is None:
@@ -163,6 +172,7 @@ def _empty(sentence: Sentence, match: Match) -> bool:
 
 
 SLOTS: tuple[Rule, ...] = (
+    (r"\(n[F/](?P<n>n)\)", _positions), (r"(?P<n>n)k[,(]*U\)?", _positions),
     (r"nk?[uUf]?[F/](?P<n>n)k?[uUf]?", _positions),
     (r"(?P<n>n)k?[,;(]+nk?[Uf]\)?", _positions),
     (r"(?P<n>n)(?:fk|kf)|kf|fk|Nf?k|(?<=J)[_,;(]*(?P<m>n)f(?![a-zA-Z])", _empty),

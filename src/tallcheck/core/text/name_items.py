@@ -6,13 +6,13 @@ from typing import Any
 from tallcheck.core.machine.instructions import canonical
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.lexicon import lexicon_of
-from tallcheck.core.text.tokens import Token, tokens_of
+from tallcheck.core.text.tokens import BRACKETS, Token, tokens_of
 from tallcheck.core.values.errors import InputError
 
-PROCESSOR, LINE, MAKER, SYSTEM, SET, TYPE, FORM = "PlpSITO"
+PROCESSOR, LINE, MAKER, SYSTEM, SET, TYPE, FORM = "PlpSITj"
 """The letters of their items."""
 ORDINAL = re.compile(r"st|nd|rd|th|er|te|ter|e|\u00e8me|eme|a|\u00aa|\u00ba")
-_TYPE = re.compile(r"(?:lp)?ddr[1-6]?[lx]?|sdram|pc[2-5]?l?")
+_TYPE = re.compile(r"(?:lp)?ddr[1-6]?[lx]?|sdram|pc[2-5]l?")
 _FORM = re.compile(r"(?:so|u|r|lr)?-?dimm|(?:lp|so)?camm2?")
 _NAME_MOST = 9
 """Tokens of a processor's name."""
@@ -37,7 +37,7 @@ _BEHIND_SYSTEM = frozenset({"gnu", "linux", "version", "ver", "release", "v", "e
                             "os", "kernel", "sp", "nt"})  # fmt: skip
 _BRACKET = re.compile(r"\s*\(([^()]{1,60})\)")
 _OF_A_SYSTEM = re.compile(r"(?i)build|edition|version|\d\d-?bit|^\d+(?:\.\d+)*$|^[\d.]+[\w.-]*$")
-_RELEASE = re.compile(r"(?i)\d{2}h[12]|1[5-9]\d\d|20(?:04|09)")
+_RELEASE = re.compile(r"(?i)\d{2}h[12]|1[5-9]\d\d|20[0-2]\d")
 
 
 CLOCK_UNITS = {"hz": "Hz", "khz": "kHz", "mhz": "MHz", "ghz": "GHz", "gigahertz": "GHz",
@@ -52,7 +52,7 @@ class Names:
     """The tokens of a text, and the names that begin at one."""
 
     def __init__(self, text: str, vocabulary: Vocabulary) -> None:
-        self.text, self.tokens = text, tokens_of(text)
+        self.text, self.tokens = text.translate(BRACKETS), tokens_of(text)
         self.lexicon = lexicon_of(vocabulary)
         self.systems, self.namer = vocabulary.systems, vocabulary.processors
 
@@ -77,6 +77,7 @@ class Names:
             if behind.plain not in "-.%":
                 return (
                     behind.plain == "/"
+                    and behind.start == self.tokens[at].end
                     and at + 2 < len(self.tokens)
                     and (self.tokens[at + 2].kind == "number")
                 )
@@ -115,7 +116,8 @@ class Names:
             plain in ("so", "u", "r", "lr")
             and [one.plain for one in tokens[at + 1 : at + 3]] == ["-", "dimm"]
         ):
-            return (at + (1 if _FORM.fullmatch(plain) else 3), FORM, plain)
+            form = plain if _FORM.fullmatch(plain) else f"{plain}dimm"
+            return (at + (1 if _FORM.fullmatch(plain) else 3), FORM, form)
         if _TYPE.fullmatch(plain):
             rate = [one.plain for one in tokens[at + 1 : at + 3]]
             end = at + 1
@@ -243,7 +245,8 @@ class Names:
         if single or (not named and self._system_word(tokens[at]) is None):
             return 0, "", None
         name = self.text[tokens[at].start : tokens[(named or at + 1) - 1].end]
-        end = self._behind(named or at + 1, self.systems.editions_of(name))
+        counted = 0 if named and not name[-1:].isdigit() else 1
+        end = self._behind(named or at + 1, self.systems.editions_of(name), counted)
         try:
             said = self.systems.said(self.text[tokens[at].start : tokens[end - 1].end])
         except InputError:
@@ -257,13 +260,13 @@ class Names:
     def _system_word(self, token: Token) -> str | None:
         """The name that a word begins with, which a version is glued to: win10."""
         match = re.fullmatch(r"([^\W\d]+)(\d+(?:\.\d+)*\w*)", token.plain)
-        if self.text[token.end : token.end + 1] == "_":
+        if self.text[token.end : token.end + 1] in ("_", "-"):
             return None
         return match[1] if match and self.systems.called(match[1]) is not None else None
 
-    def _behind(self, end: int, editions: frozenset[str]) -> int:
+    def _behind(self, end: int, editions: frozenset[str], numbers: int) -> int:
         """Where the version, the edition and the bits behind a system's name end."""
-        tokens, numbers = self.tokens, 0
+        tokens = self.tokens
         while end < len(tokens):
             token = tokens[end]
             bits = self._bits(end)
@@ -291,6 +294,9 @@ class Names:
                     break
                 while end < len(tokens) and tokens[end].start < match.end():
                     end += 1
+                continue
+            if token.plain == "," and self._goes_on(end + 1):
+                end += 1
                 continue
             if (
                 token.plain == "build"
@@ -320,6 +326,10 @@ class Names:
             end -= 1
         return end
 
+    def _goes_on(self, at: int) -> bool:
+        """Whether a version or a build stands behind a comma."""
+        return at < len(self.tokens) and self.tokens[at].plain in ("version", "build", "release")
+
     def _bits(self, at: int) -> int:
         """How many tokens say the bits of a system here."""
         plain = [one.plain for one in self.tokens[at : at + 3]]
@@ -328,12 +338,14 @@ class Names:
                 return 2
             if plain[1:2] == ["-"] and plain[2:] and plain[2].startswith("bit"):
                 return 3
+        if plain[:3] == ["x86", "_", "64"]:
+            return 3
         return 1 if plain[:1] in (["x64"], ["x86"], ["amd64"], ["64bit"], ["32bit"]) else 0
 
     def _of_a_system(self, text: str, editions: frozenset[str]) -> bool:
         words = re.findall(r"[^\s,;]+", text)
         if "32" in text and "64" in text:
             return False
-        return _OF_A_SYSTEM.search(text) is not None or all(
+        return _OF_A_SYSTEM.search(text) is not None or any(
             one.lower() in editions or self.systems.is_version(one.lower()) for one in words
         )

@@ -13,15 +13,20 @@ def _sockets(sentence: Sentence, match: Match) -> bool:
     if number is None or not 2 <= number <= 16:
         return False
     named = match.end()
-    if word is not None and sentence.codes[named : named + 1] == "l":
-        if not sentence.written(named).lower().startswith("core"):
+    whose = sentence.codes[named : named + 1]
+    if word is not None and whose and whose in "Pl":
+        beside = sentence.written(named).lower().startswith("core")
+        if not beside and whose == "P":
+            sentence.tell("processor.sockets", number)
+            return True
+        if not beside:
             return False
         sentence.tell("processor.cores", number)
         return True
     if word is None and "x" not in match[0]:
         return False
-    beside = match.groupdict().get("sign")
-    if beside and sentence.written(match.start("sign")).strip() == "\u00d7":
+    sign = match.groupdict().get("sign")
+    if sign and sentence.written(match.start("sign")).strip() == "\u00d7":
         sentence.told.setdefault("processor.threads", number)
     else:
         sentence.tell("processor.sockets", number)
@@ -190,9 +195,9 @@ def _labelled(sentence: Sentence, match: Match) -> bool:
 
 
 NAMES: tuple[Rule, ...] = (
-    (r"(?P<n>n)x?(?=P|l)", _sockets),
-    (r"(?<=P)(?P<sign>x)(?P<n>n)", _sockets),
-    (r"S[(,]*[|/]n[^,;.]*", _two_versions), (r"S\|S", _two_versions),
+    (r"(?P<n>n)[-x]?(?=P|l)", _sockets),
+    (r"(?<=[PL_])(?P<sign>x)(?P<n>n)(?![a-zA-Z])", _sockets),
+    (r"S[(,]*[|/]n(?!Z)[^,;.]*", _two_versions), (r"S\|S", _two_versions),
     (r"(?P<S>S)", _system),
     (r"(?:ng[,]?)?(?P<P>P)(?:[(,]?ng\)?)?", _processor),
     (r"(?P<l>[lp])[,(]*(?P<n>n)[-.]?g\)?", _line), (r"(?P<l>[lp])[,(]*g[:]?(?P<n>n)\)?", _line),

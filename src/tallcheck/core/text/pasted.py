@@ -31,8 +31,6 @@ _MAIL = re.compile(r"^\ufeff?(?:> ?)*")
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
 _SENTENCES = re.compile(r"(?<=\w)[.!]\s+(?=[A-Z])(?!Gen)|(?<=\w\?)\s+|\s*\|\s*")
 """What ends a sentence."""
-_BEFORE_MOST, _MISSED_MOST = 6, 2
-"""Words that tell nothing: of a machine's model in front, and of those behind it."""
 _WEAK = {"processor.line", "processor.maker", "processor.generation", "system.shape",
          "processor.architecture"}  # fmt: skip
 """What a word alone may seem to tell; beside words that are not known it tells nothing."""
@@ -177,12 +175,14 @@ class _Reader:
         if len(parts) < 2 or not parts[1]:
             parts = _SPLIT.split(line, maxsplit=1)
         before = _DOTS.sub("", parts[0])[:LONGEST]
+        cut = _next_label(line, self.vocabulary)
+        if cut < len(line) and "\t" not in line:
+            self._line(at, line[:cut].strip())
+            return self._line(at, line[cut:].strip(" ,;|/."))
         label = self._label(before) if len(parts) == 2 else None
         if label is not None and parts[1]:
-            value = parts[1]
-            cut = _next_label(value, self.vocabulary)
-            self._labelled(label, value[:cut].strip(" ,.;|{}\"'"), at, line)
-            return self._line(at, value[cut:].strip(" ,;|")) if cut < len(value) else 0
+            self._labelled(label, parts[1].strip(" ,.;|{}\"'"), at, line)
+            return 0
         if len(parts) == 2 and fold(before) in _FLAG_LABELS:
             _flags(parts[1], at, self.found)
             return 0
@@ -191,11 +191,11 @@ class _Reader:
         label = self._label(line.rstrip(":"))
         if label is not None:
             return self._below(at, label)
-        if begun_with(line, phrases.aside) is not None:
+        if "," not in line and begun_with(line, phrases.aside) is not None:
             return 0
-        if len(parts) == 2 and self._is_name(parts[1]):
+        if len(parts) == 2 and re.fullmatch(r"[^\d,;/|.]+", before) and self._is_name(parts[1]):
             line = parts[1]  # a label that is not known: what stands behind it is the name
-        if not self._begun(line) and not self._sentences(at, line):
+        if not self._sentences(at, line) and not self._begun(line):
             self._why_not(at, line, len(parts) == 2)
         return 0
 
@@ -233,7 +233,7 @@ class _Reader:
         told = tried_said(label.key, value, vocabulary) or _type_told(value, vocabulary)
         free = label.key in ("system.maker", "system.model")
         if not told and not free and not is_unknown(value, vocabulary):
-            told = _sentence(value, vocabulary, label.key).told
+            told = _sentence(line, vocabulary).told or _sentence(value, vocabulary, label.key).told
         if told:
             self._add(told)
         else:
@@ -277,12 +277,16 @@ class _Reader:
         return any_told
 
 
-def _next_label(value: str, vocabulary: Vocabulary) -> int:
-    """Where the next label of a line begins behind a value; its end where there is none."""
-    for mark in re.finditer(r"[,;|]\s+([^,;|:=]{2,40}?)\s*[:=]\s*\S", value):
-        if label_said(mark[1], vocabulary) is not None:
+_ANOTHER_LABEL = re.compile(r"(?:[,;|.]|\s/)\s+([^,;|:=/.]{2,40}?)\s*[:=]\s*\S")
+
+
+def _next_label(line: str, vocabulary: Vocabulary) -> int:
+    """Where another label of a line begins, behind what stands in front; its end where none."""
+    for mark in _ANOTHER_LABEL.finditer(line):
+        before = line[: mark.start()]
+        if before.count("(") == before.count(")") and label_said(mark[1], vocabulary) is not None:
             return mark.start()
-    return len(value)
+    return len(line)
 
 
 def _sentence(text: str, vocabulary: Vocabulary, asked: str | None = None) -> Statement:
@@ -293,10 +297,8 @@ def _sentence(text: str, vocabulary: Vocabulary, asked: str | None = None) -> St
     read = read_statement(text, vocabulary, asked)
     if told and len(told) >= len(read.told):
         return Statement(told, [])
-    ahead, behind = read.left[: read.ahead], read.left[read.ahead :]
-    before, missed = (sum(len(one.split()) for one in parts) for parts in (ahead, behind))
     weak = bool(read.left) and {one.key for one in read.told} <= _WEAK
-    if before > _BEFORE_MOST or missed > _MISSED_MOST or read.crowded or weak:
+    if read.doubtful or weak:
         return Statement([], [])
     return read
 

@@ -7,6 +7,7 @@ from tallcheck.core.machine.readings import Told, kind_of
 from tallcheck.core.machine.sheet import Program
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.graphics import display_said, graphics_said
+from tallcheck.core.text.lexicon import lexicon_of
 from tallcheck.core.text.modules import modules_said
 from tallcheck.core.text.sheet_words import SAID_FOR, SYSTEM_TYPE
 from tallcheck.core.text.systems import (
@@ -16,6 +17,7 @@ from tallcheck.core.text.systems import (
     system_type_said,
     version_said,
 )
+from tallcheck.core.text.tokens import tokens_of
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.scanning import fold
 
@@ -45,11 +47,29 @@ def shape_said(text: str, vocabulary: Vocabulary) -> str | None:
     return found
 
 
+def _within(text: str, words: dict[str, str], vocabulary: Vocabulary) -> str | None:
+    """The one of some words that a text has, among labels and words that tell nothing."""
+    found, rest = set(), f" {fold(text).replace('(', '').replace(')', '')} "
+    for said in sorted(words, key=len, reverse=True):
+        if f" {said} " in rest:
+            found.add(words[said])
+            rest = rest.replace(f" {said} ", "  ")
+    tokens, at = tokens_of(rest), 0
+    lexicon = lexicon_of(vocabulary)
+    while at < len(tokens):
+        known = lexicon.longest(tokens, at)
+        if known is None or known[0].senses.keys().isdisjoint(("filler", "label", "owner", "kind")):
+            return None
+        at = known[1]
+    return found.pop() if len(found) == 1 else None
+
+
 def _word(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     words = _words(key, vocabulary)
     if key == "system.shape" and fold(text) in _VIRTUAL:
         return [Told("system.virtual", True)]
     word = shape_said(text, vocabulary) if key == "system.shape" else words.get(fold(text))
+    word = word or _within(text, words, vocabulary)
     if word is None:
         known = ", ".join(dict.fromkeys(words.values()))
         raise InputError(f'found "{text.strip()}"', f"one of {known}")
@@ -62,7 +82,7 @@ _NOT_ITS_VERSION = re.compile(r"(?i)\bspec(?:ification)?\b.*\d\.\d\d")
 
 def _module_version(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     senses = vocabulary.phrases.senses
-    word = f" {fold(text)} "
+    word = f" {fold(text).replace('(', '').replace(')', '')} "
     if word.strip() == "none" or any(f" {fold(one)} " in word for one in senses.get("not", ())):
         return [Told(key, "none")]
     if any(f" {fold(one)} " in word for one in senses.get("off", ())):

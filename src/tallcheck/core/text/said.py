@@ -149,16 +149,19 @@ def _stated(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     told = [one for one in found.told if one.key.partition(".")[0] in (section, "extra")]
     beside = {"graphics"} if key == "processor.name" else set()
     whole = all(one in told or one.key in beside for one in found.told)
-    if key == "processor.name" and not found.denied:
+    if key == "processor.name" and whole and not found.denied:
         named = vocabulary.processors.named
         written = (_written_name(text), " ".join(text.split()))
         name = next((one for one in written if _has_architecture(named(one))), written[0])
         short = next((one.value for one in told if one.key == key), "")
-        if named(name) is not None and (found.left or named(name) != named(short)):
+        line = next((one.value for one in told if one.key == "processor.line"), None)
+        whole_name = named(name)
+        other = whole_name != named(short) and (whole_name is None or whole_name.line != line)
+        if whole_name is not None and (found.left or other):
             others = [one for one in told if one.key not in _OF_A_NAME]
             return [Told(key, name), *others]
     if found.open or not whole or not told or _untold(key, found.left, text):
-        known = found.open or any(one.key == key for one in told)
+        known = found.open or any(one.key in (key, "processor.line") for one in told)
         unknown = [] if known else _unknown_name(key, found.left, vocabulary)
         if unknown:
             return [*unknown, *(one for one in told if one.key != key)]
@@ -198,7 +201,7 @@ _MODELS = ("mac mini", "imac", "macbook")
 
 def _untold(key: str, left: list[str], text: str) -> bool:
     """Whether what no rule took is more than a drive's maker and model."""
-    return bool(left) and not (key.startswith("storage") and all(map(names_drive, left)))
+    return bool(left) and not (key.startswith("storage") and names_drive(" ".join(left)))
 
 
 def _not_understood(key: str, text: str) -> InputError:
@@ -243,7 +246,7 @@ def _set_told(name: str, text: str, vocabulary: Vocabulary) -> list[Told]:
 def _shape(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """A word for a shape, alone or in a sentence."""
     try:
-        return PLAIN[key](key, text, vocabulary)
+        return PLAIN.get(key, flag_said)(key, text, vocabulary)
     except InputError:
         found = read_statement(text, vocabulary, key)
         told = [one for one in found.told if one.key in (key, "system.virtual")]
@@ -277,5 +280,6 @@ _STATED: dict[str, Callable[[str, str, Vocabulary], list[Told]]] = {
     ),
     "sets": _sets,
     "system.shape": _shape,
+    "system.virtual": _shape,
 }
 """By reading or by kind: readers of statements."""

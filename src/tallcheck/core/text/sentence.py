@@ -14,6 +14,8 @@ LEFT = "ZHnshv%dPSIGTlJ"
 """Items that tell something, or may."""
 _TURNS = "fuUMBF"
 """Words that belong to the figure before them."""
+_AHEAD_MOST, _MISSED_MOST = 6, 2
+"""Words that are not known, of a model in front and of what is told in a clause."""
 _STRONG = "nshPlSIGKJOcL"
 """Items that tell of a machine; words in front of the first one may be its model's."""
 
@@ -72,22 +74,28 @@ class Sentence:
         """Whether a section of the sheet was asked for."""
         return (self.asked or "").startswith(section)
 
-    def ahead(self) -> int:
-        """How many parts that no rule took stand before the first figure or name that one took."""
-        items = zip(self.codes, self.items, strict=True)
-        first = next((item.start for code, item in items if code == TAKEN and item.code in _STRONG),
-                     0)  # fmt: skip
-        return sum(part[0].start < first for part in self._parts())
+    def doubtful(self) -> bool:
+        """Whether so much beside what was taken is not known that it may be of another thing.
 
-    def crowded(self) -> bool:
-        """Whether a figure that no rule took is in one clause with what a rule took."""
-        first = True
-        for clause in re.split(r"[,;&()]", self.codes):
-            taken = clause.find(TAKEN)
-            numbers = clause[taken:] if first else clause  # a model's may stand in front
-            if taken >= 0 and (re.search(r"[shH%]", clause) or "n" in numbers):
+        Words of a model may stand in front of the first; what stands in a clause of its own, or
+        in brackets, is beside nothing.
+        """
+        items = zip(self.codes, self.items, strict=True)
+        codes = "".join(
+            " " if code == TAKEN and item.code not in _STRONG else code for code, item in items
+        )
+        ahead_most = _AHEAD_MOST
+        for clause in re.split(r"[,;&()/.]", codes):
+            at = clause.find(TAKEN)
+            if at < 0:
+                continue
+            ahead, behind = clause[:at].count("Z"), clause[at:].count("Z")
+            numbers = clause[at:] if ahead_most == _AHEAD_MOST else clause
+            if ahead > ahead_most or behind > _MISSED_MOST or "n" in numbers:
                 return True
-            first = first and taken < 0
+            if re.search(r"[shH%]", clause):
+                return True
+            ahead_most = _MISSED_MOST
         return False
 
     def left(self) -> list[str]:

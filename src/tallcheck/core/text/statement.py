@@ -20,10 +20,8 @@ class Statement(Struct):
 
     told: list[Told]
     left: list[str]
-    ahead: int = 0
-    """How many of the parts that are left stand before all that is told."""
-    crowded: bool = False
-    """Whether a figure that no rule took stands beside what one took."""
+    doubtful: bool = False
+    """Whether so much is not known that what is told may be of another thing."""
     open: bool = False
     """Something was asked for, denied, or said in two ways."""
     denied: bool = False
@@ -39,5 +37,4 @@ def read_statement(text: str, vocabulary: Vocabulary, asked: str | None = None) 
     except InputError:
         sentence.open = True
     told = [Told(key, value) for key, value in sentence.told.items() if value is not None]
-    return Statement(told, sentence.left(), sentence.ahead(), sentence.crowded(),
-                     sentence.open, sentence.denied)  # fmt: skip
+    return Statement(told, sentence.left(), sentence.doubtful(), sentence.open, sentence.denied)

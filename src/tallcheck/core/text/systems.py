@@ -6,19 +6,10 @@ from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import ARCHITECTURES
 from tallcheck.core.machine.systems import EXPECTED
 from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.sheet_words import ARCHITECTURE_WORDS
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.scanning import SAID_MOST, fold
 
-_ARCHITECTURES = {
-    "x86-64": ("x64", "amd64", "x86 64", "x86_64", "intel 64", "em64t", "x64 based pc",
-               "x64 based processor", "x64 based"),
-    "x86": ("x86", "i386", "i486", "i586", "i686", "ia32", "ia 32", "x86 based pc",
-            "x86 based processor", "x86 based"),
-    "arm64": ("arm64", "aarch64", "arm 64", "armv8", "arm64 based pc", "arm based pc",
-              "arm64 based processor", "arm based processor", "apple silicon"),
-    "arm": ("arm", "armv7", "armv7l", "armhf", "arm32", "armv6l"),
-}  # fmt: skip
-_ARCHITECTURE_WORDS = {one: name for name, many in _ARCHITECTURES.items() for one in many}
 _BITS = {"16": 16, "32": 32, "64": 64, "x64": 64, "x86 64": 64, "x86_64": 64, "amd64": 64,
          "arm64": 64, "aarch64": 64, "x86": 32, "i386": 32, "i686": 32}  # fmt: skip
 
@@ -86,7 +77,7 @@ def system_type_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
         word = (match[1] or match[2]).lower()
         architecture = {"x64": "x86-64", "x86": "x86", "arm": "arm64"}[word]
         told.append(Told("processor.architecture", architecture))
-    if told or fold(text) in _ARCHITECTURE_WORDS:
+    if told or fold(text) in ARCHITECTURE_WORDS:
         return told or architecture_said("processor.architecture", text)
     said = vocabulary.systems.said(text)
     if not said.known:
@@ -105,16 +96,16 @@ def bits_said(key: str, text: str) -> list[Told]:
     if word not in _BITS:
         raise InputError(f'found "{text.strip()}"', "32 or 64")
     told = [Told(key, _BITS[word])]
-    if key == "processor.bits" and word in _ARCHITECTURE_WORDS and word not in ("x86",):
-        told.append(Told("processor.architecture", _ARCHITECTURE_WORDS[word]))
+    if key == "processor.bits" and word in ARCHITECTURE_WORDS and word not in ("x86",):
+        told.append(Told("processor.architecture", ARCHITECTURE_WORDS[word]))
     return told
 
 
 def architecture_said(key: str, text: str) -> list[Told]:
     """An architecture, or bits where only these are said. Raises InputError."""
     word = fold(text)
-    if word in _ARCHITECTURE_WORDS:
-        return [Told(key, _ARCHITECTURE_WORDS[word])]
+    if word in ARCHITECTURE_WORDS:
+        return [Told(key, ARCHITECTURE_WORDS[word])]
     if re.fullmatch(r"(?:32|64)(?: bits?)?", word):
         bits = "system.os_bits" if key.startswith("system.") else "processor.bits"
         return [Told(bits, int(word[:2]))]

@@ -16,13 +16,15 @@ _NUMBER = (
     rf"(?:{_IN_THOUSANDS}|1[ \u00a0\u202f]000(?!\d)|\d+)(?:[.,'\u2019]\d+)*"
 )
 _TOKEN = re.compile(
-    rf"(?P<times>(?<=[\dbBoO])\s*[x\u00d7*]\s*(?=\d)|(?<=\d)\s*[x\u00d7]\s+(?=[^\W\d])|\u00d7\s*(?=\d))"
+    rf"(?P<times>(?<=[\dbBoO])\s*[x\u00d7*](?!(?:64|86)\b)\s*(?=\d)|(?<=\d)\s*[x\u00d7]\s+(?=[^\W\d])|\u00d7\s*(?=\d))"
     rf"|(?P<number>{_NUMBER})"
     rf"|(?P<unit>(?<=\d)(?i:{UNIT}|[gm]hz)(?=$|[^\w]|\s*[x\u00d7]\d))"
     r"|(?P<word>[^\W\d_](?:[^\W_]|['\u2019](?=[^\W\d_]))*(?:(?<=\d)\.\d+)*)"
     r"|(?P<mark>\S)",
     re.IGNORECASE,
 )
+BRACKETS = str.maketrans("[]{}", "()()")
+"""All brackets are the same."""
 _MARKS_OF_TRADE = re.compile(r"\s?\((?:[rc]|tm)\)|[\u00ae\u2122\u00a9]", re.IGNORECASE)
 
 
@@ -37,7 +39,7 @@ class Token(Struct, frozen=True):
 
 def tokens_of(text: str) -> list[Token]:
     """The tokens of a text, in order; marks of trade are none, and a number is never cut."""
-    bare = _MARKS_OF_TRADE.sub(lambda mark: " " * len(mark[0]), text)
+    bare = _MARKS_OF_TRADE.sub(lambda mark: " " * len(mark[0]), text.translate(BRACKETS))
     found = []
     for match in _TOKEN.finditer(bare):
         kind = match.lastgroup or "mark"

@@ -28,7 +28,7 @@ def names_drive(words: str) -> bool:
     several = words.split()
     plain = all(re.fullmatch(r"(?!\d{1,2}$)(?=.*[A-Z0-9])[^\W_][\w+./-]*", one) for one in several)
     coded = any(re.fullmatch(r"(?=.*\d)(?=.*[A-Za-z])[\w-]{5,}", one) for one in several)
-    return plain and len(several) <= 8 and (coded or several[0][0].isupper())
+    return plain and len(several) <= 8 and (coded or any(one[0].isupper() for one in several))
 
 
 # --- sizes ------------------------------------------------------------------------------------
@@ -134,12 +134,10 @@ def _owned(sentence: Sentence, match: Match) -> bool:
 
 
 def _most(sentence: Sentence, match: Match) -> bool:
-    """``max. 16 GB``: what may be fitted, where it is of the memory."""
-    if _drives(sentence) and not any(one.value == _MEMORY for one in sentence.items):
-        return False
-    if sentence.asked not in (None, _MEMORY, "memory.ceiling"):
-        return False
-    sentence.tell("memory.ceiling", _size(sentence, match.start("s"), "memory"))
+    """``max. 16 GB``: what may be fitted, where it is of the memory; it is never what is there."""
+    of_memory = any(one.value == _MEMORY for one in sentence.items) or not _drives(sentence)
+    if of_memory and sentence.asked in (None, _MEMORY, "memory.ceiling"):
+        sentence.tell("memory.ceiling", _size(sentence, match.start("s"), "memory"))
     return True
 
 
@@ -229,6 +227,31 @@ def _type(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+_FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "lrdimm": "DIMM", "dimm": "DIMM"}
+
+
+def _form(sentence: Sentence, match: Match) -> bool:
+    if sentence.is_about("memory") or _MEMORY in sentence.told:
+        plain = str(sentence.value(match.start())).replace("-", "")
+        sentence.told["extra.memory_form"] = _FORMS.get(plain, "CAMM")
+    return True
+
+
+def _in_use(sentence: Sentence, match: Match) -> bool:
+    """``4512MiB / 15928MiB``: what is in use of what there is to use."""
+    used, whole = (_size(sentence, match.start(one), "memory") for one in ("used", "s"))
+    if used >= whole or not _memory_only(sentence):
+        return False
+    sentence.tell(_USABLE, whole)
+    return True
+
+
+def _over(sentence: Sentence, match: Match) -> bool:
+    """``0.6/4.0 GB``: what is in use of something."""
+    first, _, last = sentence.items[match.start() : match.end()]
+    return last.start - first.end == 1
+
+
 def _in_bytes(sentence: Sentence, match: Match) -> bool:
     """The size before, once more and to the byte."""
     return str(sentence.value(match.start("s"))).endswith("bytes")
@@ -236,7 +259,8 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
 
 _SIZES: tuple[Rule, ...] = (
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
-    (r"n/s", passed),
+    (r"n/s", _over),
+    (r"(?P<used>s)/(?P<s>s)", _in_use),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
     (r"[~]?sC|C[:]?s|[,(]*sV\)?", passed),
     (r"(?P<s>[sn])f[F/]*(?P<of>s)", _free),
@@ -255,7 +279,7 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
     clause = match[0]
     first = re.search(r"[sJnOK]", clause)
     leading = (r"(?P<o>O)[:=F(]*(?P<s>[sJ])", _owned), (r"K+[:=]?(?P<s>[sJn])(?!K)", _kind)
-    trailing = (r"(?P<s>[sJ])[TFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_TO]*K+", _kind)
+    trailing = (r"(?P<s>[sJ])[TjFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_TjO]*K+", _kind)
     order = (*leading, *trailing) if first and first[0] in "OK" else (*trailing, *leading)
     for pattern, handler in order:
         for inner in sentence.matches(pattern):
@@ -298,5 +322,6 @@ AMOUNTS: tuple[Rule, ...] = (
     (r"(?P<s>s)", _alone),
     (r"J", _modules),
     (r"T", _type),
+    (r"j", _form),
     (r"\([Zn.,:/&-]*Z[Zn.,:/&-]*\)", passed),
 )  # fmt: skip

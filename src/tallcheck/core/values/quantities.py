@@ -37,6 +37,7 @@ _WORDS = {
         "gigabytes",
         "gigaoctet",
         "gigaoctets",
+        "gigas",
         "gigabyte(s)",
     ),
     "t": ("t", "tb", "to", "tera", "tbyte", "tbytes", "terabyte", "terabytes"),

@@ -1,0 +1,116 @@
+"""Machines as people tell of them: what is said is read, and nothing that was not said."""
+
+from typing import Any
+
+from hypothesis import strategies as st
+
+from tallcheck.core.machine.readings import Told
+from tallcheck.core.text.pasted import read_lines
+from tests.helpers import GIB, VOCABULARY
+from tests.laws.law import Law
+
+GB = 10**9
+# how a part is said ("{}" is its figure), alone or behind a label, in several languages
+MEMORY = (
+    "{} GB RAM", "{}GB ram", "{} gigs of RAM", "{} GB of memory", "RAM: {} GB", "Memory: {} GB",
+    "{} GB DDR4", "{} GB DDR4 RAM", "{} GB Arbeitsspeicher", "{} Go de RAM", "{} GB de RAM",
+    "{} GB werkgeheugen", "RAM {}GB", "Arbeitsspeicher: {} GB", "about {} GB RAM",
+)  # fmt: skip
+DRIVE = (
+    ("{} GB SSD", "solid"), ("{}GB NVMe", "solid"), ("SSD {} GB", "solid"), ("{} GB HDD", "spinning"),
+    ("{} GB eMMC", "solid"), ("{}GB NVMe SSD", "solid"), ("a {} GB SSD", "solid"),
+    ("{} GB M.2 SSD", "solid"), ("Disk: {} GB SSD", "solid"), ("Festplatte: {} GB HDD", "spinning"),
+)  # fmt: skip
+NAMES = (
+    "i5-8250U", "Intel Core i7-6700", "AMD Ryzen 5 3600", "Celeron N4020", "Core 2 Duo E8400",
+    "Osier Wand S5 214", "Xeon Silver 4210", "i3-4130", "A6-9225", "Ryzen 7 PRO 4750U",
+)  # fmt: skip
+CPU = ("{}", "CPU: {}", "Processor: {}", "an {}", "Prozessor: {}", "Processeur : {}", "{} CPU")
+SYSTEMS = (
+    ("Windows 10", "Windows", "10"), ("Win 11", "Windows", "11"), ("win10", "Windows", "10"),
+    ("Windows 10 Pro", "Windows", "10"), ("Ubuntu 22.04", "Ubuntu", "22.04"),
+    ("macOS Sonoma 14.4", "macOS", "14.4"), ("Debian 12", "Debian GNU/Linux", "12"),
+    ("Merrow 10", "Merrow", "10"), ("Windows 7 SP1", "Windows", "7"),
+    ("Microsoft Windows 10 Home", "Windows", "10"), ("Windows 11 Pro 23H2", "Windows", "11"),
+)  # fmt: skip
+SYSTEM = ("{}", "OS: {}", "runs {}", "with {}", "Betriebssystem: {}", "it has {}")
+FREE = ("{} GB free", "{} GB frei", "{} GB left", "{} Go libres", "free: {} GB")
+# what may stand beside, of which nothing may be read
+NOISE = (
+    "", "bought in 2019", "asset 00417", "room 12", "belongs to Ann", "WLAN", "warranty until 2027",
+    "14 inch", "two monitors", "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
+    "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
+)  # fmt: skip
+DENIED = {"without a TPM": {"firmware.security_module"}, "up to 64 GB": {"memory.ceiling"}}
+MARKS = (", ", "; ", "\n", " | ", " / ", ". ")
+
+
+def _machine(drawn: dict[str, Any]) -> tuple[list[str], dict[str, Any]]:
+    """The parts of an utterance, and the readings that are in it."""
+    kind = DRIVE[drawn["drive"]]
+    name, system = NAMES[drawn["name"]], SYSTEMS[drawn["system"]]
+    parts = {
+        "memory": MEMORY[drawn["memory"]].format(drawn["gb"]),
+        "drive": kind[0].format(drawn["size"]),
+        "name": CPU[drawn["cpu"]].format(name),
+        "system": SYSTEM[drawn["os"]].format(system[0]),
+    }
+    truth = {
+        "memory": {"memory.installed": drawn["gb"] * GIB},
+        "drive": {"storage.drive": drawn["size"] * GB, "storage.kind": kind[1]},
+        "name": {"processor.name": name},
+        "system": {"system.os": system[1], "system.os_version": system[2]},
+    }
+    said = [one for one in drawn["order"] if one in drawn["parts"]]
+    readings = {key: value for one in said for key, value in truth[one].items()}
+    return [parts[one] for one in said], readings
+
+
+def _alike(key: str, value: Any, truth: Any) -> bool:
+    return str(truth) in str(value) if key == "processor.name" else bool(value == truth)
+
+
+def _read(text: str) -> list[Told]:
+    told, _ = read_lines(text, VOCABULARY)
+    beside = ("extra.", "system.os_bits", "system.family")
+    return [one for one in told if not one.key.startswith(beside)]
+
+
+def _holds(drawn: dict[str, Any]) -> None:
+    parts, truth = _machine(drawn)
+    noise = NOISE[drawn["noise"]]
+    if noise:
+        parts.insert(drawn["at"] % (len(parts) + 1), noise)
+    told = _read(MARKS[drawn["mark"]].join(parts))
+    aside = DENIED.get(noise, set())
+    for one in told:
+        assert one.key in truth or one.key in aside, f"invented: {one}"
+        assert one.key in aside or _alike(one.key, one.value, truth[one.key]), f"wrong: {one}"
+    missing = truth.keys() - {one.key for one in told}
+    assert not missing, f"missing: {missing}"
+
+
+UTTERANCES = Law(
+    "utterances",
+    "What people tell of a machine is read in any order, language and company, and nothing else.",
+    st.fixed_dictionaries(
+        {
+            "memory": st.integers(0, len(MEMORY) - 1),
+            "gb": st.sampled_from([2, 4, 6, 8, 12, 16, 24, 32]),
+            "drive": st.integers(0, len(DRIVE) - 1),
+            "size": st.sampled_from([128, 240, 256, 500, 512, 1000]),
+            "name": st.integers(0, len(NAMES) - 1),
+            "cpu": st.integers(0, len(CPU) - 1),
+            "system": st.integers(0, len(SYSTEMS) - 1),
+            "os": st.integers(0, len(SYSTEM) - 1),
+            "order": st.permutations(["memory", "drive", "name", "system"]),
+            "parts": st.lists(
+                st.sampled_from(["memory", "drive", "name", "system"]), min_size=2, unique=True
+            ),
+            "noise": st.integers(0, len(NOISE) - 1),
+            "at": st.integers(0, 4),
+            "mark": st.integers(0, len(MARKS) - 1),
+        }
+    ),
+    _holds,
+)
