@@ -574,7 +574,7 @@ def test_a_call_takes_answers_as_callers_give_them(tmp_path: Path) -> None:
               stdin="\n".join(answers).encode())  # fmt: skip
     heard = ran.err
     assert ran.code == 0
-    assert heard.startswith("Enter alone passes a question.\noperating system?")
+    assert "\noperating system?" in heard
     for part in ("version 10, edition Home", "that is the shape of the machine: taken for it",
                  "8 GB fitted", 'not understood: found "64"', "generation 8", "a drive of 256 GB",
                  "Press the Windows key"):  # fmt: skip

@@ -17,6 +17,7 @@ from tallcheck.core.text.said import is_unknown, read_said
 from tallcheck.core.text.statement import read_statement
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
+from tallcheck.core.values.scanning import fold
 from tallcheck.files.vocabulary import vocabulary
 
 _NAME, _SYSTEM = "processor.name", "system.os"
@@ -42,11 +43,23 @@ def _next(result: Check, machine: Machine, skipped: set[str]) -> str | None:
     return None
 
 
+class _StopError(Exception):
+    """The caller stops, or the input ends."""
+
+
+class _BackError(Exception):
+    """The caller wants the question before once more."""
+
+
 def hold_call(machine: Machine, task: Task) -> Call:
-    """Ask on standard error, read answers line by line from standard input, until settled."""
+    """Ask on standard error, read answers line by line from standard input, until settled.
+
+    ``back`` asks the question before once more, ``how?`` tells where to look, ``quit`` stops.
+    """
     skipped: set[str] = set()
     asked: set[str] = set()
-    tell("Enter alone passes a question.")
+    before: list[tuple[Machine, set[str], set[str]]] = []
+    tell("Enter alone passes a question; back, how? and quit are answers, too.")
     while True:
         result = check(machine, task, vocabulary())
         key = _next(result, machine, skipped)
@@ -54,24 +67,51 @@ def hold_call(machine: Machine, task: Task) -> Call:
             return Call(machine, result)
         if machine.system.os is None and _SYSTEM not in skipped:
             key = _SYSTEM  # where to look differs from system to system
-        told = _ask(key, machine)
+        try:
+            told = _ask(key, machine)
+        except _StopError:
+            return Call(machine, result)
+        except _BackError:
+            if before:
+                machine, skipped, asked = before.pop()
+            continue
+        before.append((machine, set(skipped), set(asked)))
         if told:
+            _repeat(machine, told)
             machine = tell_all(machine, told, vocabulary(), "the caller, by telephone")
         if not told or key in asked or key in _BY_NAME:
             skipped.add(key)  # what was passed is not asked for again
         asked.add(key)
 
 
+def _repeat(machine: Machine, told: list[Told]) -> None:
+    """Say what a told reading was before, where it changes."""
+    for one in told:
+        origin, old = machine.origins.get(one.key), get(machine, one.key)
+        if origin is not None and origin.how == "told" and old not in (None, one.value):
+            tell(f"  before: {told_text(Told(one.key, old))}; now: {told_text(one)}")
+
+
 def _ask(key: str, machine: Machine) -> list[Told]:
-    """What a person tells for a reading; nothing for "don't know" or the end of the input."""
+    """What a person tells for a reading; nothing for "don't know"."""
     example = ENTRIES[key].example or KINDS[kind_of(key)].example
+    where = f"  where: {read_out(key, machine.system.os)}"
     tell(f"{label_of(key)}?" + (f"  (such as {example})" if example else ""))
-    tell(f"  where: {read_out(key, machine.system.os)}")
+    tell(where)
+    replies = vocabulary().phrases.replies
     while True:
         sys.stderr.write("> ")
         sys.stderr.flush()
         line = sys.stdin.readline() if sys.stdin is not None else ""
-        if not line or is_unknown(line, vocabulary()):
+        said = fold(line)
+        if not line or said in replies.get("quit", ()):
+            raise _StopError
+        if said in replies.get("back", ()):
+            raise _BackError
+        if said in replies.get("how", ()):
+            tell(where)
+            continue
+        if is_unknown(line, vocabulary()):
             return []
         try:
             return _understood(key, line.strip(), machine)

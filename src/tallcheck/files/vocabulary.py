@@ -96,7 +96,18 @@ def systems() -> list[SystemWord]:
     return found
 
 
-_SAID = ("labels", "units", "words", "unknown", "aside", "totals", "within", "sections", "markers")
+_SAID = (
+    "labels",
+    "units",
+    "words",
+    "unknown",
+    "aside",
+    "totals",
+    "within",
+    "sections",
+    "markers",
+    "replies",
+)
 """Tables of what people say: upper and lower case and marks make no difference."""
 
 

@@ -40,6 +40,8 @@ class Phrases(Struct, frozen=True, forbid_unknown_fields=True):
     """What stands in front of a row that is no machine, but a sum of others."""
     levels: dict[str, tuple[str, ...]] = {}
     """Words of the headings of a page of requirements, by level."""
+    replies: dict[str, tuple[str, ...]] = {}
+    """What a caller says of the call itself: to stop it, to go back, to be told where to look."""
     numbers: dict[str, int] = {}
     """Numbers in words."""
 

@@ -44,13 +44,9 @@ class _Columns(Struct, frozen=True):
         """The cells between names, whichever way they are aligned; fewer where no blank is."""
         cuts = [0]
         for (_, end), (start, _) in pairwise(self.spans):
-            apart = " " in line[start - 1 : start + 1] and start < len(line)
             at = line.rfind(" ", end, start) if start <= len(line) else min(end, len(line))
-            at = (
-                start
-                if apart and line[start : start + 1] == " " == line[start + 1 : start + 2]
-                else at
-            )
+            if line[start : start + (1 if at < 0 else 2)].isspace():
+                at = start  # a cell as wide as its column, before one that is set to the right
             if at < 0:
                 return []
             cuts.append(at)
