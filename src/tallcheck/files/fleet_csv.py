@@ -31,8 +31,8 @@ def csv_table(
     data = utf8(data, shown(path))
     if b"\n" not in data:  # lines may end as old systems had them
         data = data.replace(b"\r", b"\n")
-    above, named = lines_above(data[:_START].split(b"\n"), headings, vocabulary)
-    kept, comments = _without_comments(data, above)
+    above, at, named = lines_above(data[:_START].split(b"\n"), headings, vocabulary)
+    kept, comments = _without_comments(data, above, at)
     start = kept[: max(kept.find(b"\n"), 0) or len(kept)].decode("utf-8", "replace")
     mark = named or delimiter_of(start)
     try:
@@ -135,7 +135,7 @@ def _is_bytes(kind: Any) -> bool:
     return bool(pa.types.is_binary(kind) or pa.types.is_large_binary(kind))
 
 
-def _without_comments(data: bytes, above: list[int]) -> tuple[bytes, list[int]]:
+def _without_comments(data: bytes, above: list[int], header: int) -> tuple[bytes, list[int]]:
     """The data without what stands above the header, and without lines that begin with #.
 
     And which lines these were.
@@ -145,7 +145,7 @@ def _without_comments(data: bytes, above: list[int]) -> tuple[bytes, list[int]]:
         return data, []
     lines = data.split(b"\n")
     left = [number for number, line in enumerate(lines, 1)
-            if number in above or line.startswith(b"#")]  # fmt: skip
+            if number in above or (line.startswith(b"#") and number != header)]  # fmt: skip
     gone = frozenset(left)
     return b"\n".join(line for at, line in enumerate(lines, 1) if at not in gone), left
 

@@ -51,15 +51,6 @@ def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
     return key if known else None
 
 
-_NAMES = frozenset({
-    "host", "hostname", "host name", "computer", "computer name", "computername", "machine",
-    "machine name", "device", "device name", "pc", "pc name", "workstation", "asset",
-    "ps computer name", "system name",
-    "rechner", "rechnername", "ger\u00e4t", "ger\u00e4tename", "nom", "nom du pc", "poste",
-})  # fmt: skip
-"""Headings that people have over the machines' names."""
-
-
 def is_header(cells: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary) -> bool:
     """Whether a row has a heading that stands for the machines' names."""
     also = recognised(cells, headings, vocabulary)
@@ -81,9 +72,13 @@ def recognised(
             continue
         label = label_said(name, vocabulary)
         key = label.key if label is not None else None
-        if folded(name) in _NAMES:
+        if folded(name) in vocabulary.phrases.machines:
             key = "name"
-        if key is not None and key not in taken and (key in ("name", SYSTEM_TYPE) or key in keys()):
+        if (
+            key is not None
+            and key not in taken
+            and (key in ("name", SYSTEM_TYPE) or key in keys() or key.startswith("extra."))
+        ):
             taken.add(key)
             found[name] = key
     return found

@@ -26,8 +26,11 @@ _UNNAMED = "\0"
 
 def lines_above(
     lines: list[bytes], headings: dict[str, Theirs], vocabulary: Vocabulary
-) -> tuple[list[int], str]:
-    """The numbers of the lines above a list's header, and the mark that one of them names."""
+) -> tuple[list[int], int, str]:
+    """The numbers of the lines above a list's header and of that, and the mark that one names.
+
+    A header may begin with a number sign, over the rows' numbers; other such lines are comments.
+    """
     mark = ""
     above: list[int] = []
     for number, line in enumerate(lines[:_HEADER_WITHIN], 1):
@@ -35,12 +38,12 @@ def lines_above(
         named = _MARK.fullmatch(line.strip())
         if named:
             mark = named[1].decode("latin-1")
-        elif text.strip() and not text.startswith("#"):
+        elif text.strip() and (not text.startswith("#") or text[1:2] in (",", ";", "\t")):
             cells = next(csv.reader([text], delimiter=mark or delimiter_of(text)), [])
             if is_header([cell.strip() for cell in cells], headings, vocabulary):
-                return above, mark
+                return above, number, mark
         above.append(number)
-    return [at for at, line in enumerate(lines[:1], 1) if _MARK.fullmatch(line.strip())], mark
+    return [at for at, line in enumerate(lines[:1], 1) if _MARK.fullmatch(line.strip())], 0, mark
 
 
 def with_names(header: list[str]) -> list[str]:
@@ -54,6 +57,23 @@ def without_unnamed(table: pa.Table, remarks: list[str]) -> pa.Table:
     if any(table[name].null_count < len(table) for name in unnamed):
         remarks.append("left out: cells under no heading")
     return table.drop_columns(unnamed) if unnamed else table
+
+
+def with_modules(table: pa.Table, remarks: list[str], vocabulary: Vocabulary) -> pa.Table:
+    """The table with one column of modules, where each position has a column of its own."""
+    senses = vocabulary.phrases.senses
+    words = {fold(one) for sense in ("slot", "module") for one in senses.get(sense, ())} | {"dimm"}
+    of_positions = [
+        name for name in table.column_names
+        if (match := re.fullmatch(r"(.*?\D)[\s_#]*\d{1,2}", name)) and fold(match[1]) in words
+    ]  # fmt: skip
+    if len(of_positions) < 2 or "modules" in table.column_names:
+        return table
+    remarks.append("positions taken together: " + ", ".join(f"'{name}'" for name in of_positions))
+    columns = [table[name].cast(pa.string()).to_pylist() for name in of_positions]
+    rows = [None if not any(row) else ",".join(one or "-" for one in row)
+            for row in zip(*columns, strict=True)]  # fmt: skip
+    return table.append_column("modules", pa.array(rows, pa.string()))
 
 
 def units_below(table: pa.Table, name: str) -> dict[str, str]:
@@ -84,8 +104,9 @@ def no_machines(table: pa.Table, name: str, vocabulary: Vocabulary) -> Any:
     starts = pc.list_element(
         pc.split_pattern(pc.fill_null(pc.utf8_lower(names), " "), " ", max_splits=1), 0
     )
+    starts = pc.utf8_rtrim(starts, ":.")
     for at in np.flatnonzero(flags(pc.is_in(starts, value_set=first))):
-        found[at] |= fold(str(names[at].as_py())) in totals
+        found[at] |= bool(alone[at]) or fold(str(names[at].as_py())) in totals
     places = np.flatnonzero(alone & ~found)
     if not len(places):
         return found

@@ -17,7 +17,7 @@ from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.text import FORMULA
 from tallcheck.files.fleet_columns import Column, as_numpy, flags
 from tallcheck.files.fleet_headings import Theirs, key_of, recognised
-from tallcheck.files.fleet_rows import no_machines, units_below, without_unnamed
+from tallcheck.files.fleet_rows import no_machines, units_below, with_modules, without_unnamed
 from tallcheck.files.fleet_told import Told
 from tallcheck.files.inputs import shown
 
@@ -42,7 +42,7 @@ def from_table(
 ) -> FleetFile:
     """Columns parsed by the kind of their reading; each faulty cell listed."""
     table, remarks = _without_result(table)
-    table = without_unnamed(table, remarks)
+    table = with_modules(without_unnamed(table, remarks), remarks, vocabulary)
     by_key, own = _columns(table.column_names, headings, path, remarks, vocabulary)
     lines = rows.lines if rows.lines is not None else np.arange(1, len(table) + 1)
     table, lines, below = _of_machines(table, by_key["name"], lines, remarks, vocabulary)

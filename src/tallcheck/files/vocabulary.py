@@ -102,6 +102,7 @@ _SAID = (
     "words",
     "unknown",
     "aside",
+    "machines",
     "totals",
     "within",
     "sections",

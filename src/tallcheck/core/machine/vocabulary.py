@@ -36,6 +36,8 @@ class Phrases(Struct, frozen=True, forbid_unknown_fields=True):
     """By part: labels that stand for something else below its heading."""
     markers: dict[str, str] = {}
     """Labels of which one is enough to tell of which part the lines beside it are."""
+    machines: tuple[str, ...] = ()
+    """Headings that people have over the machines' names."""
     totals: tuple[str, ...] = ()
     """What stands in front of a row that is no machine, but a sum of others."""
     levels: dict[str, tuple[str, ...]] = {}

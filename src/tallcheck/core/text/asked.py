@@ -12,6 +12,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.figures import CLOCKS, COUNTS, FOREIGN
 from tallcheck.core.text.names import NAMES
 from tallcheck.core.text.sentence import Match, Rule, Sentence, apply, passed
+from tallcheck.core.text.sheet_words import SAID_FOR
 from tallcheck.core.text.whose import AMOUNTS
 from tallcheck.core.values.comparison import OR_MORE
 from tallcheck.core.values.errors import InputError
@@ -107,21 +108,25 @@ def _able(sentence: Sentence, match: Match) -> bool:
     key = sentence.value(match.start())
     if key not in ("firmware.secure_boot", "processor.virtualization"):
         return False
-    sentence.told.setdefault(key, "able")
+    on = {word for word, state in SAID_FOR[key].items() if state == "on"}
+    asked = on & set(fold(sentence.text).split())
+    sentence.told.setdefault(key, "on" if asked else "able")
     return True
 
 
-_BITS = r"\(?(?:n-?b|A-?b?)[-]?[|/&,]+(?:n-?b|A-?b?)[)]?L?\)?"
+_WIDTH = r"(?:n-?b(?:\(A\))?|A-?b?)"
+_BITS = rf"\(?{_WIDTH}[-]?[|/&,]+{_WIDTH}[)]?L?\)?"
 _TURNED: tuple[Rule, ...] = (
     (r"\(?[^(),;.]*[NWi][^(),;.]*\)?", _reported),
     (r"M+[:]?[snh]O?|[snh]M+", passed),
     (r"P@?h?", _reported),
     *FOREIGN,
+    (r"A[|/]p|p[|/]A", _reported), (r"\([^()]*s[^()]*Z[^()]*\)", _reported),
     (_BITS, _either),
     (r"n-?b[L]&L", lambda sentence, match: _both_bits(sentence, match)),
     (r"(?P<n>n)[-.]?g[,]?(?P<l>l)", _generations),
     (r"(?P<l>l)[(,]*(?P<n>n)[-.]?g\)?", _generations),
-    (r"(?P<l>l)g[:]?(?P<n>n)", _generations),
+    (r"(?P<l>l)g[:]?(?P<n>n)", _generations), (r"l", _reported),
     (r"(?P<S>S)(?:[|/,&]+n(?![-]?[bcktg]))*(?P<either>[|/]n-?b)?", _systems),
     (r"a(?:[:]?n)?", _interface),
     (r"y", _own_memory),
@@ -159,7 +164,7 @@ def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = 
     twice = [name for name, value in sentence.told.items() if value is None]
     page = vocabulary.phrases.page
     left = [one for one in sentence.left() if not all(word in page for word in fold(one).split())]
-    return Asked(_values(told, system), [text] if twice else left)
+    return Asked(_values(told, system, vocabulary), [text] if twice else left)
 
 
 def _label(text: str, vocabulary: Vocabulary) -> tuple[str | None, str]:
@@ -206,9 +211,14 @@ _AS_THEY_ARE = {
 }  # fmt: skip
 
 
-def _values(told: dict[str, Any], system: bool) -> dict[str, Any]:
+def _values(told: dict[str, Any], system: bool, vocabulary: Vocabulary) -> dict[str, Any]:
     """Told readings as values of a needs sheet."""
     found: dict[str, Any] = {}
+    if told.get("firmware.mode") == "bios":
+        del told["firmware.mode"]  # "enabled in the BIOS" asks for none
+    families = [vocabulary.systems.family(name) for name in told.get("os", ()) if name != "Linux"]
+    if "linux" in families:
+        told["os"].pop("Linux", None)  # a heading over those that are named
     if "os" in told:
         found["os"] = [
             f"{name} >= {least}" if least else name for name, least in told["os"].items()

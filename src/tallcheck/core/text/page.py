@@ -25,7 +25,6 @@ _SPELLED = re.compile(
     r"(?i)\b([kmgt])(?:ilo|ega|iga|era)(b|o|h)(?:ytes?|ctets?|ertz)\b(?:\s*\(\1\2z?\))?"
 )
 """A unit in full, which may stand in brackets again: "4 gigabytes (GB)"."""
-_CLAUSES = re.compile(r"[,;()]")
 
 
 class Page(Struct):
@@ -137,14 +136,17 @@ class _Reader:
         named = self._level(head) if colon else None
         if named is not None and rest.strip():
             level, line = named, rest
-        for text in _SENTENCES.split(line.strip()):
-            self._statement(text, level, number)
-
-    def _statement(self, text: str, level: str, number: int) -> None:
-        """One statement into the page's values; what is left of it is handed back."""
-        text = _SPELLED.sub(_short_unit, _OR_MORE.sub(r"\1", text)).strip()
         key: str | None = None
-        found, left = False, []
+        for text in _SENTENCES.split(line.strip()):
+            key = self._statement(text, level, number, key)
+
+    def _statement(self, text: str, level: str, number: int, key: str | None = None) -> str | None:
+        """One statement into the page's values; what is left of it is handed back.
+
+        The key that it asked for last; ``key`` is that of the statement before.
+        """
+        text = _SPELLED.sub(_short_unit, _OR_MORE.sub(r"\1", text)).strip()
+        found, left = False, list[str]()
         for part, better in self._clauses(text):
             asked = asked_in(part, self.vocabulary, self.system, key)
             key = next(iter(asked.values), key)
@@ -161,6 +163,7 @@ class _Reader:
         if left or not found:
             told = ", ".join(left) if found else text
             self.page.left.append((number, told if told == text else f"{told} (of: {text})"))
+        return key
 
     def _clauses(self, text: str) -> list[tuple[str, bool]]:
         """The parts of a statement, and of each whether it is recommended only."""
@@ -188,7 +191,7 @@ class _Reader:
 
 
 def _tells(item: Item) -> bool:
-    return item.code in "nshPSIdlL"
+    return item.code in "nshPSIdlLK"
 
 
 def _joined(cells: list[str]) -> str:

@@ -195,8 +195,8 @@ class _Reader:
             return 0
         if len(parts) == 2 and re.fullmatch(r"[^\d,;/|.]+", before) and self._is_name(parts[1]):
             line = parts[1]  # a label that is not known: what stands behind it is the name
-        if not self._sentences(at, line) and not self._begun(line):
-            self._why_not(at, line, len(parts) == 2)
+        if not self._sentences(at, line):
+            self._begun(at, line, len(parts) == 2)
         return 0
 
     def _is_name(self, text: str) -> bool:
@@ -204,27 +204,23 @@ class _Reader:
         read = read_statement(text, self.vocabulary) if len(text) <= SAID_MOST else None
         return read is not None and not read.left and any(one.key in _NAMED for one in read.told)
 
-    def _begun(self, line: str) -> bool:
-        """Whether a line begins with a label, with nothing between it and its value."""
+    def _begun(self, at: int, line: str, parted: bool) -> None:
+        """A line that begins with a label, with nothing between it and its value; else why not."""
         labels = self.vocabulary.phrases.labels
         begun = begun_with(line, labels)
-        if begun is None:
-            return False
-        free = said_kind(labels[begun[0]]) == "text" and " " not in begun[0]
-        if free and not re.fullmatch(r"v?\d[\w.]*", begun[1]):
-            return False
-        told = tried_said(labels[begun[0]], begun[1], self.vocabulary)
-        self._add(told)
-        return bool(told)
-
-    def _why_not(self, at: int, line: str, parted: bool) -> None:
-        labels = self.vocabulary.phrases.labels
-        begun = begun_with(line, labels)
-        if begun is not None and said_kind(labels[begun[0]]) != "text":
-            self._take(Label(labels[begun[0]]), begun[1], at, line)
-        else:
+        free = begun is not None and said_kind(labels[begun[0]]) == "text"
+        if begun is None or (
+            free and " " not in begun[0] and not re.fullmatch(r"v?\d[\w.]*", begun[1])
+        ):
             why = "no label that is known" if parted else "no label and value"
             self._miss(at, line, why)
+            return
+        if told := tried_said(labels[begun[0]], begun[1], self.vocabulary):
+            self._add(told)
+        elif free:
+            self._miss(at, line, "no label and value")
+        else:
+            self._take(Label(labels[begun[0]]), begun[1], at, line)
 
     def _labelled(self, label: Label, value: str, at: int, line: str) -> None:
         """A value behind its label: read as one, else as a sentence, else listed with why not."""
@@ -232,7 +228,9 @@ class _Reader:
         vocabulary = self.vocabulary
         told = tried_said(label.key, value, vocabulary) or _type_told(value, vocabulary)
         free = label.key in ("system.maker", "system.model")
-        if not told and not free and not is_unknown(value, vocabulary):
+        self.found.sentences_left -= 1
+        more = self.found.sentences_left >= 0 and not free
+        if not told and more and not is_unknown(value, vocabulary):
             told = _sentence(line, vocabulary).told or _sentence(value, vocabulary, label.key).told
         if told:
             self._add(told)

@@ -72,11 +72,6 @@ def tried_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
         return []
 
 
-def is_list(key: str) -> bool:
-    """Whether a reading holds several things, which one text may name."""
-    return said_kind(key) in (*_LISTS, "graphics")
-
-
 def value_said(key: str, text: str, vocabulary: Vocabulary) -> Any:
     """The one value that a text gives for a reading. Raises InputError."""
     for one in read_said(key, text, vocabulary):

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable, Iterator
+from functools import cache
 from typing import Any
 
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -9,6 +10,8 @@ from tallcheck.core.text.items import Item, items_of
 from tallcheck.core.values.plain import whole_number
 
 TAKEN = "_"
+_compiled = cache(re.compile)
+"""Rules are compiled when they are first tried, and kept, for there are more than ``re`` keeps."""
 Match = re.Match[str]
 LEFT = "ZHnshv%dPSIGTlJ"
 """Items that tell something, or may."""
@@ -40,7 +43,8 @@ class Sentence:
     def matches(self, pattern: str) -> Iterator[Match]:
         """Each match of a pattern over what is left, the first one first."""
         at = 0
-        while match := re.compile(pattern).search(self.codes, at):
+        search = _compiled(pattern).search
+        while match := search(self.codes, at):
             yield match
             at = match.start() + 1 if self.codes[match.start()] != TAKEN else match.end()
 

@@ -4,6 +4,8 @@ Each rule is a pattern over the letters of the items, and takes those it underst
 took is handed back. A word that turns a figure is part of the rule that takes the figure.
 """
 
+from functools import lru_cache
+
 from msgspec import Struct
 
 from tallcheck.core.machine.readings import Told
@@ -28,6 +30,7 @@ class Statement(Struct):
     """Something was asked for or denied."""
 
 
+@lru_cache(maxsize=2048)
 def read_statement(text: str, vocabulary: Vocabulary, asked: str | None = None) -> Statement:
     """What a text tells, where ``asked`` is the reading that it answers, if any."""
     sentence = Sentence(text, vocabulary, asked)
