@@ -224,7 +224,7 @@ CLOSED = [
     ("stdout", ["check", "--help"], 4, "standard output: is closed"),
     ("stdout", ["gather", "--quiet", "-o", "here.json"], 0, ""),
     ("stdin", ["check", "-", "merrow@10"], 3, "found no standard input"),
-    ("stdin", ["describe", "x", "--for", "merrow@10", "-o", "x.json"], 14, "memory fitted?"),
+    ("stdin", ["describe", "x", "--for", "merrow@10", "-o", "x.json"], 14, "operating system?"),
     ("stderr", ["check", "nosuch.json", "merrow@10"], 3, ""),
     ("stderr", ["check", POTTING, "merrow@10"], 10, ""),
 ]

@@ -17,7 +17,8 @@ MEMORY = (
     "{} GB werkgeheugen", "RAM {}GB", "Arbeitsspeicher: {} GB", "about {} GB RAM",
 )  # fmt: skip
 DRIVE = (
-    ("{} GB SSD", "solid"), ("{}GB NVMe", "solid"), ("SSD {} GB", "solid"), ("{} GB HDD", "spinning"),
+    ("{} GB SSD", "solid"), ("{}GB NVMe", "solid"), ("SSD {} GB", "solid"),
+    ("{} GB HDD", "spinning"),
     ("{} GB eMMC", "solid"), ("{}GB NVMe SSD", "solid"), ("a {} GB SSD", "solid"),
     ("{} GB M.2 SSD", "solid"), ("Disk: {} GB SSD", "solid"), ("Festplatte: {} GB HDD", "spinning"),
 )  # fmt: skip

@@ -138,7 +138,7 @@ class _Reader:
         """Whether a line is a heading; a label for itself is none where its value is below."""
         line = self.lines[at].rstrip(": ")
         part = self.vocabulary.phrases.sections.get(fold(line))
-        if part is None or ":" in line or "\t" in line:
+        if part is None or "\t" in line:
             return False
         if self._label(line) is not None:
             below = next((one for one in self.lines[at + 1 : at + 3] if one.strip()), "")

@@ -101,6 +101,8 @@ def _scaled(
     values = [_whole(one, factor, text, expected) for one in numbers_of(number)]
     if len(values) > 1 and plausible is not None:
         values = [one for one in values if plausible[0] <= one <= plausible[1]] or values
+        if factor <= MIB and plausible == _MEMORY_RANGE:
+            values = values[:1]  # nobody writes thousandths of a megabyte
     if not values:
         raise InputError(f'found "{text.strip()}"', expected)
     if len(values) > 1:
