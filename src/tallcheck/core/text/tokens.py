@@ -25,7 +25,9 @@ _TOKEN = re.compile(
 )
 BRACKETS = str.maketrans("[]{}", "()()")
 """All brackets are the same."""
-_MARKS_OF_TRADE = re.compile(r"(?<=\d)\.?[\u00aa\u00ba\u00b0]|\s?\((?:[rc]|tm)\)|[\u00ae\u2122\u00a9]", re.IGNORECASE)
+_MARKS_OF_TRADE = re.compile(
+    r"(?<=\d)\.?[\u00aa\u00ba\u00b0]|\s?\((?:[rc]|tm)\)|[\u00ae\u2122\u00a9]", re.IGNORECASE
+)
 
 
 class Token(Struct, frozen=True):
