@@ -245,7 +245,7 @@ class Names:
         if single or (not named and self._system_word(tokens[at]) is None):
             return 0, "", None
         name = self.text[tokens[at].start : tokens[(named or at + 1) - 1].end]
-        counted = 0 if named and not name[-1:].isdigit() else 1
+        counted = not named or name[-1:].isdigit()
         end = self._behind(named or at + 1, self.systems.editions_of(name), counted)
         try:
             said = self.systems.said(self.text[tokens[at].start : tokens[end - 1].end])
@@ -264,71 +264,58 @@ class Names:
             return None
         return match[1] if match and self.systems.called(match[1]) is not None else None
 
-    def _behind(self, end: int, editions: frozenset[str], numbers: int) -> int:
+    def _behind(self, end: int, editions: frozenset[str], counted: bool) -> int:
         """Where the version, the edition and the bits behind a system's name end."""
-        tokens = self.tokens
-        while end < len(tokens):
-            token = tokens[end]
-            bits = self._bits(end)
-            if bits:
-                end += bits
-                continue
-            if token.kind == "number":
-                glued = end + 1 < len(tokens) and tokens[end + 1].start == token.end
-                release = _RELEASE.match(self.text, token.start)
-                if release is not None and numbers:
-                    end += 1 if tokens[end].end >= release.end() else 2
-                    continue
-                several = self.is_at(end + 1, "/")  # Windows 10/11
-                if numbers or (
-                    end + 1 < len(tokens) and self.counts(end) and not (glued or several)
-                ):
-                    break
-                if glued and self.counts(end) and not several:
-                    break
-                numbers, end = 1, end + 1
-                continue
-            if token.plain == "(":
-                match = _BRACKET.match(self.text, token.start)
-                if match is None or not self._of_a_system(match[1], editions):
-                    break
-                while end < len(tokens) and tokens[end].start < match.end():
-                    end += 1
-                continue
-            if token.plain == "," and self._goes_on(end + 1):
-                end += 1
-                continue
-            if (
-                token.plain == "build"
-                and end + 1 < len(tokens)
-                and tokens[end + 1].kind == "number"
-            ):
-                end += 2
-                continue
-            if (
-                token.plain in "-/"
-                and end + 1 < len(tokens)
-                and (tokens[end + 1].plain in _BEHIND_SYSTEM or self._bits(end + 1))
-            ):
-                end += 1
-                continue
-            line = token.plain in self.namer.words and self._processor(end)[0] > end + 1
-            if token.kind != "word" or line or not (
-                token.plain in _BEHIND_SYSTEM or token.plain in editions
-                or self.systems.is_version(token.plain)
-                or re.fullmatch(r"(?:sp|r|v)\d|h[12]", token.plain)
-            ):  # fmt: skip
-                break
-            end += 1
-        while tokens[end - 1].plain in ("for", "-", "/", "os", "version", "with", "n", "s") and (
-            tokens[end - 1].plain not in ("n", "s", "os")
-        ):
+        while end < len(self.tokens) and (more := self._of_system(end, editions, counted)):
+            counted = counted or (self.tokens[end].kind == "number" and not self._bits(end))
+            end += more
+        while self.tokens[end - 1].plain in ("for", "-", "/", "version", "with"):
             end -= 1
         return end
 
-    def _goes_on(self, at: int) -> bool:
-        """Whether a version or a build stands behind a comma."""
-        return at < len(self.tokens) and self.tokens[at].plain in ("version", "build", "release")
+    def _of_system(self, at: int, editions: frozenset[str], counted: bool) -> int:
+        """How many tokens belong to the system before; ``counted``: it has its version."""
+        token = self.tokens[at]
+        behind = self.tokens[at + 1].plain if at + 1 < len(self.tokens) else ""
+        if bits := self._bits(at):
+            return bits
+        if token.kind == "number":
+            return self._version(at, counted)
+        if token.plain == "(":
+            return self._in_brackets(at, editions)
+        if token.kind == "mark":
+            joins = token.plain == "," and behind in ("version", "build", "release")
+            joins = joins or (
+                token.plain in "-/" and (behind in _BEHIND_SYSTEM or bool(self._bits(at + 1)))
+            )
+            return int(joins)
+        if token.plain == "build" and behind[:1].isdigit():
+            return 2
+        line = token.plain in self.namer.words and self._processor(at)[0] > at + 1
+        known = (
+            token.plain in _BEHIND_SYSTEM
+            or token.plain in editions
+            or self.systems.is_version(token.plain)
+            or re.fullmatch(r"(?:sp|r|v)\d|h[12]", token.plain) is not None
+        )
+        return int(token.kind == "word" and known and not line)
+
+    def _version(self, at: int, counted: bool) -> int:
+        """How many tokens of a version stand here: its number, or a release within it."""
+        tokens = self.tokens
+        release = _RELEASE.match(self.text, tokens[at].start)
+        if release is not None and counted:
+            return 1 if tokens[at].end >= release.end() else 2
+        several = self.is_at(at + 1, "/")  # Windows 10/11
+        of_another = at + 1 < len(tokens) and self.counts(at) and not several
+        return int(not counted and not of_another)
+
+    def _in_brackets(self, at: int, editions: frozenset[str]) -> int:
+        """How many tokens stand in brackets that tell of the system before."""
+        match = _BRACKET.match(self.text, self.tokens[at].start)
+        if match is None or not self._of_a_system(match[1], editions):
+            return 0
+        return sum(one.start < match.end() for one in self.tokens[at:])
 
     def _bits(self, at: int) -> int:
         """How many tokens say the bits of a system here."""

@@ -150,54 +150,46 @@ def _tell_memory(sentence: Sentence, size: int) -> None:
 def _alone(sentence: Sentence, match: Match) -> bool:
     """A size beside no word of what it is the size of."""
     at = match.start("s")
-    asked, told = sentence.asked, sentence.told
-    others = sentence.codes.count("s") > 1
-    if (
-        asked is not None
-        and not sentence.is_about("memory.i")
-        and kind_of_asked(asked) in ("memory", "storage")
-    ):
-        key = asked
-        if key == _DRIVE:
-            _tell_drive(sentence, _size(sentence, at, "storage"))
-        else:
-            sentence.tell(key, _size(sentence, at, kind_of_asked(asked)))
+    key = _sized(sentence.asked)
+    if key is not None and key != _DRIVE:
+        sentence.tell(key, _size(sentence, at, kind_of(key)))
         return True
-    if asked == "graphics":
-        sentence.tell("graphics.memory", _size(sentence, at, "memory"))
+    if key == _DRIVE or (sentence.asked is None and _likely_a_drive(sentence, at)):
+        _tell_drive(sentence, _size(sentence, at, "storage"))
         return True
-    if (
-        asked is None
-        and others
-        and _TYPICAL_DRIVES.fullmatch(str(sentence.value(at)))
-        and _DRIVE not in told
-    ):
-        later = [i for i, code in enumerate(sentence.codes) if code == "s" and i != at]
-        if all(_size(sentence, i, "storage") < _size(sentence, at, "storage") for i in later):
-            _tell_drive(sentence, _size(sentence, at, "storage"))
-            return True
-    size = _size(sentence, at, "memory")
+    size, told = _size(sentence, at, "memory"), sentence.told
     kits = [sum(one.size for one in item.value) for item in sentence.items if item.code == "J"]
     if size in kits:
         _tell_memory(sentence, size)
         return True
-    if asked is None and (sentence.page or sentence.codes[at + 1 : at + 2] == "Z"):
-        return False  # of what is not known, it may be
-    if asked is None and (_MEMORY in told or kits) and _DRIVE not in told:
-        if _TYPICAL_DRIVES.fullmatch(str(sentence.value(at))):
-            _tell_drive(sentence, _size(sentence, at, "storage"))
-            return True
+    # of what is not known, or of a second thing, it may be
+    beside = sentence.page or sentence.codes[at + 1 : at + 2] == "Z" or _MEMORY in told or kits
+    if sentence.asked is None and beside:
         return False
-    if _MEMORY in told and told[_MEMORY] != size:
+    if told.get(_MEMORY, size) != size:
         told[_MEMORY], sentence.open = None, True
         return False
     _tell_memory(sentence, size)
     return True
 
 
-def kind_of_asked(asked: str) -> str:
-    """The kind of value that was asked for; none of a text that tells two things."""
-    return kind_of(asked) if "." in asked or asked == "display" else ""
+def _sized(asked: str | None) -> str | None:
+    """The reading that a size alone answers, but for the memory, of which more can be said."""
+    if asked == "graphics":
+        return "graphics.memory"
+    sized = asked is not None and "." in asked and kind_of(asked) in ("memory", "storage")
+    return asked if sized and asked != _MEMORY else None
+
+
+def _likely_a_drive(sentence: Sentence, at: int) -> bool:
+    """Whether a size is a drive's: such a one, beside the memory's or a smaller one."""
+    if _DRIVE in sentence.told or not _TYPICAL_DRIVES.fullmatch(str(sentence.value(at))):
+        return False
+    if _MEMORY in sentence.told or any(item.code == "J" for item in sentence.items):
+        return True
+    size = _size(sentence, at, "storage")
+    others = [i for i, code in enumerate(sentence.codes) if code == "s" and i != at]
+    return bool(others) and all(_size(sentence, i, "storage") < size for i in others)
 
 
 def _modules(sentence: Sentence, match: Match) -> bool:
