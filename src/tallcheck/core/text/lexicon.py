@@ -1,5 +1,6 @@
 """The words that people use, by what they do in a sentence; phrases are found token by token."""
 
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from typing import Any
 
@@ -53,34 +54,8 @@ class Lexicon:
 
     def __init__(self, vocabulary: Vocabulary) -> None:
         self._root = _Node()
-        phrases = vocabulary.phrases
-        for label, key in phrases.labels.items():
-            owns = key != SYSTEM_TYPE and kind_of(key) in _SIZES
-            self._add(label, _COUNTED.get(key, "owner" if owns else "label"), key)
-            if key == "graphics":
-                self._add(label, "owner", "graphics.memory")
-        for label in phrases.aside:
-            self._add(label, "aside", None)
-        for key, sense in (("system.shape", "shape"), ("storage.kind", "kind")):
-            for said, word in (SAID_FOR[key] | phrases.words.get(key, {})).items():
-                self._add(said, sense, word)
-        for said in ("vm", "virtual machine", "virtual"):
-            self._add(said, "shape", "virtual")
-        for said, mode in SAID_FOR["firmware.mode"].items():
-            self._add(said, "mode", mode)
-        for said, size in DISPLAYS.items():
-            self._add(said, "display", size)
-        for said, name in ARCHITECTURE_WORDS.items():
-            self._add(said, "architecture", name)
-        for said in STORAGE_UNITS:
-            if len(said) > 1:
-                self._add(said, "unit", said)
-        for said, number in phrases.numbers.items():
-            self._add(said, "number", number)
-        senses = {**phrases.senses, "usable": phrases.usable, "free": phrases.free}
-        for sense, many in senses.items():
-            for said in many:
-                self._add(said, sense, None)
+        for said, sense, value in _phrases(vocabulary):
+            self._add(said, sense, value)
 
     def _add(self, phrase: str, sense: str, value: Any) -> None:
         node = self._root
@@ -106,6 +81,33 @@ class Lexicon:
             if node.word is not None:
                 found = node.word, at
         return found
+
+
+def _phrases(vocabulary: Vocabulary) -> Iterator[tuple[str, str, Any]]:
+    """Each phrase with a sense that it has and what it stands for there."""
+    phrases = vocabulary.phrases
+    for label, key in phrases.labels.items():
+        owns = key != SYSTEM_TYPE and kind_of(key) in _SIZES
+        yield label, _COUNTED.get(key, "owner" if owns else "label"), key
+        if key == "graphics":
+            yield label, "owner", "graphics.memory"
+    yield from ((label, "aside", None) for label in phrases.aside)
+    tables: dict[str, Mapping[str, Any]] = {
+        "shape": SAID_FOR["system.shape"]
+        | phrases.words.get("system.shape", {})
+        | dict.fromkeys(("vm", "virtual machine", "virtual"), "virtual"),
+        "kind": SAID_FOR["storage.kind"] | phrases.words.get("storage.kind", {}),
+        "mode": SAID_FOR["firmware.mode"],
+        "display": DISPLAYS,
+        "architecture": ARCHITECTURE_WORDS,
+        "unit": {said: said for said in STORAGE_UNITS if len(said) > 1},
+        "number": phrases.numbers,
+    }
+    for sense, table in tables.items():
+        yield from ((said, sense, value) for said, value in table.items())
+    senses = {**phrases.senses, "usable": phrases.usable, "free": phrases.free}
+    for sense, many in senses.items():
+        yield from ((said, sense, None) for said in many)
 
 
 @lru_cache(maxsize=8)
