@@ -172,7 +172,7 @@ def _empty(sentence: Sentence, match: Match) -> bool:
 
 
 SLOTS: tuple[Rule, ...] = (
-    (r"\(n[F/](?P<n>n)\)", _positions), (r"(?P<n>n)k[,(]*U\)?", _positions),
+    (r"\(n[F/](?P<n>n)\)", _positions), (r"(?P<n>n)k[,(]*E?U\)?", _positions),
     (r"nk?[uUf]?[F/](?P<n>n)k?[uUf]?", _positions),
     (r"(?P<n>n)k?[,;(]+nk?[Uf]\)?", _positions),
     (r"(?P<n>n)(?:fk|kf)|kf|fk|Nf?k|(?<=J)[_,;(]*(?P<m>n)f(?![a-zA-Z])", _empty),

@@ -32,7 +32,7 @@ _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
 _SENTENCES = re.compile(r"(?<=\w)[.!]\s+(?=[A-Z])(?!Gen)|(?<=\w\?)\s+|\s*\|\s*")
 """What ends a sentence."""
 _WEAK = {"processor.line", "processor.maker", "processor.generation", "system.shape",
-         "processor.architecture"}  # fmt: skip
+         "processor.architecture", "system.os"}  # fmt: skip
 """What a word alone may seem to tell; beside words that are not known it tells nothing."""
 _LINE_MOST, _LINES_MOST = 8192, 20_000
 _SENTENCES_MOST = 2000
