@@ -1,4 +1,8 @@
-"""A sentence while it is read: its items as a row of letters, of which rules take what they fit."""
+"""A sentence while it is read: its items as a row of letters, of which rules take what they fit.
+
+The letters of words are in ``lexicon.CODES``, those of names in ``name_items``, those of figures in
+``items``; a mark is itself.
+"""
 
 import re
 from collections.abc import Callable, Iterator
