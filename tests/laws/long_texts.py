@@ -12,6 +12,7 @@ import tallcheck.files  # noqa: F401  the vocabulary is read by it
 from tallcheck.cli.inputs import needs_of
 from tallcheck.core.machine.readings import keys
 from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.text.lexicon import lexicon_of
 from tallcheck.core.text.page import read_page
 from tallcheck.core.text.pasted import read_lines
 from tallcheck.core.text.said import parse_told, read_said
@@ -74,6 +75,7 @@ def _remembering() -> list[Any]:
         for one in gc.get_objects()
         if isinstance(one, functools._lru_cache_wrapper)
         and (getattr(one, "__module__", "") or "").startswith("tallcheck")
+        and one is not lexicon_of  # which is put in order once, whatever is read
     ]
 
 
