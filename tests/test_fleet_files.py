@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import re
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -426,3 +427,16 @@ def test_settings_give_parts_prices_and_thresholds(tmp_path: Path) -> None:
     assert raw["currency"] == "EUR"
     assert raw["order"]["parts"]
     assert raw["costs"]["replace"]["cost"] == 736.0 * raw["answers"]["replace"]
+
+
+def test_what_is_no_line_of_a_list_is_no_header(tmp_path: Path) -> None:
+    """Marks that only old systems end lines with, inside of quotes and out of them."""
+    path = tmp_path / "old.csv"
+    path.write_bytes(b'name\0( "mem GB,(mo GB,"\r8)B\nname,memory\na,8 GB\n')
+    with suppress(InputError):
+        read_fleet(str(path), {}, False, VOCABULARY)
+    path.write_bytes(b"sep=;\nInventory\n\nName;RAM;\n;GB;\na;8;\nTotal;8;\nName;RAM;\nb;4;\n")
+    found = read_fleet(str(path), {}, False, VOCABULARY)
+    assert found.fleet.names.to_pylist() == ["a", "b"]
+    assert (found.fleet.numbers["memory.installed"] / GIB).tolist() == [8, 4]
+    assert found.fleet.lines.tolist() == [6, 9]

@@ -17,7 +17,7 @@ from tallcheck.files.inputs import delimiter_of
 
 _HEADER_WITHIN = 20
 """Lines within which a list's header stands; titles may stand above it."""
-_MARK = re.compile(rb"(?i)sep=(.)\s*")
+_MARK = re.compile(rb"(?i)sep=([,;|:\t])\s*")
 """What a spreadsheet puts on the first line: the mark between the cells."""
 _COUNTED = re.compile(r"\d+ [^\W\d]+\.?")
 _UNNAMED = "\0"
@@ -39,11 +39,19 @@ def lines_above(
         if named:
             mark = named[1].decode("latin-1")
         elif text.strip() and (not text.startswith("#") or text[1:2] in (",", ";", "\t")):
-            cells = next(csv.reader([text], delimiter=mark or delimiter_of(text)), [])
+            cells = _cells(text, mark or delimiter_of(text))
             if is_header([cell.strip() for cell in cells], headings, vocabulary):
                 return above, number, mark
         above.append(number)
     return [at for at, line in enumerate(lines[:1], 1) if _MARK.fullmatch(line.strip())], 0, mark
+
+
+def _cells(text: str, mark: str) -> list[str]:
+    """The cells of one line; none where it is no such line."""
+    try:
+        return next(csv.reader([text], delimiter=mark), [])
+    except csv.Error:
+        return []
 
 
 def with_names(header: list[str]) -> list[str]:

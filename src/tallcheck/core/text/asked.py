@@ -117,7 +117,7 @@ def _able(sentence: Sentence, match: Match) -> bool:
 _WIDTH = r"(?:n-?b(?:\(A\))?|A-?b?)"
 _BITS = rf"\(?{_WIDTH}[-]?[|/&,]+{_WIDTH}[)]?L?\)?"
 _TURNED: tuple[Rule, ...] = (
-    (r"\(?[^(),;.]*[NWi][^(),;.]*\)?", _reported),
+    (r"(?:^|(?<=[),;.])|\()[^(),;.NWi]*[NWi][^(),;.]*\)?", _reported),
     (r"M+[:]?[snh]O?|[snh]M+", passed),
     (r"P@?h?", _reported),
     *FOREIGN,

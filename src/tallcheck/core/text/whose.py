@@ -309,7 +309,7 @@ AMOUNTS: tuple[Rule, ...] = (
     (r"(?P<G>G)", _adapter),
     *MODULES, *SLOTS, *_SIZES,
     (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=_)(?P<n2>n)/(?P<m2>n)$", _memory_and_drive),
-    (r"[^,;&.]+", _by_owner),
+    (r"(?:^|(?<=[,;&.]))[^,;&.]+", _by_owner),
     (r"K+", _kind),
     (r"(?P<s>s)", _alone),
     (r"J", _modules),
