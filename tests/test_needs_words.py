@@ -85,6 +85,7 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
     ("RAM: minimum of 2 GB; 4 GB recommended for 64-bit", False, {"memory": "2 GB"},
      {"memory": "4 GB"}, [1]),
     ("OS: Windows 7 SP1 / 8.1 / 10", False, {"os": ["Windows >= 7"]}, {}, []),
+    ("OS: Windows Server 2019 32-bit or 64-bit", False, {"os": ["Windows Server >= 2019"]}, {}, []),
 ]  # fmt: skip
 
 

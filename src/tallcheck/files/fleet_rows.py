@@ -106,14 +106,9 @@ def no_machines(table: pa.Table, name: str, vocabulary: Vocabulary) -> Any:
         alone &= flags(table[one].is_null())
     found = again
     totals = vocabulary.phrases.totals
-    first = pa.array(
-        sorted({word.split()[0] for word in totals} | {word.upper() for word in totals})
-    )
-    starts = pc.list_element(
-        pc.split_pattern(pc.fill_null(pc.utf8_lower(names), " "), " ", max_splits=1), 0
-    )
-    starts = pc.utf8_rtrim(starts, ":.")
-    for at in np.flatnonzero(flags(pc.is_in(starts, value_set=first))):
+    first = "|".join(re.escape(one) for one in sorted({word.split()[0] for word in totals}))
+    begun = pc.match_substring_regex(pc.utf8_lower(names), rf"^(?:{first})[:.]*(?: |$)")
+    for at in np.flatnonzero(flags(pc.fill_null(begun, False))):
         found[at] |= bool(alone[at]) or fold(str(names[at].as_py())) in totals
     places = np.flatnonzero(alone & ~found)
     if not len(places):

@@ -38,8 +38,7 @@ class Asked(Struct):
 
 def _reported(sentence: Sentence, match: Match) -> bool:
     """Handed back: it is denied, or was so once."""
-    start, end = match.span()
-    sentence.codes = sentence.codes[:start] + "Z" * (end - start) + sentence.codes[end:]
+    sentence.recode(match.start(), "Z" * len(match[0]))
     return False
 
 
@@ -47,18 +46,14 @@ def _systems(sentence: Sentence, match: Match) -> bool:
     """A system; of several versions the lowest counts."""
     said = sentence.value(match.start("S"))
     versions = [said.version] if said.version else []
-    versions += [
-        str(sentence.value(at)) for at in range(*match.span()) if sentence.codes[at] == "n"
-    ]
+    versions += map(str, sentence.values(match, "n")[: -1 if match["either"] else None])
     version = min(versions, key=whole_numbers, default="")
     known = sentence.told.setdefault("os", {})
     if said.name not in known or (
         version and whole_numbers(version) < whole_numbers(known[said.name])
     ):
         known[said.name] = version
-    if match["either"]:
-        versions = versions[:-1]
-    elif said.bits:
+    if said.bits and not match["either"]:
         sentence.told["system.os_bits"] = said.bits
     sentence.told["system.os"] = said.name
     return True
@@ -114,6 +109,14 @@ def _able(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _both_bits(sentence: Sentence, match: Match) -> bool:
+    number = sentence.count(match.start())
+    if number not in (32, 64):
+        return False
+    sentence.told["processor.bits"] = sentence.told["system.os_bits"] = number
+    return True
+
+
 _WIDTH = r"(?:n-?b(?:\(A\))?|A-?b?)"
 _BITS = rf"\(?{_WIDTH}[-]?[|/&,]+{_WIDTH}[)]?L?\)?"
 _TURNED: tuple[Rule, ...] = (
@@ -123,7 +126,7 @@ _TURNED: tuple[Rule, ...] = (
     *FOREIGN,
     (r"A[|/]p|p[|/]A", _reported), (r"\([^()]*s[^()]*Z[^()]*\)", _reported),
     (_BITS, _either),
-    (r"n-?b[L]&L", lambda sentence, match: _both_bits(sentence, match)),
+    (r"n-?b[L]&L", _both_bits),
     (r"(?P<n>n)[-.]?g[,]?(?P<l>l)", _generations),
     (r"(?P<l>l)[(,]*(?P<n>n)[-.]?g\)?", _generations),
     (r"(?P<l>l)g[:]?(?P<n>n)", _generations), (r"l", _reported),
@@ -132,14 +135,6 @@ _TURNED: tuple[Rule, ...] = (
     (r"y", _own_memory),
     (r"K[|/&]K", passed),
 )  # fmt: skip
-
-
-def _both_bits(sentence: Sentence, match: Match) -> bool:
-    number = sentence.count(match.start())
-    if number not in (32, 64):
-        return False
-    sentence.told["processor.bits"] = sentence.told["system.os_bits"] = number
-    return True
 
 
 def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = None) -> Asked:
@@ -156,8 +151,7 @@ def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = 
     if label is None and rest is text and _of_another(text, sentence):
         return Asked({}, [text])
     try:
-        for rules in (_TURNED, CLOCKS, COUNTS, NAMES, AMOUNTS, ((r"L", _able),)):
-            apply(sentence, rules)
+        apply(sentence, _TURNED, CLOCKS, COUNTS, NAMES, AMOUNTS, ((r"L", _able),))
     except InputError:
         return Asked({}, [text])
     told = {name: value for name, value in sentence.told.items() if value is not None}

@@ -4,7 +4,7 @@ import re
 
 from msgspec import structs
 
-from tallcheck.core.text.plain_values import tried_plain
+from tallcheck.core.text.names import labelled
 from tallcheck.core.text.sentence import LEFT, Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import parse_clock
 
@@ -33,23 +33,8 @@ def _corrected(sentence: Sentence, match: Match) -> bool:
     return True
 
 
-def _denied(sentence: Sentence, match: Match) -> bool:
-    """A label, and that it is not so: ``Secure Boot not supported``."""
-    key = sentence.value(match.start())
-    first, last = match.start("value"), match.end() - 1
-    text = sentence.text[sentence.items[first].start : sentence.items[last].end]
-    told = tried_plain(key, text, sentence.vocabulary) if key else []
-    for one in told:
-        sentence.tell(one.key, one.value)
-    return bool(told)
-
-
 def _no_set(sentence: Sentence, match: Match) -> bool:
-    names = [
-        f"-{sentence.value(at)}"
-        for at in range(*match.span())
-        if match[0][at - match.start()] == "I"
-    ]
+    names = [f"-{name}" for name in sentence.values(match, "I")]
     sentence.told.setdefault("processor.instructions", []).extend(names)
     return True
 
@@ -64,8 +49,7 @@ def _no_module(sentence: Sentence, match: Match) -> bool:
 
 def _of_what(sentence: Sentence, match: Match) -> bool:
     """A figure of what is not known: none of a machine's."""
-    of_it = "H" + "Z" * (len(match[0]) - 1)
-    sentence.codes = sentence.codes[: match.start()] + of_it + sentence.codes[match.end() :]
+    sentence.recode(match.start(), "H" + "Z" * (len(match[0]) - 1))
     return False
 
 
@@ -85,13 +69,18 @@ NOT_SO: tuple[Rule, ...] = (
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/QR]*[QR][^,;.()/]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/W]*W[^,;.&()/]*", _drop),
     (r"i[^,;.&]*", _drop),
-    (r"L(?P<value>N[Zz]?)", _denied),
+    (r"L(?P<value>N[Zz]?)", labelled),
     (r"N[&]?I(?:[,|&]I)*", _no_set),
     (r"N(?P<what>L)", _no_module),
     (r"N(?!f?k)[^,;.&+/]*", _drop),
 )
 
 # --- figures ----------------------------------------------------------------------------------
+
+
+def _hertz(sentence: Sentence, at: int) -> int:
+    """A clock; a number alone is of GHz."""
+    return parse_clock(f"{sentence.value(at)}{' GHz' if sentence.codes[at] == 'n' else ''}")
 
 
 def _clock_range(sentence: Sentence, match: Match) -> bool:
@@ -104,24 +93,23 @@ def _clock_range(sentence: Sentence, match: Match) -> bool:
 
 
 def _clock_most(sentence: Sentence, match: Match) -> bool:
-    text = str(sentence.value(match.start("h")))
-    if "Hz" not in text and "processor.clock" not in sentence.told:
+    at = match.start("h")
+    if sentence.codes[at] == "n" and "processor.clock" not in sentence.told:
         return False
-    sentence.tell("processor.clock_most", parse_clock(text if "Hz" in text else f"{text} GHz"))
+    sentence.tell("processor.clock_most", _hertz(sentence, at))
     return True
 
 
 def _clock(sentence: Sentence, match: Match) -> bool:
     key = "processor.clock_most" if sentence.asked == "processor.clock_most" else "processor.clock"
-    text = str(sentence.value(match.start("h")))
-    sentence.told.setdefault(key, parse_clock(text if "Hz" in text else f"{text} GHz"))
+    sentence.told.setdefault(key, _hertz(sentence, match.start("h")))
     return True
 
 
 def _clock_behind(sentence: Sentence, match: Match) -> bool:
     """A number behind "@", which is of GHz."""
     at = match.start("h")
-    sentence.tell("processor.clock", parse_clock(f"{sentence.value(at)} GHz"))
+    sentence.tell("processor.clock", _hertz(sentence, at))
     sentence.take(at - 1, at + 1)
     return False
 
@@ -131,7 +119,7 @@ def _cores_of_clock(sentence: Sentence, match: Match) -> bool:
     if count is None:
         return False
     sentence.tell("processor.cores", count)
-    sentence.tell("processor.clock", parse_clock(str(sentence.value(match.start("h")))))
+    sentence.tell("processor.clock", _hertz(sentence, match.start("h")))
     return True
 
 
@@ -171,20 +159,20 @@ def _counted(sentence: Sentence, match: Match) -> bool:
 def _of_each(sentence: Sentence, match: Match) -> bool:
     """Cores of one of several processors: what all have follows where their number is told."""
     number = sentence.count(match.start("n"))
-    sockets = match.groupdict().get("sockets")
+    sockets = sentence.place(match, "sockets")
     before = re.search(r"n(?=x?[Pl])", sentence.codes)
-    at = match.start("sockets") if sockets else before.start() if before else None
-    many = sentence.count(at) if at is not None else None
+    at = before.start() if sockets is None and before else sockets
+    many = sentence.count(at)
     if number is None or many is None:
         return False
     sentence.tell(_COUNTED[match["what"]], number * many)
-    if sockets:
+    if sockets is not None:
         sentence.tell("processor.sockets", many)
     return True
 
 
 def _threads_beside(sentence: Sentence, match: Match) -> bool:
-    number = sentence.count(sentence.at(match, "n", "m"))
+    number = sentence.count(sentence.place(match, "n", "m"))
     if number is None:
         return False
     sentence.told.setdefault("processor.threads", number)
@@ -196,7 +184,7 @@ def _bare_count(sentence: Sentence, match: Match) -> bool:
     asked = sentence.asked or ""
     if asked not in (*_COUNTED.values(), "memory.slots", "processor.generation"):
         return False
-    number = sentence.count(match.start("alone") if match["alone"] else match.start("n"))
+    number = sentence.count(sentence.place(match, "alone", "n"))
     if number is None or (match["m"] and asked != "processor.cores"):
         return False
     sentence.tell(asked, number)

@@ -4,10 +4,10 @@ import re
 
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Graphics
-from tallcheck.core.text.sheet_words import DISPLAYS
+from tallcheck.core.text.sheet_words import DISPLAYS, INTERFACES
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_display, parse_memory, parse_version
-from tallcheck.core.values.scanning import SIZE, fold
+from tallcheck.core.values.scanning import SIZE, between_blanks, fold
 
 _SIZE = r"(?<![\w.,])(\d{3,6})\s*(?:[x\u00d7*]|\s(?:by|mal|par)\s)\s*(\d{3,6})(?!\w)"
 
@@ -17,14 +17,14 @@ def display_said(key: str, text: str) -> list[Told]:
     sizes = {(int(wide), int(high)) for wide, high in re.findall(_SIZE, text, re.IGNORECASE)}
     if len(sizes) == 1:
         return [Told(key, "{}x{}".format(*sizes.pop()))]
-    words = f" {fold(text).replace('(', '').replace(')', '')} "
+    words = between_blanks(text)
     known = {size for name, size in DISPLAYS.items() if f" {name} " in words}
     if len(known) == 1 and not sizes:
         return [Told(key, known.pop())]
     return [Told(key, "{}x{}".format(*parse_display(text)))]
 
 
-_DIRECT = r"(?i)\b(?:dx|directx|direct3d|d3d)\s?(\d{1,2}(?:\.\d)?)\b"
+_DIRECT = rf"(?i)\b(?:{'|'.join(INTERFACES)}|d3d)\s?(\d{{1,2}}(?:\.\d)?)\b"
 
 
 def graphics_said(key: str, text: str) -> list[Told]:

@@ -8,13 +8,14 @@ from msgspec import Struct
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.lexicon import CODES, Word
 from tallcheck.core.text.name_items import CLOCK_UNITS, ORDINAL, Names
+from tallcheck.core.text.sheet_words import INTERFACES
 
 UNKNOWN, ADAPTER = "ZG"
 SIZE, CLOCK, RATE, LETTER = "shvD"
 _MARKS = {**{one: one for one in ",;:()+-/@&=~%*!?.#"}, "|": ",", "\u2022": ",", "\u00b7": ",",
           "\u2013": "-", "\u2014": "-"}  # fmt: skip
-_INTERFACE = re.compile(r"(?:dx|directx|d3d|direct3d)(\d{1,2}(?:[._]\d)?)")
-_INTERFACES = {"directx": "d3d", "direct3d": "d3d", "dx": "d3d", "open": "opengl"}
+_INTERFACE = re.compile(rf"(?:{'|'.join(INTERFACES)}|d3d)(\d{{1,2}}(?:[._]\d)?)")
+_INTERFACES = INTERFACES | {"open": "opengl"}
 _INCHES = ('"', "\u201d", "\u2033")
 _RANKS = re.compile(r"rx\d{1,2}")
 

@@ -86,7 +86,7 @@ def with_its_unit(label: Label, text: str) -> str:
 def begun_with(line: str, labels: Collection[str]) -> tuple[str, str] | None:
     """The longest label that a line begins with, and the rest: nothing need stand between them.
 
-    A single word is one only before a figure.
+    A single word is one only before a figure, or before one other word.
     """
     words = line.split()
     for count in range(min(len(words) - 1, _WORDS_MOST), 0, -1):

@@ -8,7 +8,14 @@ from msgspec import Struct
 
 from tallcheck.core.machine.readings import kind_of
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.sheet_words import ARCHITECTURE_WORDS, DISPLAYS, SAID_FOR, SYSTEM_TYPE
+from tallcheck.core.text.sheet_words import (
+    ARCHITECTURE_WORDS,
+    DISPLAYS,
+    SAID_FOR,
+    SYSTEM_TYPE,
+    VIRTUAL,
+    words_for,
+)
 from tallcheck.core.text.tokens import Token, tokens_of
 from tallcheck.core.values.quantities import STORAGE_UNITS
 
@@ -93,10 +100,8 @@ def _phrases(vocabulary: Vocabulary) -> Iterator[tuple[str, str, Any]]:
             yield label, "owner", "graphics.memory"
     yield from ((label, "aside", None) for label in phrases.aside)
     tables: dict[str, Mapping[str, Any]] = {
-        "shape": SAID_FOR["system.shape"]
-        | phrases.words.get("system.shape", {})
-        | dict.fromkeys(("vm", "virtual machine", "virtual"), "virtual"),
-        "kind": SAID_FOR["storage.kind"] | phrases.words.get("storage.kind", {}),
+        "shape": words_for("system.shape", vocabulary) | dict.fromkeys(VIRTUAL, "virtual"),
+        "kind": words_for("storage.kind", vocabulary),
         "mode": SAID_FOR["firmware.mode"],
         "display": DISPLAYS,
         "architecture": ARCHITECTURE_WORDS,

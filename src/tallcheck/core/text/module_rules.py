@@ -6,7 +6,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.text.items import Item
-from tallcheck.core.text.sentence import Match, Rule, Sentence
+from tallcheck.core.text.sentence import TAKEN, Match, Rule, Sentence
 from tallcheck.core.values.quantities import GIB, parse_memory
 
 _MODULES_MOST = 64
@@ -35,33 +35,25 @@ def _put_kit(sentence: Sentence, match: Match, modules: list[Module]) -> bool:
     at = match.start("kit")
     item = sentence.items[at]
     sentence.items[at] = Item("J", item.start, item.end, modules)
-    sentence.take(at, match.end("kit"))
-    sentence.codes = sentence.codes[:at] + "J" + sentence.codes[at + 1 :]
+    sentence.recode(at, "J" + TAKEN * (match.end("kit") - at - 1))
     return False
-
-
-def _of_memory(sentence: Sentence) -> bool:
-    return not sentence.is_about("storage")
 
 
 def _times(sentence: Sentence, match: Match) -> bool:
     count = sentence.count(match.start("n"))
     if count is None or not 0 < count <= _MODULES_MOST:
         return False
-    groups = match.groupdict()
-    if groups.get("s"):
-        text = str(sentence.value(match.start("s")))
-    else:
-        text = f"{sentence.value(match.start('g'))} GB"
-    size = parse_memory(text)
-    if groups.get("all"):
-        return _kit(sentence, match, [size // count] * count)
+    of_one = sentence.place(match, "s", "g")
+    assert of_one is not None  # each rule has one of the two
+    size = parse_memory(sentence.sized(of_one))
+    if sentence.place(match, "all") is not None:
+        size //= count
     return _kit(sentence, match, [size] * count)
 
 
 def _added(sentence: Sentence, match: Match) -> bool:
     """``4GB + 8GB``, ``8+4 GB``, ``(8+4)``."""
-    if not _of_memory(sentence):
+    if sentence.is_about("storage"):
         return False
     start, end = match.span("kit")
     unit = "GB"
@@ -84,7 +76,7 @@ def _whole_beside(sentence: Sentence, match: Match) -> bool:
         return False
     at = match.start("n")
     sentence.items[at].value = f"{number} GB"
-    sentence.codes = sentence.codes[:at] + "s" + sentence.codes[at + 1 :]
+    sentence.recode(at, "s")
     return False
 
 
@@ -93,8 +85,8 @@ def _bare_kit(sentence: Sentence, match: Match) -> bool:
 
 
 def _soldered(sentence: Sentence, match: Match) -> bool:
-    at = match.start("s") if match["s"] else match.start("z")
-    return _kit(sentence, match, [parse_memory(str(sentence.value(at)))], True)
+    at = sentence.place(match, "s", "z")
+    return at is not None and _kit(sentence, match, [parse_memory(sentence.sized(at))], True)
 
 
 def _all_soldered(sentence: Sentence, match: Match) -> bool:
@@ -134,7 +126,6 @@ MODULES: tuple[Rule, ...] = (
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
     (r"(?P<kit>n(?:\+n)*\+s)", _added),
     (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
-    (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
     (r"n\((?P<kit>(?P<n>n)x(?P<g>n))\)", _bare_kit), (r"^(?P<kit>n(?:\+n)+)$", _bare_sum),
     (r"(?P<kit>(?P<n>n)m[FE]*(?P<g>n))$", _bare_kit),
     (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
@@ -161,8 +152,8 @@ def _positions(sentence: Sentence, match: Match) -> bool:
 
 def _empty(sentence: Sentence, match: Match) -> bool:
     """Positions that are free: told of the memory's modules, where these are told."""
-    number = next((one for one in ("n", "m") if match.groupdict().get(one)), None)
-    count = sentence.count(match.start(number)) if number else 1
+    number = sentence.place(match, "n", "m")
+    count = 1 if number is None else sentence.count(number)
     if match[0].startswith("N"):
         count = 0
     if count is None or "J" not in sentence.codes:

@@ -61,9 +61,11 @@ class Names:
         return max((self._system(at), self._processor(at), self._kind(at)), key=lambda one: one[0])
 
     def is_at(self, at: int, plain: str) -> bool:
+        """Whether a token stands at a place."""
         return at < len(self.tokens) and self.tokens[at].plain == plain
 
     def is_unit(self, token: Token, glued: bool, number_behind: bool) -> bool:
+        """Whether a word behind a number is a unit of sizes; a single letter only where glued."""
         if token.plain in ("g", "m", "t", "ki", "mi", "gi", "ti"):
             return glued
         known = self.lexicon.longest([token], 0)

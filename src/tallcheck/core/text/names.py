@@ -3,8 +3,7 @@
 from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.text.plain_values import tried_plain
 from tallcheck.core.text.sentence import Match, Rule, Sentence
-
-# --- names ------------------------------------------------------------------------------------
+from tallcheck.core.text.systems import system_told
 
 
 def _sockets(sentence: Sentence, match: Match) -> bool:
@@ -44,17 +43,10 @@ def _processor(sentence: Sentence, match: Match) -> bool:
 def _line(sentence: Sentence, match: Match) -> bool:
     """A line of processors, with the generation where one stands beside it."""
     at = match.start("l")
-    if sentence.codes[at] == "p":
-        named = (
-            sentence.vocabulary.processors.line("Core") if sentence.value(at) == "Intel" else None
-        )
-        if named is None:
-            return False
-        line, maker = named.name, named.maker
-    else:
-        line, maker = sentence.value(at)
-    group = next((one for one in ("n", "m") if match.groupdict().get(one)), None)
-    number = sentence.count(match.start(group)) if group else None
+    line, maker = sentence.value(at) if sentence.codes[at] == "l" else ("Core", sentence.value(at))
+    if sentence.codes[at] == "p" and maker != "Intel":
+        return False  # the one whose lines are counted together
+    number = sentence.count(sentence.place(match, "n"))
     sentence.tell("processor.line", line)
     if maker:
         sentence.tell("processor.maker", maker)
@@ -73,7 +65,7 @@ def _maker(sentence: Sentence, match: Match) -> bool:
 
 
 def _generation(sentence: Sentence, match: Match) -> bool:
-    number = sentence.count(match.start("n"))
+    number = sentence.count(sentence.place(match, "n", "m"))
     if sentence.asked != "processor.generation" or number is None:
         return False
     sentence.tell("processor.generation", number)
@@ -89,15 +81,7 @@ def _system(sentence: Sentence, match: Match) -> bool:
         sentence.told.update({"system.os": None, "system.os_version": None})
         sentence.open = True
         return True
-    # of Linux itself the version is the kernel's
-    version = "system.kernel" if said.name == "Linux" else "system.os_version"
-    for name, value in (
-        ("system.os", said.name), (version, said.version), ("system.os_bits", said.bits),
-        ("extra.os_edition", said.edition), ("extra.os_release", said.release),
-        ("extra.os_build", said.build),
-    ):  # fmt: skip
-        if value is not None:
-            sentence.told[name] = value
+    sentence.told |= {one.key: one.value for one in system_told(said)}
     return True
 
 
@@ -110,8 +94,8 @@ def _bits(sentence: Sentence, match: Match) -> bool:
     number = sentence.count(match.start("n"))
     if number not in (32, 64):
         return False
-    behind = match.groupdict().get("L")
-    key = sentence.value(match.start("L")) if behind else None
+    behind = sentence.place(match, "L")
+    key = None if behind is None else sentence.value(behind)
     if key == "processor.name":
         sentence.tell("processor.bits", number)
     elif key == "system.os" or "system.os" in sentence.told or sentence.is_about("system"):
@@ -160,8 +144,7 @@ _DISPLAY_LEAST = 200
 
 
 def _sets(sentence: Sentence, match: Match) -> bool:
-    names = [sentence.value(match.start() + at) for at, one in enumerate(match[0]) if one == "I"]
-    sentence.told.setdefault("processor.instructions", []).extend(names)
+    sentence.told.setdefault("processor.instructions", []).extend(sentence.values(match, "I"))
     return True
 
 
@@ -181,13 +164,12 @@ def _mode(sentence: Sentence, match: Match) -> bool:
     return True
 
 
-def _labelled(sentence: Sentence, match: Match) -> bool:
-    """A label within a sentence, with the value behind it."""
+def labelled(sentence: Sentence, match: Match) -> bool:
+    """A label within a sentence, with the value behind it, or that it is not so."""
     key = sentence.value(match.start())
-    first, last = match.start("value"), match.end() - 1
     if key is None or key in _FREE_TEXTS or key.startswith("extra."):
         return False
-    text = sentence.text[sentence.items[first].start : sentence.items[last].end]
+    text = sentence.written(match.start("value"), match.end() - 1)
     told = tried_plain(key, text, sentence.vocabulary)
     for one in told:
         sentence.tell(one.key, one.value)
@@ -208,7 +190,7 @@ NAMES: tuple[Rule, ...] = (
     (r"(?P<A>A)", _architecture),
     (r"(?P<Y>Y)", _shape),
     (r"(?P<e>e)", _mode),
-    (r"L[:=]?(?P<value>[^_,;&LOPS:=]+)", _labelled),
+    (r"L[:=]?(?P<value>[^_,;&LOPS:=]+)", labelled),
     (r"I(?:[,;/&+]I)*", _sets),
     (r"(?P<d>d)|(?P<n>n)x(?P<m>n)(?![a-z])", _display),
 )  # fmt: skip

@@ -7,6 +7,7 @@ from tallcheck.core.machine.instructions import canonical
 from tallcheck.core.machine.readings import TRADE_WORDS
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.text.sheet_words import INTERFACES
 from tallcheck.core.text.statement import read_statement
 from tallcheck.core.values.comparison import MORE, OR_MORE
 from tallcheck.core.values.errors import InputError, nearest
@@ -15,7 +16,6 @@ from tallcheck.core.values.scanning import LISTED_MOST, bounded, fold
 
 _COMPARED = r"(?s)\s*([^<>=!]*?)\s*(>=|<=|==|!=|=|<|>)\s*(.*)"
 """``memory=8GB``, and ``memory >= 8GB`` as it is also written."""
-_INTERFACES = {"directx": "d3d", "direct3d": "d3d", "dx": "d3d"}
 _INTERFACE = (
     r"(?i)\s*([a-z][a-z0-9]*?)[\s:]*?v?(\d+(?:[._]\d+)*)"
     rf"\s*{OR_MORE}?\s*"
@@ -97,7 +97,7 @@ def _interfaces(value: str) -> dict[str, object]:
         if match is None:
             return {}
         name = match[1].lower()
-        found[_INTERFACES.get(name, name)] = match[2].replace("_", ".")
+        found[INTERFACES.get(name, name)] = match[2].replace("_", ".")
     return found
 
 

@@ -18,9 +18,9 @@ from tallcheck.core.text.labels import (
 )
 from tallcheck.core.text.plain_values import said_kind
 from tallcheck.core.text.printed import read_printed
-from tallcheck.core.text.said import is_unknown, read_said, tried_said
+from tallcheck.core.text.said import MACHINE_NAMES, is_unknown, read_said, tried_said
 from tallcheck.core.text.sheet_words import SYSTEM_TYPE
-from tallcheck.core.text.statement import Statement, read_statement
+from tallcheck.core.text.statement import Statement, read_statement, short_statement
 from tallcheck.core.text.systems import is_system_type
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.scanning import SAID_MOST, fold, narrowed, unhedged
@@ -201,8 +201,8 @@ class _Reader:
 
     def _is_name(self, text: str) -> bool:
         """Whether a text is a processor's name or a system, and nothing else."""
-        read = read_statement(text, self.vocabulary) if len(text) <= SAID_MOST else None
-        return read is not None and not read.left and any(one.key in _NAMED for one in read.told)
+        read = short_statement(text, self.vocabulary)
+        return not read.left and any(one.key in _NAMED for one in read.told)
 
     def _begun(self, at: int, line: str, parted: bool) -> None:
         """A line that begins with a label, with nothing between it and its value; else why not."""
@@ -215,48 +215,48 @@ class _Reader:
             why = "no label that is known" if parted else "no label and value"
             self._miss(at, line, why)
             return
-        if told := tried_said(labels[begun[0]], begun[1], self.vocabulary):
-            self._add(told)
-        elif free:
-            self._miss(at, line, "no label and value")
-        else:
-            self._take(Label(labels[begun[0]]), begun[1], at, line)
+        told, why = self._said(labels[begun[0]], begun[1])
+        self._settle(at, line, told, "no label and value" if free else why)
 
     def _labelled(self, label: Label, value: str, at: int, line: str) -> None:
         """A value behind its label: read as one, else as a sentence, else listed with why not."""
         value = with_its_unit(label, value)
         vocabulary = self.vocabulary
-        told = tried_said(label.key, value, vocabulary) or _type_told(value, vocabulary)
-        free = label.key in ("system.maker", "system.model")
+        told, why = self._said(label.key, value)
+        told = told or _type_told(value, vocabulary)
+        free = label.key in MACHINE_NAMES
         self.found.sentences_left -= 1
         more = self.found.sentences_left >= 0 and not free
         if not told and more and not is_unknown(value, vocabulary):
             told = _sentence(line, vocabulary).told or _sentence(value, vocabulary, label.key).told
-        if told:
-            self._add(told)
-        else:
-            self._take(label, value, at, line)
+        self._settle(at, line, told, why)
 
     def _below(self, at: int, label: Label) -> int:
         """A label for itself: its value is on the next line that is not empty."""
         for more, line in enumerate(self.lines[at + 1 : at + 3], 1):
             if re.search(r"\w", line):
                 if self._label(line.rstrip(":")) is None:
-                    self._take(label, with_its_unit(label, line), at + more, line)
+                    told, why = self._said(label.key, with_its_unit(label, line))
+                    self._settle(at + more, line, told, why)
                     return more
                 break
         self._miss(at, self.lines[at], "a label without a value")
         return 0
 
-    def _take(self, label: Label, value: str, at: int, line: str) -> None:
+    def _said(self, key: str, value: str) -> tuple[list[Told], str]:
+        """What a value tells of a reading, or why it does not; neither where nobody knows it."""
         if not value:
-            self._miss(at, line, "no value")
-        if is_unknown(value, self.vocabulary):
-            return
+            return [], "no value"
         try:
-            self._add(read_said(label.key, value, self.vocabulary))
+            return read_said(key, value, self.vocabulary), ""
         except InputError as error:
-            self._miss(at, line, str(error))
+            return [], "" if is_unknown(value, self.vocabulary) else str(error)
+
+    def _settle(self, at: int, line: str, told: list[Told], why: str) -> None:
+        if told:
+            self._add(told)
+        elif why:
+            self._miss(at, line, why)
 
     def _sentences(self, at: int, line: str) -> bool:
         """What a line without a label tells, sentence by sentence; whether any tells something."""

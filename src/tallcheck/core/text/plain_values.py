@@ -9,7 +9,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.graphics import display_said, graphics_said
 from tallcheck.core.text.lexicon import lexicon_of
 from tallcheck.core.text.modules import modules_said
-from tallcheck.core.text.sheet_words import SAID_FOR, SYSTEM_TYPE
+from tallcheck.core.text.sheet_words import SAID_FOR, SYSTEM_TYPE, VIRTUAL, words_for
 from tallcheck.core.text.systems import (
     architecture_said,
     bits_said,
@@ -19,11 +19,10 @@ from tallcheck.core.text.systems import (
 )
 from tallcheck.core.text.tokens import tokens_of
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.scanning import fold
+from tallcheck.core.values.scanning import between_blanks, fold
 
 _FLAGS = {"yes": True, "true": True, "y": True, "1": True, "no": False, "false": False, "n": False,
           "0": False}  # fmt: skip
-_VIRTUAL = ("vm", "virtual machine", "virtual")
 
 
 def said_kind(key: str) -> str:
@@ -31,13 +30,9 @@ def said_kind(key: str) -> str:
     return "text" if key == SYSTEM_TYPE else kind_of(key)
 
 
-def _words(key: str, vocabulary: Vocabulary) -> dict[str, str]:
-    return SAID_FOR[key] | vocabulary.phrases.words.get(key, {})
-
-
 def shape_said(text: str, vocabulary: Vocabulary) -> str | None:
     """The shape of a machine in the trade's words; None where it is none of them."""
-    words = _words("system.shape", vocabulary)
+    words = words_for("system.shape", vocabulary)
     word = fold(text)
     found = words.get(word) or words.get(word.rstrip("s"))
     if found is None and len(word.split()) <= 3:
@@ -49,7 +44,7 @@ def shape_said(text: str, vocabulary: Vocabulary) -> str | None:
 
 def _within(text: str, words: dict[str, str], vocabulary: Vocabulary) -> str | None:
     """The one of some words that a text has, among labels and words that tell nothing."""
-    found, rest = set(), f" {fold(text).replace('(', '').replace(')', '')} "
+    found, rest = set(), between_blanks(text)
     for said in sorted(words, key=len, reverse=True):
         if f" {said} " in rest:
             found.add(words[said])
@@ -65,8 +60,8 @@ def _within(text: str, words: dict[str, str], vocabulary: Vocabulary) -> str | N
 
 
 def _word(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    words = _words(key, vocabulary)
-    if key == "system.shape" and fold(text) in _VIRTUAL:
+    words = words_for(key, vocabulary)
+    if key == "system.shape" and fold(text) in VIRTUAL:
         return [Told("system.virtual", True)]
     word = shape_said(text, vocabulary) if key == "system.shape" else words.get(fold(text))
     word = word or _within(text, words, vocabulary)
@@ -82,7 +77,7 @@ _NOT_ITS_VERSION = re.compile(r"(?i)\bspec(?:ification)?\b.*\d\.\d\d")
 
 def _module_version(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     senses = vocabulary.phrases.senses
-    word = f" {fold(text).replace('(', '').replace(')', '')} "
+    word = between_blanks(text)
     if word.strip() == "none" or any(f" {fold(one)} " in word for one in senses.get("not", ())):
         return [Told(key, "none")]
     if any(f" {fold(one)} " in word for one in senses.get("off", ())):
@@ -97,17 +92,19 @@ def _module_version(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
 def _firmware(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """A version, with the mode where that stands beside it: ``1.2 (type: UEFI)``."""
     mode = re.search(r"\(type: (\w+)\)", text, re.IGNORECASE)
-    word = _words("firmware.mode", vocabulary).get(fold(mode[1])) if mode else None
+    word = words_for("firmware.mode", vocabulary).get(fold(mode[1])) if mode else None
     version = re.sub(r"\s*\(type: \w+\)", "", " ".join(text.split()), flags=re.IGNORECASE)
     return [Told(key, version)] + ([Told("firmware.mode", word)] if word else [])
 
 
 def flags_of(vocabulary: Vocabulary) -> dict[str, bool]:
+    """The words for yes and no, in every language."""
     said = vocabulary.phrases.words.get("yes", {})
     return _FLAGS | {one: value == "yes" for one, value in said.items()}
 
 
 def flag_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    """A yes or a no. Raises InputError."""
     word, flags = fold(text), flags_of(vocabulary)
     if word not in flags:
         raise InputError(f'found "{text.strip()}"', "yes or no")

@@ -19,7 +19,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.items import items_of
 from tallcheck.core.text.plain_values import PLAIN, flag_said, flags_of, said_kind
 from tallcheck.core.text.sheet_words import OWN_WORDS, SAID_FOR
-from tallcheck.core.text.statement import read_statement
+from tallcheck.core.text.statement import read_statement, short_statement
 from tallcheck.core.text.whose import names_drive
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
@@ -31,6 +31,7 @@ from tallcheck.core.values.scanning import (
     unhedged,
 )
 
+MACHINE_NAMES = ("system.maker", "system.model")
 _LISTS = ("sets", "modules", "software")  # their texts may be long
 _PROCESSOR_EXPECTED = 'a processor\'s name, such as "Osier Wand S5 214"'
 _EXPECTED = {"processor.name": _PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
@@ -57,7 +58,7 @@ def read_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     if is_unknown(text, vocabulary) and not (key == "memory.modules" and text.strip() == "-"):
         return []
     try:
-        if key in ("system.maker", "system.model") and _tells_other(text, vocabulary):
+        if key in MACHINE_NAMES and _tells_other(text, vocabulary):
             raise InputError(f'found "{text.strip()}"', label_of(key))
         return in_bounds(_read(key, text, vocabulary))
     except InputError as error:
@@ -184,10 +185,8 @@ def _written_name(text: str) -> str:
 
 def _tells_other(text: str, vocabulary: Vocabulary) -> bool:
     """Whether a text for a name is another thing: a size, a processor, a shape alone."""
-    read = read_statement(text, vocabulary) if len(text) <= SAID_MOST else None
-    if read is None or not read.told or read.left:
-        return False
-    return fold(text) not in _MODELS
+    read = short_statement(text, vocabulary)
+    return bool(read.told) and not read.left and fold(text) not in _MODELS
 
 
 _MODELS = ("mac mini", "imac", "macbook")

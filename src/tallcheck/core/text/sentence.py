@@ -7,6 +7,7 @@ The letters of words are in ``lexicon.CODES``, those of names in ``name_items``,
 import re
 from collections.abc import Callable, Iterator
 from functools import cache
+from itertools import chain
 from typing import Any
 
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -52,9 +53,13 @@ class Sentence:
             yield match
             at = match.start() + 1 if self.codes[match.start()] != TAKEN else match.end()
 
+    def recode(self, start: int, codes: str) -> None:
+        """Give items other senses, from one on."""
+        self.codes = self.codes[:start] + codes + self.codes[start + len(codes) :]
+
     def take(self, start: int, end: int) -> None:
         """Mark items as understood."""
-        self.codes = self.codes[:start] + TAKEN * (end - start) + self.codes[end:]
+        self.recode(start, TAKEN * (end - start))
 
     def tell(self, key: str, value: Any) -> None:
         """A reading; another value for the same settles nothing."""
@@ -65,18 +70,29 @@ class Sentence:
         """What an item stands for."""
         return self.items[at].value
 
-    def written(self, at: int) -> str:
-        """An item as it stands in the text."""
-        return self.text[self.items[at].start : self.items[at].end]
+    def values(self, match: Match, code: str) -> list[Any]:
+        """What the items of one sense in a match stand for."""
+        return [self.value(at) for at in range(*match.span()) if self.codes[at] == code]
 
-    def count(self, at: int) -> int | None:
-        """The whole number of an item, in figures or words."""
+    def written(self, first: int, last: int | None = None) -> str:
+        """An item as it stands in the text, or all up to a last one."""
+        return self.text[self.items[first].start : self.items[first if last is None else last].end]
+
+    def sized(self, at: int) -> str:
+        """The text of a size; a number alone is of GB."""
+        return f"{self.value(at)}{' GB' if self.codes[at] == 'n' else ''}"
+
+    def count(self, at: int | None) -> int | None:
+        """The whole number of an item, in figures or words; None of none."""
+        if at is None:
+            return None
         value = self.items[at].value
         return value if isinstance(value, int) else whole_number(str(value))
 
-    def at(self, match: Match, *groups: str) -> int:
-        """Where the first of some groups of a match begins that took part in it."""
-        return next(match.start(one) for one in groups if match[one] is not None)
+    def place(self, match: Match, *groups: str) -> int | None:
+        """Where the first of some groups begins that took part in a match; None where none did."""
+        found = match.groupdict()
+        return next((match.start(one) for one in groups if found.get(one) is not None), None)
 
     def is_about(self, section: str) -> bool:
         """Whether a section of the sheet was asked for."""
@@ -125,9 +141,9 @@ class Sentence:
 Rule = tuple[str, Callable[[Sentence, Match], bool]]
 
 
-def apply(sentence: Sentence, rules: tuple[Rule, ...]) -> None:
+def apply(sentence: Sentence, *tables: tuple[Rule, ...]) -> None:
     """Each rule in turn, wherever it fits; what one took no other one sees."""
-    for pattern, handler in rules:
+    for pattern, handler in chain(*tables):
         for match in sentence.matches(pattern):
             if handler(sentence, match):
                 sentence.take(*match.span())

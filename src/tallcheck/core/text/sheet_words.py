@@ -1,6 +1,7 @@
 """The words that a sheet has for a reading, and what people say for each."""
 
 from tallcheck.core.machine.derive import USUAL
+from tallcheck.core.machine.vocabulary import Vocabulary
 
 SYSTEM_TYPE = "system type"
 """The pseudo key of a text that tells two things: the system's bits and the processor's."""
@@ -20,6 +21,10 @@ DISPLAYS = {
     "uhd": "3840x2160",
 }  # fmt: skip
 """What the trade calls sizes of displays."""
+INTERFACES = {"directx": "d3d", "direct3d": "d3d", "dx": "d3d"}
+"""What people call graphics interfaces by other than the short name."""
+VIRTUAL = ("vm", "virtual machine", "virtual")
+"""What stands where a machine's shape is asked, and is none."""
 
 _ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "true": "on", "off": "able",
        "able": "able", "disabled": "able", "not enabled": "able", "false": "able",
@@ -62,3 +67,8 @@ OWN_WORDS = {key: frozenset(words.values()) for key, words in SAID_FOR.items()} 
     ("processor.architecture", "system.architecture"), frozenset(USUAL)
 )
 """The words that a sheet itself has, by key."""
+
+
+def words_for(key: str, vocabulary: Vocabulary) -> dict[str, str]:
+    """What people say for a reading, in every language, with the sheet's word for each."""
+    return SAID_FOR[key] | vocabulary.phrases.words.get(key, {})

@@ -15,6 +15,7 @@ from tallcheck.core.text.names import NAMES
 from tallcheck.core.text.sentence import Sentence, apply
 from tallcheck.core.text.whose import AMOUNTS
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.scanning import SAID_MOST
 
 
 class Statement(Struct):
@@ -35,9 +36,13 @@ def read_statement(text: str, vocabulary: Vocabulary, asked: str | None = None) 
     """What a text tells, where ``asked`` is the reading that it answers, if any."""
     sentence = Sentence(text, vocabulary, asked)
     try:
-        for rules in (NOT_SO, CLOCKS, COUNTS, NAMES, AMOUNTS):
-            apply(sentence, rules)
+        apply(sentence, NOT_SO, CLOCKS, COUNTS, NAMES, AMOUNTS)
     except InputError:
         sentence.open = True
     told = [Told(key, value) for key, value in sentence.told.items() if value is not None]
     return Statement(told, sentence.left(), sentence.doubtful(), sentence.open, sentence.denied)
+
+
+def short_statement(text: str, vocabulary: Vocabulary) -> Statement:
+    """What a text tells; one that is longer than anybody says of a thing tells nothing."""
+    return read_statement(text, vocabulary) if len(text) <= SAID_MOST else Statement([], [text])

@@ -4,7 +4,7 @@ import re
 
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import ARCHITECTURES
-from tallcheck.core.machine.systems import EXPECTED
+from tallcheck.core.machine.systems import EXPECTED, SystemSaid
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.sheet_words import ARCHITECTURE_WORDS
 from tallcheck.core.values.errors import InputError, nearest
@@ -17,11 +17,8 @@ _BITS = {"16": 16, "32": 32, "64": 64, "x64": 64, "x86 64": 64, "x86_64": 64, "a
 _OTHER = r"(?i)(?:or|oder|ou|and|und|et|[/|&+])\s*\d"
 
 
-def system_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    """A system with its version, bits, edition, release and build. Raises InputError."""
-    said = vocabulary.systems.said(text)
-    if re.match(_OTHER, said.edition or ""):
-        raise InputError(f'found two versions in "{text.strip()}"', EXPECTED)
+def system_told(said: SystemSaid) -> list[Told]:
+    """A system with its version, bits, edition, release and build."""
     told = [Told("system.os", said.name)]
     # of Linux itself the version is the kernel's
     version = "system.kernel" if said.name == "Linux" else "system.os_version"
@@ -83,7 +80,9 @@ def system_type_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     if not said.known:
         expected = 'a text such as "64-bit operating system, x64-based processor"'
         raise InputError(f'found "{text.strip()}"', expected)
-    return system_said(key, text, vocabulary)
+    if re.match(_OTHER, said.edition or ""):
+        raise InputError(f'found two versions in "{text.strip()}"', EXPECTED)
+    return system_told(said)
 
 
 def bits_said(key: str, text: str) -> list[Told]:

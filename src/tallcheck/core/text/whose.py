@@ -35,16 +35,15 @@ def names_drive(words: str) -> bool:
 
 
 def _size(sentence: Sentence, at: int, kind: str) -> int:
-    text = str(sentence.value(at))
-    if sentence.codes[at] == "n":
-        text = f"{text} GB"
+    text = sentence.sized(at)
     return parse_storage(text) if kind == "storage" else parse_memory(text)
 
 
 def _usable(sentence: Sentence, match: Match) -> bool:
-    at = match.start("s") if match["s"] else match.start("z")
-    sentence.tell(_USABLE, _size(sentence, at, "memory"))
-    return True
+    at = sentence.place(match, "s", "z")
+    if at is not None:
+        sentence.tell(_USABLE, _size(sentence, at, "memory"))
+    return at is not None
 
 
 def _drives(sentence: Sentence) -> bool:
@@ -64,22 +63,19 @@ def _memory_only(sentence: Sentence) -> bool:
 
 
 def _free(sentence: Sentence, match: Match) -> bool:
-    groups = match.groupdict()
-    at = match.start("s")
+    at, of = match.start("s"), sentence.place(match, "of")
     if sentence.codes[at] == "n" and not _drives(sentence):
         return False
     behind = sentence.items[match.end()] if match.end() < len(sentence.items) else None
     if _memory_only(sentence) or (behind is not None and behind.value == _MEMORY):
         sentence.tell(_AVAILABLE, _size(sentence, at, "memory"))
-        return not groups.get("of")
-    free = parse_storage(
-        f"{sentence.value(at)}{' GB' if sentence.codes[at] == 'n' else ''}", FREE_RANGE
-    )
-    alone = groups.get("of") is None and sentence.asked is None and not _drives(sentence)
+        return of is None
+    free = parse_storage(sentence.sized(at), FREE_RANGE)
+    alone = of is None and sentence.asked is None and not _drives(sentence)
     if alone and _may_be_of_memory(sentence, at):
         return False
-    if groups.get("of") is not None:
-        free, whole = sorted((free, _size(sentence, match.start("of"), "storage")))
+    if of is not None:
+        free, whole = sorted((free, _size(sentence, of, "storage")))
         _tell_drive(sentence, whole)
     sentence.tell(_FREE, free)
     return True
@@ -99,12 +95,11 @@ def _tell_drive(sentence: Sentence, size: int) -> None:
 
 def _kind(sentence: Sentence, match: Match) -> bool:
     """The kind of a drive, with its size beside it."""
-    for at in range(*match.span()):
-        if sentence.codes[at] == "K":
-            sentence.tell("storage.kind", sentence.value(at))
-    if not match.groupdict().get("s"):
+    for kind in sentence.values(match, "K"):
+        sentence.tell("storage.kind", kind)
+    at = sentence.place(match, "s")
+    if at is None:
         return True
-    at = match.start("s")
     if sentence.codes[at] == "J":
         sentence.take(at, at + 1)  # several alike: which of them holds the system is not said
         return True
@@ -282,8 +277,7 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
 
 def _adapter(sentence: Sentence, match: Match) -> bool:
     """A graphics adapter by its name, with its memory."""
-    groups = match.groupdict()
-    at = next((match.start(one) for one in ("s", "z") if groups.get(one)), None)
+    at = sentence.place(match, "s", "z")
     memory = None if at is None else _size(sentence, at, "memory")
     name = " ".join(sentence.written(match.start("G")).split())
     sentence.told.setdefault("graphics", [Graphics(name, memory)])
@@ -292,11 +286,9 @@ def _adapter(sentence: Sentence, match: Match) -> bool:
 
 def _memory_and_drive(sentence: Sentence, match: Match) -> bool:
     """``8/256`` behind a machine's name: memory and drive, in GB, as shops write them."""
-    first, second = (
-        next(match.start(one) for one in names if match[one] is not None)
-        for names in (("n", "n2"), ("m", "m2"))
+    memory, drive = (
+        sentence.count(sentence.place(match, *names)) for names in (("n", "n2"), ("m", "m2"))
     )
-    memory, drive = sentence.count(first), sentence.count(second)
     if memory is None or drive is None or not (2 <= memory <= 64 <= drive <= 2048):
         return False
     sentence.tell(_MEMORY, memory * GIB)

@@ -11,6 +11,11 @@ def fold(text: str) -> str:
     return " ".join(re.sub(r"[^\w()]+", " ", text.lower()).split())
 
 
+def between_blanks(text: str) -> str:
+    """The folded words of a text without its brackets, so that each stands between two blanks."""
+    return f" {fold(text).replace('(', '').replace(')', '')} "
+
+
 SAID_MOST, LISTED_MOST = 400, 16_384
 """What one says of a reading, and of several things at once, in characters."""
 _DIGITS_MOST = 40
