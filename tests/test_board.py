@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tallcheck.core.board.account import Account, account_of_machine, why_not_usable
 from tallcheck.core.board.models import Model, Offer, listed_model, model_key, modules_with_kind
-from tallcheck.core.board.positions import Board, board_of, why_not_usable
 from tallcheck.core.fleet.choices import choices_of, kind_of_module
 from tallcheck.core.machine.modules import (
     check_module_size,
@@ -31,9 +31,9 @@ from tests.test_upgrade import module, notebook, offer, offers
 MIB = 1 << 20
 
 
-def board(**sections: Any) -> Board:
+def board(**sections: Any) -> Account:
     """The board of a machine with these sections."""
-    found = board_of(machine(**sections), VOCABULARY)
+    found = account_of_machine(machine(**sections), VOCABULARY)
     assert found is not None
     return found
 
@@ -172,7 +172,7 @@ def test_limits_of_board_processor_and_system(
     sections: dict[str, Any], other: bool, limit: int | None, why: str
 ) -> None:
     memory = {"installed": GIB, **sections.get("memory", {})}
-    found = board_of(machine(**{**sections, "memory": memory}), VOCABULARY, other)
+    found = account_of_machine(machine(**{**sections, "memory": memory}), VOCABULARY, other)
     assert found is not None
     assert found.limit == (None if limit is None else limit * GIB)
     assert why in (reason_text(found.limit_why) if found.limit_why else "")
@@ -287,7 +287,7 @@ def test_no_way_to_the_target_is_missing_or_worse_than_another(seed: int) -> Non
     fitted = [rng.choice([2, 4, 8]), rng.choice([0, 2, 4]), rng.choice([0, 4])]
     target = sum(fitted) + rng.choice([1, 2, 4, 8])
     sheet = notebook(*fitted, ceiling=rng.choice([16, 24, 64]) * GIB, position_most=8 * GIB)
-    found = board_of(sheet, VOCABULARY)
+    found = account_of_machine(sheet, VOCABULARY)
     assert found is not None
     sizes = [2 * GIB, 4 * GIB, 8 * GIB]
     choices, complete = choices_of(found, target * GIB, sizes)

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.board.positions import board_of
+from tallcheck.core.board.account import account_of_machine
 from tallcheck.core.machine.modules import soldered
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine
@@ -176,10 +176,11 @@ def test_a_free_position_keeps_its_form(door: Any) -> None:
     found = door(soldered_8, free)
     second = (found.memory.modules or [])[1]
     assert (second.size, second.form, second.type) == (0, "SODIMM", None)
-    board = board_of(found, VOCABULARY)
+    board = account_of_machine(found, VOCABULARY)
     assert board is not None
-    # what the soldered memory is tells nothing of the type that the free position takes
-    assert (board.form, board.type) == ("SODIMM", None)
+    # what is soldered beside a position tells its type, as a condition
+    assert (board.form, board.type) == ("SODIMM", "DDR4")
+    assert "memory.type beside" in board.unknown
 
 
 @pytest.mark.parametrize("door", DOORS)
@@ -210,7 +211,7 @@ def test_letters_of_too_many_positions_are_sockets(
 def test_exactly_half_the_rated_speed_is_the_clock(door: Any) -> None:
     found = door(Place(8 * GB, speed=3200, running=1600))
     assert [one.about for one in found.doubts] == [["memory.modules[0].running"]]
-    board = board_of(found, VOCABULARY)
+    board = account_of_machine(found, VOCABULARY)
     assert board is not None
     assert board.runs is None
 

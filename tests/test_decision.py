@@ -5,7 +5,8 @@ from typing import Any
 
 import pytest
 
-from tallcheck.core.board.totals import makeup_of, smallest_total
+from tallcheck.core.board.account import account_of
+from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.decide.asked import Asked, Chosen, asked_at, requirements_of
 from tallcheck.core.decide.decision import Verdict, decide, verdict_of
 from tallcheck.core.decide.groups import Group
@@ -13,7 +14,7 @@ from tallcheck.core.decide.problem import Problem, Requirements
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import answers_of, as_answers, branches
 from tallcheck.core.machine.amounts import likely_fitted
-from tallcheck.core.machine.normalized import normalized
+from tallcheck.core.machine.normalized import normalized, world_of
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
@@ -368,12 +369,11 @@ def test_memory_at_the_limit_of_a_32_bit_system_is_not_worked_out() -> None:
         ({"slots": 1024, "ceiling": "900000 TB"}, 80_000, 80_000),
     ],
 )  # fmt: skip
-def test_smallest_total_that_can_be_built(
+def test_the_total_that_reaches_what_is_wanted(
     memory: dict[str, Any], wanted: int, total: int | None
 ) -> None:
-    there = machine(memory=memory).memory
-    board = makeup_of(there.modules, there.slots, there.position_most, False)
-    found = smallest_total(board, wanted * GIB, there.ceiling).bytes
+    world = world_of(normalized(machine(memory=memory), VOCABULARY))
+    found = cheapest_total(account_of(world.get), wanted * GIB, world.get("memory.ceiling")).bytes
     assert found == (total * GIB if total is not None else None)
 
 

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallcheck.core.board.totals import smallest_total
+from tallcheck.core.board.account import account_of
+from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.decide.asked import requirements_of
-from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.grouping import grouped
 from tallcheck.core.fleet.building import Builder
 from tallcheck.core.fleet.codes import combined, exactly, sides
@@ -60,7 +60,7 @@ def test_totals_to_build_are_those_of_each_machine(seed: int) -> None:
             if installed is None:
                 continue
             least = max(wanted[at], installed + 1)
-            own = smallest_total(makeup(world), least, world.get("memory.ceiling"))
+            own = cheapest_total(account_of(world.get), least, world.get("memory.ceiling"))
             assert _same(found[at], own.bytes)
 
 

@@ -159,7 +159,7 @@ def test_a_machine_of_a_make_up_costs_what_its_own_plan_does(seed: int) -> None:
             continue
         verdict = decide(normalized(fleet.machine(at), VOCABULARY), needs)
         system = any(fix.kind == "system" for fix in verdict.decision.fixes)
-        own = plan_upgrade(fleet.machine(at), int(fixes.targets[at]), VOCABULARY, parts, system)
+        own = plan_upgrade(fleet.machine(at), int(fixes.least[at]), VOCABULARY, parts, system)
         found = plans.found[plans.makeup[at]]
         assert found.answer == own.answer
         cost = own.plan.cost if own.plan else None
@@ -171,7 +171,7 @@ def _judged(*answers: str, kinds: list[int]) -> tuple[Judged, Fixes]:
     codes = np.array([ANSWERS.index(one) for one in answers], dtype=np.int8)
     stuck = np.zeros(size, dtype=bool)
     judged = Judged(codes, np.arange(size), list(range(size)), [], stuck, None)  # type: ignore[arg-type]
-    return judged, Fixes(np.array(kinds, dtype=np.uint8), np.full(size, np.nan))
+    return judged, Fixes(np.array(kinds, dtype=np.uint8), *np.full((2, size), np.nan))
 
 
 def test_costs_by_kind_and_the_curve_from_the_cheapest_on() -> None:

@@ -5,9 +5,10 @@ from collections import Counter
 
 import numpy as np
 import pytest
+from msgspec import structs
 
+from tallcheck.core.board.account import account_of
 from tallcheck.core.board.models import Offer, PartsList
-from tallcheck.core.board.positions import Board, Position
 from tallcheck.core.fleet.choices import Kind
 from tallcheck.core.fleet.placing import Job, Parts
 from tallcheck.core.fleet.transfers import Solved, put_back, transferred
@@ -117,13 +118,12 @@ def _kind(size: int) -> Kind:
 
 def _job(machines: list[int], fitted: list[int], add: Parts, out: list[int], limit: int) -> Job:
     """Machines whose positions hold modules of these GB, 0 for none."""
-    positions = tuple(
-        Position(f"A{at}", Module(size=one * GIB, type="DDR4", form="SODIMM", registered=False))
+    modules = [
+        Module(f"A{at}", one * GIB, type="DDR4", form="SODIMM", registered=False)
         for at, one in enumerate(fitted, 1)
-    )
-    board = Board(
-        positions, "DDR4", "SODIMM", None, False, False, None, limit * GIB, None, None, (), False
-    )
+    ]
+    board = account_of({"memory.modules": modules, "memory.slots": len(fitted)}.get)
+    board = structs.replace(board, limit=limit * GIB)
     return Job(np.array(machines), 0, board, add, tuple(map(_kind, out)))
 
 

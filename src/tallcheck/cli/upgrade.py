@@ -5,7 +5,8 @@ import argparse
 from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of
 from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts, value
 from tallcheck.cli.outputs import add_format, put_out
-from tallcheck.core.board.positions import Why
+from tallcheck.core.board.account import Why
+from tallcheck.core.board.models import PartsList
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.messages.conditions import LOG_OF_WHOM
 from tallcheck.core.messages.plans import plan_sentence
@@ -61,7 +62,7 @@ def run(args: argparse.Namespace) -> int:
         result = check(
             machine, Task(against, installed=installed, usage=usage, parts=parts), vocabulary()
         )
-        found, text, more = _for_needs(result)
+        found, text, more = _for_needs(result, parts)
         remarks += more
     else:
         found = plan_upgrade(machine, args.to if args.to != MOST else None, vocabulary(), parts)
@@ -83,14 +84,14 @@ def _target(text: str) -> int | str:
     return size_said("memory", text, vocabulary())
 
 
-def _for_needs(result: Check) -> tuple[Upgrade, str, list[str]]:
+def _for_needs(result: Check, parts: PartsList | None) -> tuple[Upgrade, str, list[str]]:
     """The plan for what is asked, its sentence, and what else the decision says."""
     decision, machine = result.verdict.decision, result.machine
     if result.plan is not None:
         more = [] if decision.answer == "memory-alone" else [sentence(result)]
         return result.plan, plan_sentence(result.plan), more
-    if decision.answer == "undecided" and decision.target_memory is not None:
-        found = plan_upgrade(machine, decision.target_memory, vocabulary())
+    if decision.answer == "undecided" and decision.goal is not None:
+        found = plan_upgrade(machine, decision.goal.least, vocabulary(), parts)
         return found, plan_sentence(found), [sentence(result)]
     answers = {"undecided": UNKNOWN, "replace": IMPOSSIBLE}
     answer = answers.get(decision.answer, NOTHING)

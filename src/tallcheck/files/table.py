@@ -77,7 +77,7 @@ def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
 
 def models_list(path: str, vocabulary: Vocabulary) -> dict[tuple[str, str], Model]:
     """A models list by maker and model. Raises InputError that names file, line and column."""
-    from tallcheck.core.board.models import model_key
+    from tallcheck.core.machine.models import model_key
 
     models: dict[tuple[str, str], Model] = {}
     for place, row in _rows(path, MODELS_COLUMNS, ("model",)):

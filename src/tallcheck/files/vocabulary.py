@@ -7,6 +7,7 @@ from typing import Any, TypeVar
 
 import msgspec
 
+from tallcheck.core.machine.models import ModelWord
 from tallcheck.core.machine.naming import Line, Rule
 from tallcheck.core.machine.readings import resolve_key
 from tallcheck.core.machine.systems import SystemWord
@@ -21,6 +22,7 @@ from tallcheck.files.inputs import read
 
 _DATA = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data")
 PROCESSORS, SYSTEMS, LABELS = "processors.toml", "systems.toml", "labels.toml"
+MODELS = "models.toml"
 
 
 class _Names(msgspec.Struct, forbid_unknown_fields=True):
@@ -32,7 +34,11 @@ class _Systems(msgspec.Struct, forbid_unknown_fields=True):
     system: list[SystemWord] = []
 
 
-_File = TypeVar("_File", _Names, _Systems, Phrases)
+class _Models(msgspec.Struct, forbid_unknown_fields=True):
+    model: list[ModelWord] = []
+
+
+_File = TypeVar("_File", _Names, _Systems, _Models, Phrases)
 
 
 def _read(path: str, kind: type[_File], expected: str) -> _File:
@@ -93,6 +99,15 @@ def systems() -> list[SystemWord]:
     for path in (_own(SYSTEMS), *shipped):
         if path is not None:
             found += _read(path, _Systems, "systems: [[system]] tables").system
+    return found
+
+
+def models() -> list[ModelWord]:
+    """Models of machines of which something is known by name. Raises InputError."""
+    found: list[ModelWord] = []
+    for path in (_own(MODELS), os.path.join(_DATA, MODELS)):
+        if path is not None:
+            found += _read(path, _Models, "models: [[model]] tables").model
     return found
 
 
@@ -157,4 +172,4 @@ def _both(one: Any, other: Any) -> Any:
 @cache
 def vocabulary() -> Vocabulary:
     """The vocabulary of this run: the parts are read when they are first asked for."""
-    return Vocabulary(processor_names, systems, phrases)
+    return Vocabulary(processor_names, systems, phrases, models)

@@ -120,11 +120,22 @@ def _addresses_extended(source: Source, meminfo: str) -> bool:
 def _limits(source: Source, draft: Draft) -> None:
     """Limits that keep memory from the system or from a container, for the likely reason."""
     words = (read_text(source, "proc/cmdline") or "").split()
+    for most in (_bytes(word.removeprefix("mem=")) for word in words if word.startswith("mem=")):
+        # the last one counts, as it does for the kernel
+        draft.read("memory.limit", most, "/proc/cmdline, mem=")
     limits = [word for word in words if re.match(r"(mem|memmap|hugepages|maxcpus|nr_cpus)=", word)]
     if limits:
         draft.limit = f"the kernel's command line has {' '.join(limits)}"
         draft.note(draft.limit)
     _container(source, draft)
+
+
+def _bytes(text: str) -> int | None:
+    """A size as the kernel's parameters have it, with K, M, G or T behind."""
+    found = re.fullmatch(r"(\d{1,15})([KMGT]?)", text, re.IGNORECASE)
+    if found is None:
+        return None
+    return int(found[1]) << 10 * " KMGT".index(found[2].upper() or " ")
 
 
 _GROUPS = (

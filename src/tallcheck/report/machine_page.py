@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from tallcheck.core.board.positions import Position
+from tallcheck.core.board.account import Position
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.messages.plans import (
     alternative_texts,

@@ -4,7 +4,7 @@ from collections.abc import Collection
 
 from msgspec import structs
 
-from tallcheck.core.board.positions import Position
+from tallcheck.core.board.account import Position
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.messages.plans import (
     alternative_texts,

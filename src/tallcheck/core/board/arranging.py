@@ -48,7 +48,9 @@ class Filling(Struct, frozen=True):
         return sum(1 for size in self.new if size)
 
 
-class _Channel(Struct):
+class Channel(Struct):
+    """The positions of one channel, and what can stay in them."""
+
     at: list[int]  # the positions that can be changed
     soldered: int
     sizes: Counter[int]  # of the modules in it that can come out
@@ -69,7 +71,7 @@ class Arranging:
     """The positions of a board, and what can stay in them."""
 
     def __init__(self, spots: list[Spot], limit: int | None = None) -> None:
-        self._spots = spots
+        self.spots = spots
         self.open = [at for at, spot in enumerate(spots) if not spot.fixed]
         self.soldered = sum(spot.size for spot in spots if spot.fixed)
         self._removable = Counter(spots[at].size for at in self.open if spots[at].size)
@@ -107,12 +109,16 @@ class Arranging:
             total = base + kept[at]
         return total if total >= least else None
 
-    def _by_channel(self) -> list[_Channel]:
+    def even_channels(self) -> list[Channel]:
+        """The channels, where they are known and several, so that evenness gains something."""
+        return self._channels if self._known and len(self._channels) > 1 else []
+
+    def _by_channel(self) -> list[Channel]:
         """The channels; one for the whole board where some position's is not known."""
-        found: dict[str | None, _Channel] = {}
-        for at, spot in enumerate(self._spots):
+        found: dict[str | None, Channel] = {}
+        for at, spot in enumerate(self.spots):
             name = spot.channel if self._known else None
-            channel = found.setdefault(name, _Channel([], 0, Counter()))
+            channel = found.setdefault(name, Channel([], 0, Counter()))
             if spot.fixed:
                 channel.soldered += spot.size
                 continue
@@ -125,7 +131,7 @@ class Arranging:
 
     def arranged(self, vector: dict[int, int], target: int, cost: int) -> Filling | None:
         """The most even, then largest filling with these new modules (size to count)."""
-        if not self._known and len(self._spots) > 1:
+        if not self._known and len(self.spots) > 1:
             return self._most_paired(vector, target, cost)
         try:
             return self._most_even(vector, target, cost)
@@ -172,7 +178,7 @@ class Arranging:
         sizes = [size for size in sorted(vector, reverse=True) if vector[size]]
         new, (channel,) = Counter(vector), self._channels
         added = sum(new.elements())
-        there = [*new.elements(), *(spot.size for spot in self._spots if spot.fixed)]
+        there = [*new.elements(), *(spot.size for spot in self.spots if spot.fixed)]
         best: tuple[int, int, _Fill] | None = None
         for stay, number, kept, least_out in channel.stays:
             total = self.soldered + added + kept
@@ -186,7 +192,7 @@ class Arranging:
         return self._placed([channel], sizes, (best[2],), -best[1], cost, best[0])
 
     def _next_states(
-        self, states: dict[_State, list[_Way]], channel: _Channel, sizes: list[int], last: bool
+        self, states: dict[_State, list[_Way]], channel: Channel, sizes: list[int], last: bool
     ) -> dict[_State, list[_Way]]:
         """The states after one more channel is filled, each with the ways that may be best."""
         following: dict[_State, list[_Way]] = {}
@@ -210,7 +216,7 @@ class Arranging:
         return following
 
     def _count_steps(self, steps: int) -> None:
-        if len(self._spots) > _SMALL:
+        if len(self.spots) > _SMALL:
             self._steps -= steps
             if self._steps < 0:
                 raise _TooManyError
@@ -259,11 +265,11 @@ class Arranging:
         return next(way for (_, total), way in ways.items() if total == wanted)
 
     def _placed(
-        self, channels: list[_Channel], sizes: list[int], path: "tuple[_Fill, ...]", total: int,
+        self, channels: list[Channel], sizes: list[int], path: "tuple[_Fill, ...]", total: int,
         cost: int, uneven: int,
     ) -> Filling:  # fmt: skip
-        kept = [spot.fixed for spot in self._spots]
-        new = [0] * len(self._spots)
+        kept = [spot.fixed for spot in self.spots]
+        new = [0] * len(self.spots)
         for channel, (stays, counts) in zip(channels, path, strict=True):
             staying = Counter(dict(stays))
             going = [
@@ -271,7 +277,7 @@ class Arranging:
             ]  # fmt: skip
             free = []
             for at in channel.at:
-                size = self._spots[at].size
+                size = self.spots[at].size
                 if size and staying[size]:
                     staying[size] -= 1
                     kept[at] = True

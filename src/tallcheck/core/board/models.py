@@ -1,10 +1,10 @@
 """What a models list adds to a machine sheet, and what it contradicts."""
 
-import re
 from typing import Any
 
 from msgspec import Struct, structs
 
+from tallcheck.core.machine.models import model_key
 from tallcheck.core.machine.modules import family, form_of, soldered
 from tallcheck.core.machine.readings import get, label_of, put
 from tallcheck.core.machine.sheet import Doubt, Machine, Module, Origin
@@ -62,33 +62,6 @@ NUMBERS = {
     "memory.ceiling": "ceiling", "memory.slots": "slots", "memory.position_most": "position_most",
 }  # fmt: skip
 """The readings of numbers that a models list gives, and its own names for them."""
-
-
-_LEGAL = frozenset({
-    "ab", "ag", "as", "bv", "co", "company", "corp", "corporation", "gmbh", "inc", "incorporated",
-    "kg", "kk", "limited", "llc", "ltd", "nv", "oy", "plc", "pty", "sa", "sas", "se", "spa", "srl",
-})  # fmt: skip
-"""What stands behind a maker's name and says only what kind of company it is."""
-
-
-def model_key(maker: str | None, model: str | None) -> tuple[str, str]:
-    """Maker and model as they are compared.
-
-    Case, spacing, a company's legal words and a maker repeated in the model make no difference.
-    """
-    makers = _words(maker)
-    while len(makers) > 1 and makers[-1] in _LEGAL:
-        makers.pop()
-    models = _words(model)
-    if makers and models[: len(makers)] == makers and len(models) > len(makers):
-        models = models[len(makers) :]
-        while len(models) > 1 and models[0] in _LEGAL:
-            models.pop(0)
-    return " ".join(makers), " ".join(models)
-
-
-def _words(text: str | None) -> list[str]:
-    return re.sub(r"[.,]+(?=\s|$)", " ", (text or "").lower()).split()
 
 
 def listed_model(

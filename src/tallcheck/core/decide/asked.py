@@ -204,8 +204,9 @@ OF_SYSTEM = frozenset({
 })  # fmt: skip
 OF_MEMORY = frozenset({
     "memory.installed", "memory.usable", "memory.available", "memory.ceiling",
-    "memory.position_most", "memory.addressable", "memory.slots", "memory.modules", "memory.most",
-    "memory.most_shown", "extra.memory_type", "system.virtual", "system.os_bits",
+    "memory.fixed", "memory.position_most", "memory.addressable", "memory.limit",
+    "memory.slots", "memory.modules", "memory.most", "memory.most_shown",
+    "extra.memory_type", "extra.memory_form", "system.shape", "system.virtual", "system.os_bits",
     "processor.bits", "usage.in_use", "usage.memory_use",
 })  # fmt: skip
 """What bears on any need for memory, besides what its entry names."""

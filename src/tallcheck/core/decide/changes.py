@@ -6,7 +6,8 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.board.totals import MakeUp, makeup_of, most_total, smallest_total
+from tallcheck.core.board.account import Account, account_of
+from tallcheck.core.board.totals import cheapest_total, most_total
 from tallcheck.core.machine.amounts import (
     ADDRESSABLE_32,
     Amounts,
@@ -31,18 +32,9 @@ def memory_use(world: World) -> Use:
     return use_of(
         Amounts(
             installed=_number(get("memory.installed")), usable=_number(get("memory.usable")),
-            addressable=_number(get("memory.addressable")), os_bits=_number(get("system.os_bits")),
+            addressable=_number(get("memory.addressable")),
+            limit=_number(get("memory.limit")), os_bits=_number(get("system.os_bits")),
         )
-    )  # fmt: skip
-
-
-def makeup(world: World) -> MakeUp:
-    """What of a world's memory decides which totals can be built."""
-    get = world.get
-    told = get("extra.memory_type")
-    return makeup_of(
-        get("memory.modules"), get("memory.slots"), get("memory.position_most"),
-        bool(get("system.virtual")), told if isinstance(told, str) else None,
     )  # fmt: skip
 
 
@@ -51,8 +43,10 @@ def with_total(world: World, total: float, use: Use) -> World:
     usable, installed = world.get("memory.usable"), world["memory.installed"]
     shown = int(use.usable(float(total)))
     changes: World = {"memory.installed": int(total)}
-    if usable is not None or use.reach < total:
+    if usable is not None or use.shown < total:
         changes["memory.usable"] = shown
+    if world.get("memory.limit") is not None and use.limit != use.limit:
+        changes["memory.limit"] = None  # lifted
     before = usable if usable is not None else installed
     after = changes.get("memory.usable", int(total))
     available = world.get("memory.available")
@@ -129,12 +123,19 @@ def with_system(world: World, system: System) -> World:
 # --- memory --------------------------------------------------------------------------------
 
 
+class Goal(Struct, frozen=True, order=True):
+    """The total memory to build, and the least that it has to come to, in bytes."""
+
+    total: int
+    least: int
+
+
 class Fill(Struct, frozen=True):
-    """One way to change the memory: what it changes, by what kinds of fix, to which total."""
+    """One way to change the memory: what it changes, by what kinds of fix, to what."""
 
     changes: World
     kinds: tuple[str, ...]
-    total: int
+    goal: Goal
 
 
 Turns = Iterable[tuple[Any, Any, Any]]
@@ -164,22 +165,22 @@ def fills(
     use = memory_use(world)
     turns = list(turns)
     ways: list[tuple[Use, tuple[str, ...]]] = [(use, ())]
-    if settings and use.frees:
+    if settings and use.can_free:
         ways.append((use.freed(), ("setting",)))
-    board, ceiling = makeup(world), world.get("memory.ceiling")
+    account, ceiling = account_of(world.get), world.get("memory.ceiling")
     least = _with_room(world, own)
     for way, kinds in ways:
         if kinds:
-            yield Fill(with_total(world, installed, way), kinds, installed)
+            yield Fill(with_total(world, installed, way), kinds, Goal(installed, installed))
         edges = _edges(turns, way)
         if less:
             for edge in sorted({e - step for e in edges for step in (0, 1)}):
                 if 0 < edge < installed:
-                    yield Fill(_shown(world, edge, way), (*kinds, "setting"), edge)
+                    yield Fill(_shown(world, edge, way), (*kinds, "setting"), Goal(edge, edge))
         if not memory and not anything:
             continue
-        for total in _reached(edges, installed, least, None if anything else (board, ceiling)):
-            yield Fill(with_total(world, total, way), (*kinds, "memory"), total)
+        for goal in _reached(edges, installed, least, None if anything else (account, ceiling)):
+            yield Fill(with_total(world, goal.total, way), (*kinds, "memory"), goal)
 
 
 def _with_room(world: World, own: int) -> int:
@@ -196,21 +197,21 @@ def _shown(world: World, total: int, use: Use) -> World:
 
 
 def _reached(
-    edges: set[int], installed: int, least: int, board: tuple[MakeUp, int | None] | None
-) -> list[int]:
-    """The totals above what is fitted that can be built, one for each edge."""
-    found = set()
+    edges: set[int], installed: int, least: int, board: tuple[Account, int | None] | None
+) -> list[Goal]:
+    """The totals above what is fitted that can be built, each for the highest edge it reaches."""
+    found: dict[int, int] = {}
     for edge in edges:
         wanted = max(edge, installed + 1, least)
-        total = wanted if board is None else smallest_total(board[0], wanted, board[1]).bytes
+        total = wanted if board is None else cheapest_total(board[0], wanted, board[1]).bytes
         if total is not None and total > installed:
-            found.add(total)
-    return sorted(found)
+            found[total] = max(found.get(total, 0), wanted)
+    return sorted(Goal(total, wanted) for total, wanted in found.items())
 
 
 def with_most(world: World) -> World:
     """What memory can come to at most, for rules that ask how far it could help."""
-    most = most_total(makeup(world), world.get("memory.ceiling"))
+    most = most_total(account_of(world.get), world.get("memory.ceiling"))
     use = memory_use(world)
     if most == float("inf"):
         return {"memory.most": most, "memory.most_shown": use.usable(most)}
@@ -222,7 +223,7 @@ def missing_memory(world: World, taken: set[str]) -> str | None:
     if world.get("memory.installed") is None:
         return "memory.installed"
     if "memory.slots" not in taken and world.get("memory.slots") is None:
-        return "memory.slots" if makeup(world).full_and_soldered else None
+        return "memory.slots" if account_of(world.get).full_and_soldered else None
     return None
 
 
@@ -236,8 +237,8 @@ class Change(Struct, frozen=True):
 
     changes: World
     kinds: tuple[str, ...]
-    total: int | None = None
-    """The total memory, where that was changed."""
+    goal: Goal | None = None
+    """What the memory was brought to, where that was changed."""
 
 
 NO_CHANGE = Change({}, ())
@@ -256,18 +257,18 @@ def joined(changes: tuple[Change, ...]) -> Change:
     """Several changes as one, whatever their order: what one leaves open another one may tell."""
     whole: World = {}
     kinds: dict[str, None] = {}
-    total = None
+    goal = None
     for one in changes:
         whole |= {
             key: value for key, value in one.changes.items()
             if value is not None or key not in whole
         }  # fmt: skip
         kinds |= dict.fromkeys(one.kinds)
-        total = one.total if one.total is not None else total
-    return Change(whole, tuple(kinds), total)
+        goal = one.goal if one.goal is not None else goal
+    return Change(whole, tuple(kinds), goal)
 
 
 def weight(change: Change) -> tuple[Any, ...]:
     """Fewest kinds, then the lightest, then the least memory."""
     graves = sorted(KINDS.index(kind) for kind in change.kinds)
-    return (len(graves), [-one for one in graves], change.total or 0)
+    return (len(graves), [-one for one in graves], change.goal.total if change.goal else 0)

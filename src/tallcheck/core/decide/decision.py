@@ -4,8 +4,9 @@ from typing import Any
 
 from msgspec import Struct
 
+from tallcheck.core.board.account import account_of
 from tallcheck.core.decide.asked import Asked, Chosen, Requirement
-from tallcheck.core.decide.changes import Change, System, makeup
+from tallcheck.core.decide.changes import Change, Goal, System
 from tallcheck.core.decide.conflicts import Conflict, conflicting
 from tallcheck.core.decide.evaluation import Answer
 from tallcheck.core.decide.problem import Problem
@@ -65,10 +66,11 @@ class Fix(Struct, frozen=True):
 
 
 class Decision(Struct, frozen=True):
-    """The answer, and what it rests on. ``target_memory`` in bytes."""
+    """The answer, and what it rests on."""
 
     answer: str
-    target_memory: int | None
+    goal: Goal | None
+    """What memory is to be brought to."""
     fixes: tuple[Fix, ...]
     conflicts: tuple[Conflict, ...]
     possible: tuple[str, ...]
@@ -77,6 +79,11 @@ class Decision(Struct, frozen=True):
     limiting: str | None
     unknown_memory: tuple[str, ...]
     """Readings without which a target is conditional."""
+
+    @property
+    def target_memory(self) -> int | None:
+        """The total memory to build, in bytes."""
+        return None if self.goal is None else self.goal.total
 
     @property
     def exit_code(self) -> int:
@@ -123,23 +130,23 @@ def verdict_of(problem: Problem) -> Verdict:
     trials = problem.trials
     possible = as_answers(outcomes)
     answer = possible[0] if len(possible) == 1 else UNDECIDED
-    fixes, target = _chosen(problem, found, outcomes)
+    fixes, goal = _chosen(problem, found, outcomes)
     if answer == REPLACE:
         fixes = (Fix("machine", _replaced(rows), {}),)
     order = [key for row in rows for key in row.answer.missing]
     decision = Decision(
-        answer, target, fixes,
+        answer, goal, fixes,
         conflicting(problem.groups, problem.world, trials) if CONFLICT in outcomes else (),
         possible, ranked(found, trials, order) if answer == UNDECIDED else (),
-        _limiting(rows), _unknown_memory(problem.world) if target is not None else (),
+        _limiting(rows), _unknown_memory(problem.world) if goal is not None else (),
     )  # fmt: skip
     return Verdict(
         decision, tuple(rows), problem.known, problem.world, problem.system, problem.usage
     )
 
 
-def fixes_of(problem: Problem) -> tuple[tuple[Fix, ...], int | None]:
-    """The fixes and the target of a machine that need not be replaced, without its rows."""
+def fixes_of(problem: Problem) -> tuple[tuple[Fix, ...], Goal | None]:
+    """The fixes and the goal of a machine that need not be replaced, without its rows."""
     return _chosen(problem, *_come_to(problem))
 
 
@@ -152,11 +159,11 @@ def _come_to(problem: Problem) -> tuple[list[Branch], list[str]]:
 
 def _chosen(
     problem: Problem, found: list[Branch], outcomes: list[str]
-) -> tuple[tuple[Fix, ...], int | None]:
-    """The fixes of the trial that is taken and its target; of an open answer a target alone."""
+) -> tuple[tuple[Fix, ...], Goal | None]:
+    """The fixes of the trial that is taken and its goal; of an open answer a goal alone."""
     possible = as_answers(outcomes)
     if len(possible) > 1:
-        return (), _likely_target(problem, found)
+        return (), _likely_goal(problem, found)
     if possible[0] in ("ready", REPLACE) or CONFLICT in outcomes:
         return (), None
     return _taken(problem, max(found, key=lambda one: _good_rank(problem, one)))
@@ -265,8 +272,8 @@ def _best(
     return trial, solved
 
 
-def _taken(problem: Problem, branch: Branch) -> tuple[tuple[Fix, ...], int | None]:
-    """The fixes and the target of the trial that is taken, where unknown readings are good."""
+def _taken(problem: Problem, branch: Branch) -> tuple[tuple[Fix, ...], Goal | None]:
+    """The fixes and the goal of the trial that is taken, where unknown readings are good."""
     trials = problem.trials
     mask, cases = _good_world(problem, branch)
     found = _best(trials, mask, cases)
@@ -275,7 +282,7 @@ def _taken(problem: Problem, branch: Branch) -> tuple[tuple[Fix, ...], int | Non
     trial, solved = found
     rows: dict[str, dict[str, None]] = {}
     changes: dict[str, World] = {}
-    target = None
+    goal = None
     if trial.system:
         system = trials.systems[trial.system - 1]
         rows["system"] = {}
@@ -284,13 +291,13 @@ def _taken(problem: Problem, branch: Branch) -> tuple[tuple[Fix, ...], int | Non
             "system.os_bits": system.bits,
         }  # fmt: skip
     for (group, world), (_, change) in zip(cases, solved, strict=True):
-        if change.total is not None and "memory" in change.kinds:
-            target = change.total if _is_absolute(group, problem.world) else None
+        if change.goal is not None and "memory" in change.kinds:
+            goal = change.goal if _is_absolute(group, problem.world) else None
         for kind, keys in _by_kind(group, world, trial, change).items():
             rows.setdefault(kind, {}).update(dict.fromkeys(keys))
             changes.setdefault(kind, {}).update(change.changes)
     fixes = tuple(Fix(kind, tuple(rows[kind]), changes[kind]) for kind in KINDS if kind in rows)
-    return fixes, target
+    return fixes, goal
 
 
 def _good_rank(problem: Problem, branch: Branch) -> tuple[int, int]:
@@ -360,12 +367,13 @@ def _replaced(rows: list[Row]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(grave or [row.key for row in short]))
 
 
-def _likely_target(problem: Problem, found: list[Branch]) -> int | None:
+def _likely_goal(problem: Problem, found: list[Branch]) -> Goal | None:
     """Of an open answer the least total that memory would have to come to, where it may do.
 
     None where that rests on what is in use, which is not known.
     """
-    trials, totals = problem.trials, []
+    trials = problem.trials
+    goals: list[Goal | None] = []
     for branch in found:
         for group, cases in zip(problem.groups, branch.cases, strict=True):
             if not group.group.memory or _open_use(group, problem.world):
@@ -374,16 +382,17 @@ def _likely_target(problem: Problem, found: list[Branch]) -> int | None:
                 mask &= branch.able
                 if trials.outcome(mask) == MEMORY_ALONE:
                     best = _best(trials, mask, [(group, world)])
-                    totals += [] if best is None else [best[1][0][1].total]
-    return min(filter(None, totals), default=None)
+                    goals += [] if best is None else [best[1][0][1].goal]
+    return min(filter(None, goals), default=None)
 
 
 def _unknown_memory(world: World) -> tuple[str, ...]:
     """What is not known of the board, so that a target is conditional."""
-    board = makeup(world)
-    if board.virtual:
+    account = account_of(world.get)
+    if account.virtual:
         return ()
-    found = () if world.get("memory.ceiling") is not None else ("memory.ceiling",)
-    if world.get("memory.slots") is None:
-        return (*found, "memory.slots")
-    return found if board.spots is not None else (*found, "memory.modules")
+    keys = [
+        "memory.ceiling",
+        "memory.slots" if world.get("memory.slots") is None else "memory.modules",
+    ]
+    return tuple(key for key in keys if key in account.unknown)

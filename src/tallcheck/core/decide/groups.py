@@ -224,7 +224,7 @@ class Group:
         options = {name: self._distinct(each, world) for name, each in options.items()}
         if self.memory:
             options["memory"] = [
-                Change(one.changes, one.kinds, one.total)
+                Change(one.changes, one.kinds, one.goal)
                 for one in self._fills(trial, world)
             ]  # fmt: skip
         return self._least(options, world)

@@ -200,6 +200,8 @@ def on_another(world: World, architecture: str) -> World:
     return world | {
         "processor.architecture": architecture, "system.virtual": None,
         "processor.bits": BITS_OF[architecture], "memory.ceiling": None,
+        "memory.limit": None,
+        "memory.fixed": None,
     }  # fmt: skip
 
 

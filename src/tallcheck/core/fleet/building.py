@@ -1,61 +1,66 @@
-"""What many machines' boards can be filled to: the totals of ``machine.totals``, for arrays."""
+"""What many machines' boards can be filled to: the totals of ``board.totals``, for arrays."""
 
 from typing import Any
 
 import numpy as np
 
-from tallcheck.core.board.totals import UNIT, MakeUp, built_table, fillable, makeup_of, most_total
+from tallcheck.core.board.account import Account, account_of
+from tallcheck.core.board.totals import (
+    UNIT,
+    all_that_decides,
+    built_table,
+    counted,
+    most_total,
+    round_totals,
+)
 from tallcheck.core.fleet.codes import coded, numbered_as
-from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted
-from tallcheck.core.machine.amounts import HOST_STEP, ROUND_TOTALS, Amounts
-from tallcheck.core.machine.modules import ALL_SIZES
+from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted, fixed_memory
+from tallcheck.core.machine.amounts import HOST_STEP, Amounts
 from tallcheck.core.values.either import at_or_above, up_to_step
 
-_ROUND = [float(one) for one in ROUND_TOTALS]
+_WORDS = ("memory.modules", "extra.memory_type", "extra.memory_form", "system.shape")
+"""Words that an account rests on."""
 
 
 class Builder:
-    """The smallest total that each machine can be given: ``totals.smallest_total`` for many."""
+    """The total that each machine can be given: ``totals.cheapest_total`` for many."""
 
     def __init__(self, part: Fleet, memory: Amounts) -> None:
         self.memory = memory
-        words = part.word("memory.modules")
-        self._modules = words.values
-        self._codes = np.where(doubted(part, "memory.modules"), -1, words.codes).astype(np.int64)
-        kinds = part.word("extra.memory_type")
-        self._kinds = kinds.values
-        self._kind = kinds.codes.astype(np.int64)
-        self._sold = np.array(ALL_SIZES, dtype=np.float64)
-        self._boards = self._makeups()
-        self._open = np.array([board is None for board in self._boards], dtype=bool)
+        words = {key: part.word(key) for key in _WORDS}
+        codes = {key: one.codes.astype(np.int64) for key, one in words.items()}
+        codes["memory.modules"] = np.where(
+            doubted(part, "memory.modules"), -1, codes["memory.modules"]
+        )
+        self._values = {key: one.values for key, one in words.items()}
+        columns = [
+            _whole(memory.slots, 4096), _whole(memory.position_most), _whole(memory.ceiling),
+            _whole(np.where(codes["memory.modules"] < 0, np.nan, memory.installed)),
+            (fixed_memory(part) == 1).astype(np.int64), *codes.values(),
+        ]  # fmt: skip
+        numbers: dict[Any, int] = {}
+        different = numbered_as(coded(np.stack(columns)), numbers)
+        accounts = [self._account(key[1:]) for key in numbers]
+        boards: dict[Any, Account] = {}
+        for one in accounts:
+            boards.setdefault(all_that_decides(one), one)
+        places = {key: at for at, key in enumerate(boards)}
+        table = [places[all_that_decides(one)] for one in accounts]
+        self._number = np.array(table, dtype=np.int64)[different]
+        self._accounts = list(boards.values())
+        self._open = np.array([not counted(one) for one in self._accounts], dtype=bool)
+        self._most = np.array([most_total(one, None) for one in accounts])[different]
         self._reach = -1.0
 
-    def _makeups(self) -> list[tuple[tuple[int, ...], ...] | None]:
-        """What can be filled, each once; ``_number`` tells which one each machine has."""
-        most = self.memory.position_most
-        largest = np.full(len(most), len(self._sold), dtype=np.int64)
-        told = ~np.isnan(most)
-        largest[told] = np.searchsorted(self._sold, most[told], side="right")
-        slots = np.where(np.isnan(self.memory.slots), -1, np.minimum(self.memory.slots, 4096))
-        columns = [self._codes, slots.astype(np.int64), largest, self._kind]
-        numbers: dict[Any, int] = {}
-        makeups = numbered_as(coded(np.stack(columns)), numbers)
-        boards: dict[tuple[tuple[int, ...], ...] | None, int] = {}
-        different = [self._board(key[1:]) for key in numbers]
-        table = [boards.setdefault(fillable(one), len(boards)) for one in different]
-        self._number = np.array(table, dtype=np.int64)[makeups]
-        self._most = np.array([most_total(one, None) for one in different])[makeups]
-        return list(boards)
-
-    def _board(self, key: tuple[int, int, int, int]) -> MakeUp:
-        code, slots, largest, kind = key
-        most = None if largest == len(self._sold) else 0
-        if largest and most is not None:
-            most = int(self._sold[largest - 1])
-        return makeup_of(
-            self._modules[code] if code >= 0 else None, slots if slots >= 0 else None, most, False,
-            str(self._kinds[kind]) if kind >= 0 else None,
-        )  # fmt: skip
+    def _account(self, key: tuple[int, ...]) -> Account:
+        slots, most, ceiling, installed, fixed, *codes = (None if n < 0 else n for n in key)
+        readings: dict[str, Any] = {
+            "memory.slots": slots, "memory.position_most": most, "memory.ceiling": ceiling,
+            "memory.installed": installed, "memory.fixed": fixed,
+        }  # fmt: skip
+        for name, code in zip(_WORDS, codes, strict=True):
+            readings[name] = None if code is None else self._values[name][code]
+        return account_of(readings.get)
 
     def most(self) -> Floats:
         """The largest total that each machine can be given: ``totals.most_total`` for many."""
@@ -75,8 +80,10 @@ class Builder:
             total[virtual] = up_to_step(least[virtual], HOST_STEP)
         loose = self._open[self._number] & known & ~virtual
         if loose.any():
-            rounded = at_or_above(_ROUND, least[loose])
-            total[loose] = np.fmin(rounded, memory.ceiling[loose])
+            for at in np.unique(self._number[loose]).tolist():
+                here = loose & (self._number == at)
+                rounded = at_or_above(round_totals(self._accounts[at]), least[here])
+                total[here] = np.fmin(rounded, memory.ceiling[here])
         over = ~virtual & (least > memory.ceiling)
         todo = np.flatnonzero(known & ~(virtual | loose | over))
         if len(todo):
@@ -86,13 +93,18 @@ class Builder:
         return total
 
     def _filled(self, number: Ints, wanted: Floats) -> Floats:
-        """The smallest totals to which boards can be filled; NaN where none is large enough."""
+        """What the totals come to on each board; NaN where none is large enough."""
         most = float(wanted.max())
         if most > self._reach:
             self._reach = most
-            tables = [built_table(board or (), most) for board in self._boards]
+            tables = [built_table(one, most, one.ceiling) for one in self._accounts]
             self._tables = np.concatenate(tables)
             self._lengths = np.array([len(one) for one in tables])
             self._starts = np.cumsum(self._lengths) - self._lengths
         units = np.minimum(np.ceil(wanted / UNIT), self._lengths[number] - 1)
         return np.asarray(self._tables[self._starts[number] + units.astype(np.int64)])
+
+
+def _whole(column: Floats, most: float = 1 << 60) -> Ints:
+    """Whole numbers that are not negative; -1 where none is known."""
+    return np.where(np.isnan(column), -1, np.minimum(column, most)).astype(np.int64)

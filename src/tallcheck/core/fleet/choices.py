@@ -6,8 +6,8 @@ from itertools import combinations_with_replacement, product
 
 from msgspec import Struct
 
+from tallcheck.core.board.account import Account
 from tallcheck.core.board.models import Offer
-from tallcheck.core.board.positions import Board
 from tallcheck.core.machine.modules import (
     corrects_errors,
     family,
@@ -56,7 +56,7 @@ def kind_of_module(module: Module) -> Kind:
     )  # fmt: skip
 
 
-def choices_of(board: Board, target: int, sizes: list[int]) -> tuple[list[Choice], bool]:
+def choices_of(board: Account, target: int, sizes: list[int]) -> tuple[list[Choice], bool]:
     """Every way to the target that is not worse than another; and whether all were looked at.
 
     What is not needed for the target comes out, for it may be worth more in another machine;

@@ -297,14 +297,20 @@ def line_bits(fleet: Fleet) -> Floats:
 
 
 def fixed_memory(fleet: Fleet) -> Floats:
-    """1 where the memory of every machine with such a processor is fixed to it, 0 else."""
+    """1 where all such machines have their memory fixed, by processor or by model, 0 else."""
     by_name = fleet.word("processor.name").mapped(
         lambda name: fixed_by_line(name, None, fleet.vocabulary)
     )
     by_line = fleet.word("processor.line").mapped(
         lambda line: fixed_by_line(None, line, fleet.vocabulary)
     )
-    return np.asarray(pick(by_name == 1, by_name, by_line))
+    found = np.asarray(pick(by_name == 1, by_name, by_line))
+    makers, models = fleet.word("system.maker"), fleet.word("system.model")
+    for code, maker in enumerate(makers.values):
+        if fleet.vocabulary.models.knows(maker):  # of few makers, however many machines
+            own = models.mapped(partial(fleet.vocabulary.models.fixed, maker))
+            found = np.where((makers.codes == code) & (own == 1), 1.0, found)
+    return found
 
 
 def system_bits(fleet: Fleet) -> Floats:
@@ -374,7 +380,7 @@ def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
     given = Amounts(
         number("memory.installed"), number("memory.usable"), number("memory.available"),
         number("memory.ceiling"), number("memory.position_most"), number("memory.addressable"),
-        number("memory.slots"), known("memory.modules", summed),
+        number("memory.limit"), number("memory.slots"), known("memory.modules", summed),
         known("memory.slots", known("memory.modules", listed)),
         fixed_memory(fleet),
         processor_bits,

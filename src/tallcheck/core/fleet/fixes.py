@@ -24,6 +24,8 @@ class Fixes(Struct):
     """A bit for each place in KINDS."""
     targets: Floats
     """The total memory to build in bytes; NaN where none is."""
+    least: Floats
+    """The least that it has to come to."""
 
 
 def fixes_of(judged: Judged, likely: bool = True) -> Fixes:
@@ -34,25 +36,25 @@ def fixes_of(judged: Judged, likely: bool = True) -> Fixes:
     judge: Judge = judged.judge
     fleet = judge.fleet
     kinds = np.zeros(len(judged.first), dtype=np.uint8)
-    own = np.full(len(judged.first), np.nan)
+    own = np.full((2, len(judged.first)), np.nan)
     ways = np.full(len(judged.first), -1, dtype=np.int64)
     answers = judged.answers[judged.first] if judged.first else judged.answers
     kinds[answers == _REPLACE] = 1 << KINDS.index("machine")
     known = (_READY, _REPLACE) if likely else (_READY, _REPLACE, _UNDECIDED)
     for at in np.flatnonzero(~np.isin(answers, known)).tolist():
         problem = judge.whole_matter(judged.first[at])
-        fixes, target = decision.fixes_of(problem)
+        fixes, goal = decision.fixes_of(problem)
         kinds[at] = sum(1 << KINDS.index(fix.kind) for fix in fixes)
-        if target is not None:
-            own[at] = target
+        if goal is not None:
+            own[:, at] = goal.total, goal.least
             ways[at] = _way_of(problem, fixes)
-    targets = own[judged.classes]
+    goals = own[:, judged.classes]
     memory = [
         group for group, part in zip(judge.groups, judge.parts, strict=True) if part.memory
     ]  # fmt: skip
     if memory:
-        _spread(fleet, memory[0], ways[judged.classes], targets)
-    return Fixes(kinds[judged.classes], targets)
+        _spread(fleet, memory[0], ways[judged.classes], goals)
+    return Fixes(kinds[judged.classes], *goals)
 
 
 def _way_of(problem: Problem, those: tuple[Fix, ...]) -> int:
@@ -72,15 +74,15 @@ def _way_of(problem: Problem, those: tuple[Fix, ...]) -> int:
     return way * 2 + any(key in ("memory", "memory_own") for key in setting)
 
 
-def _spread(fleet: Fleet, group: Group, ways: Ints, targets: Floats) -> None:
-    """The target of each machine for itself, where its class' own is that of another machine."""
+def _spread(fleet: Fleet, group: Group, ways: Ints, goals: Floats) -> None:
+    """The goal of each machine for itself, where its class' own is that of another machine."""
 
     def spread(part: Fleet, place: slice) -> None:
-        there = targets[place]
+        there = goals[:, place]
         for way in np.unique(ways[place]).tolist():
             here = ways[place] == way
             if way >= 0:
                 best = best_totals(cut_fleet(part, here), group, way // 2, bool(way % 2))
-                there[here] = np.where(np.isnan(best), there[here], best)
+                there[:, here] = np.where(np.isnan(best), there[:, here], best)
 
     in_chunks(fleet, spread)

@@ -87,7 +87,7 @@ def memory_codes(fleet: Fleet, group: Group) -> tuple[Ints, int]:
 def _live(memory: Amounts) -> frozenset[int]:
     """The places of the ways in which memory of any machine counts otherwise than as it is."""
     systems = range(len(WAYS)) if bool((~np.isnan(memory.addressable)).any()) else (0,)
-    frees = (0, 1) if bool(np.any(use_of(memory).frees)) else (0,)
+    frees = (0, 1) if bool(np.any(use_of(memory).can_free)) else (0,)
     return frozenset(way * 2 + freed for way in systems for freed in frees)
 
 
@@ -103,8 +103,8 @@ def _bits(part: Fleet, memory: Amounts, asks: list[Requirement], live: frozenset
         flags.append(_met_anywhere(way, memory, asks))
     base = use_of(memory)
     flags += [
-        base.frees, np.isnan(memory.addressable), np.isnan(memory.installed),
-        np.isnan(memory.usable), memory.bits == 32, memory.bits == 64,
+        base.frees, np.isnan(memory.limit), np.isnan(memory.addressable),
+        np.isnan(memory.installed), np.isnan(memory.usable), memory.bits == 32, memory.bits == 64,
         memory.os_bits == 32, memory.os_bits == 64, memory.virtual == 1,
         np.isnan(memory.slots), _all_soldered(part),
     ]  # fmt: skip
@@ -169,6 +169,7 @@ def _rows(part: Fleet, memory: Amounts) -> Any:
     codes = np.where(doubted(part, "memory.modules"), -1, part.word("memory.modules").codes)
     columns = [
         memory.installed, memory.usable, memory.available, memory.ceiling, memory.addressable,
+        memory.limit,
         memory.position_most, memory.slots, memory.bits, memory.os_bits, memory.virtual,
         codes.astype(np.float64), part.word("extra.memory_type").codes.astype(np.float64),
     ]  # fmt: skip
@@ -202,7 +203,7 @@ def _met(ask: Requirement, memory: Amounts, use: Use, total: Any, asks: list[Req
     if ask.key.name == "memory":
         return ask.test.within(use.counted(total))
     shown = use.usable(total)
-    shown = np.where(np.isnan(memory.usable) & ~(use.reach < total), total, shown)
+    shown = np.where(np.isnan(memory.usable) & ~(use.shown < total), total, shown)
     own = ask.test.limits()[-1]
     room = np.maximum(shown - _in_use(memory) - (own_of(asks) - own), 0)
     return ask.test.within(room)
@@ -248,7 +249,9 @@ def _edges(ask: Requirement, memory: Amounts, use: Use, asks: list[Requirement])
 
 
 def best_totals(part: Fleet, group: Group, way: int, freed: bool) -> Floats:
-    """The smallest total under which all memory needs are met in one way; NaN where none is.
+    """The smallest total under which all memory needs are met in one way, and what it must reach.
+
+    Two rows; NaN where there is none.
 
     Where what is available is not known, the smallest of those that its values call for.
     """
@@ -258,11 +261,11 @@ def best_totals(part: Fleet, group: Group, way: int, freed: bool) -> Floats:
     if tried.any():
         some = cut_fleet(part, tried)
         there = known_memory(some)
-        least = np.full(len(some), np.nan)
+        least = np.full((2, len(some)), np.nan)
         for value in _availables(some, there, group.asks):
             told = structs.replace(there, available=value)
-            least = np.fmin(least, _best(some, told, group.asks, place, more=True))
-        best[tried] = least
+            least = _lower(least, _best(some, told, group.asks, place, more=True))
+        best[:, tried] = least
     return best
 
 
@@ -270,17 +273,23 @@ def _best(
     part: Fleet, memory: Amounts, asks: list[Requirement], place: int, more: bool = False
 ) -> Floats:
     """As ``best_totals``; ``more``: NaN, too, where it is enough as it is."""
-    best = np.full(len(part), np.nan)
+    best = np.full((2, len(part)), np.nan)
     for at, one in _ways(part, memory, asks):
         if at != place:
             continue
-        for total in one.totals():
+        for edge, total in zip(one.anywhere(), one.totals(), strict=True):
             good = ~np.isnan(total) & _all_met(asks, memory, one.use, total)
-            best = np.fmin(best, np.where(good, total, np.nan))
+            best = _lower(best, np.where(good, [total, edge], np.nan))
         if more:
             enough = _all_met(asks, memory, one.use, memory.installed)
             best = np.where(enough, np.nan, best)
     return best
+
+
+def _lower(one: Floats, other: Floats) -> Floats:
+    """Of two totals, each above what it has to reach, the smaller; of the same what is more."""
+    found = np.where(np.isnan(one[0]) | (other[0] < one[0]), other, one)
+    return np.where(other[0] == one[0], np.fmax(one, other), found)
 
 
 def _all_met(asks: list[Requirement], memory: Amounts, use: Use, total: Any) -> Any:

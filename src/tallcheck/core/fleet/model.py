@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 from msgspec import Struct, structs
 
+from tallcheck.core.board.account import Account, why_not_usable
 from tallcheck.core.board.models import Offer, PartsList
-from tallcheck.core.board.positions import Board, why_not_usable
 from tallcheck.core.fleet.choices import (
     Choice,
     Kind,
@@ -23,14 +23,14 @@ NO_BOUND = 1 << 50  # hundredths; more than any fleet costs
 class Group(Struct):
     """Machines with the same board as others see it, the same choices, the same extra cost."""
 
-    runs: list[tuple[Board, Ints]]
+    runs: list[tuple[Account, Ints]]
     """Machines by their very board; for the modules they take the boards are all the same."""
     choices: list[Choice]
     extra: int
     """Hundredths for work and other fixes of each machine."""
 
     @property
-    def board(self) -> Board:
+    def board(self) -> Account:
         """The board of the first machines."""
         return self.runs[0][0]
 
@@ -206,12 +206,12 @@ class Model:
         return np.round(result.x), gap if gap > _NO_GAP else 0.0
 
 
-def _board_kinds(groups: list[Group]) -> dict[int, tuple[int, Board]]:
+def _board_kinds(groups: list[Group]) -> dict[int, tuple[int, Account]]:
     """A number for each kind of board, by group: boards of one kind take the same modules.
 
     How large a module may be is for the choices, which have that behind them.
     """
-    numbers: dict[tuple[Any, ...], tuple[int, Board]] = {}
+    numbers: dict[tuple[Any, ...], tuple[int, Account]] = {}
     found = {}
     for g, group in enumerate(groups):
         key = board_key(group.board)
@@ -220,5 +220,5 @@ def _board_kinds(groups: list[Group]) -> dict[int, tuple[int, Board]]:
     return found
 
 
-def board_key(board: Board) -> tuple[Any, ...]:
+def board_key(board: Account) -> tuple[Any, ...]:
     return (board.type, board.form, board.ecc, board.registered, board.load_reduced)

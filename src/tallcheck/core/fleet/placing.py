@@ -8,9 +8,9 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from tallcheck.core.board.account import Account, Position
 from tallcheck.core.board.arranging import Arranging, Spot
 from tallcheck.core.board.models import Offer
-from tallcheck.core.board.positions import Board, Position
 from tallcheck.core.fleet.choices import Kind, Sizes, kind_of_module
 from tallcheck.core.fleet.columns import Ints
 
@@ -74,7 +74,7 @@ class Job(Struct, frozen=True):
     """Their places in the fleet."""
     column: int
     """The place of their choice among all of the model's."""
-    board: Board
+    board: Account
     add: Parts
     out: Kinds
 

@@ -15,6 +15,7 @@ from tallcheck.core.fleet.columns import (
     Ints,
     cut_fleet,
     doubted,
+    fixed_memory,
     in_chunks,
     known_memory,
 )
@@ -67,7 +68,7 @@ def plans_of(fleet: Fleet, judged: Judged, fixes: Fixes, parts: PartsList) -> Pl
     at = np.flatnonzero(wants)
     if not len(at):
         return Plans(makeup, [], [])
-    keys = _keys(fleet, fixes.targets, parts, system, wants)
+    keys = _keys(fleet, fixes.least, parts, system, wants)
     number, count = np.zeros(len(at), dtype=np.int64), 1
     for column in keys.T:
         own, many = dense(column - column.min(), int(column.max() - column.min()) + 1)
@@ -77,7 +78,7 @@ def plans_of(fleet: Fleet, judged: Judged, fixes: Fixes, parts: PartsList) -> Pl
     found = [
         plan_upgrade(
             fleet.machine(one),
-            int(fixes.targets[one]),
+            int(fixes.least[one]),
             fleet.vocabulary,
             parts,
             bool(system[one]),
@@ -131,22 +132,13 @@ def _keys_in(part: Fleet, targets: Floats, system: Flags, step: int, sizes: Ints
     limit = np.where(np.isnan(memory.ceiling), reach, limit)
     codes = part.word("memory.modules").codes
     listed = (codes >= 0) & ~doubted(part, "memory.modules")
-    # where only the total is known, what counts is what is missing, and what room is left; of a
-    # single position, what is there comes out
-    one_slot = np.nan_to_num(memory.slots) == 1
-    there = np.where(one_slot, 0, memory.installed)
-    missing = np.searchsorted(sizes, targets - there)
-    room = np.searchsorted(sizes, limit - there, side="right")
     whole = np.floor(np.minimum(limit, 1 << 50) / step)
     most = np.where(np.isnan(memory.position_most), np.inf, memory.position_most)
     columns = [
-        np.where(listed, codes, -1), np.where(listed, whole, room),
-        np.where(listed, np.nan_to_num(targets), missing),
-        np.searchsorted(sizes, most, side="right"),
-        np.where(listed, np.nan_to_num(memory.slots), one_slot * 2 + np.isnan(memory.slots)),
-        np.isnan(memory.ceiling), np.where(listed, 0, np.nan_to_num(memory.installed) > 0),
+        np.where(listed, codes, -1), whole, np.nan_to_num(targets),
+        np.searchsorted(sizes, most, side="right"), np.nan_to_num(memory.slots, nan=-1),
+        np.isnan(memory.ceiling), np.where(listed, 0, np.nan_to_num(memory.installed)),
         part.word("extra.memory_type").codes, part.word("extra.memory_form").codes,
-        part.word("system.shape").mapped(lambda shape: float(shape == "server")) == 1,
-        memory.virtual == 1,
+        part.word("system.shape").codes, memory.virtual == 1, fixed_memory(part) == 1,
     ]  # fmt: skip
     return np.stack([np.asarray(column).astype(np.int64) for column in columns], axis=1)

@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 from msgspec import structs
 
+from tallcheck.core.board.account import Account, why_not_usable
 from tallcheck.core.board.models import Offer, PartsList
-from tallcheck.core.board.positions import Board, why_not_usable
 from tallcheck.core.fleet.choices import (
     Choice,
     Kind,
@@ -120,7 +120,7 @@ def _groups(plans: Plans, parts: PartsList, extra: Any, weighed: bool) -> tuple[
     return list(groups.values()), restricted
 
 
-def _asks(board: Board, target: int, sizes: list[int]) -> tuple[Any, ...]:
+def _asks(board: Account, target: int, sizes: list[int]) -> tuple[Any, ...]:
     """All that the choices rest on; a limit that nothing comes near is none."""
     most = sum(one.size if one.fixed else max([one.size, *sizes]) for one in board.positions)
     limit = None if board.limit is None or board.limit >= most else board.limit
@@ -213,7 +213,7 @@ def _jobs(model: Model, x: Any) -> tuple[list[Job], Counter[Kind]]:
     return put_back(jobs, left)
 
 
-def _next(runs: deque[tuple[Board, Ints]], count: int) -> list[tuple[Board, Ints]]:
+def _next(runs: deque[tuple[Account, Ints]], count: int) -> list[tuple[Account, Ints]]:
     """As many machines from the front of the runs, which they leave."""
     found = []
     while count:

@@ -3,9 +3,9 @@
 import numpy as np
 from msgspec import Struct, structs
 
-from tallcheck.core.board.totals import smallest_total
+from tallcheck.core.board.account import account_of
+from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.decide.asked import Asked, Chosen
-from tallcheck.core.decide.changes import makeup
 from tallcheck.core.fleet.building import Builder
 from tallcheck.core.fleet.columns import LISTED_BITS, Fleet, Words, find_doubts, known_memory
 from tallcheck.core.fleet.facts import Facts
@@ -100,9 +100,9 @@ def _told(sheet: Machine, totals: list[int], vocabulary: Vocabulary) -> Machine:
     found = normalized(sheet, vocabulary)
     world, memory = world_of(found), found.machine.memory
     there = memory.usable if memory.installed is None else memory.installed
-    board = makeup(world)
+    account = account_of(world.get)
     reached = [
-        smallest_total(board, total, memory.ceiling).bytes
+        cheapest_total(account, total, memory.ceiling).bytes
         for total in totals if there is None or there < total
     ]  # fmt: skip
     target = max(filter(None, reached), default=None)

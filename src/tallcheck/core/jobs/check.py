@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct, structs
 
 from tallcheck.core.decide.asked import PROGRAM, SYSTEM, Asked, Chosen, asked_at
+from tallcheck.core.decide.changes import Goal
 from tallcheck.core.decide.decision import Row, Verdict, decide
 from tallcheck.core.machine.normalized import Normalized, normalized
 from tallcheck.core.machine.programs import versions_of
@@ -135,8 +136,9 @@ def check(machine: Machine, task: Task, vocabulary: Vocabulary) -> Check:
     asked = all_asked(task, task.level) or []
     verdict = _judged(door, asked, task)
     recommended, rows = _recommended(door, asked, task)
-    plan = _upgrade(machine, verdict, task, vocabulary)
-    if task.parts is not None and plan is not None and plan.plan is not None and may_be_more(asked):
+    more = may_be_more(asked)
+    plan = _upgrade(machine, verdict, task, vocabulary, more)
+    if task.parts is not None and plan is not None and plan.plan is not None and more:
         verdict = _brought_to(verdict, plan.plan.total)
     return Check(
         structs.replace(machine, doubts=list(door.doubts)), task.level, task.against, verdict,
@@ -175,16 +177,17 @@ def _would_install(door: Normalized, verdict: Verdict, task: Task) -> bool:
 
 
 def _upgrade(
-    machine: Machine, verdict: Verdict, task: Task, vocabulary: Vocabulary
+    machine: Machine, verdict: Verdict, task: Task, vocabulary: Vocabulary, more: bool
 ) -> "Upgrade | None":
     decision = verdict.decision
-    if decision.answer not in ("memory-alone", "memory-plus") or decision.target_memory is None:
+    if decision.answer not in ("memory-alone", "memory-plus") or decision.goal is None:
         return None
     from tallcheck.core.upgrade.plan import plan_upgrade
 
     return plan_upgrade(
-        machine, decision.target_memory, vocabulary, task.parts, other_system(verdict)
-    )
+        machine, decision.goal.least if more else decision.goal.total, vocabulary, task.parts,
+        other_system(verdict),
+    )  # fmt: skip
 
 
 def may_be_more(asked: Iterable[Asked]) -> bool:
@@ -199,7 +202,8 @@ def _brought_to(verdict: Verdict, total: int) -> Verdict:
         structs.replace(one, changes={"memory.installed": total}) if one.kind == "memory" else one
         for one in verdict.decision.fixes
     )
-    decision = structs.replace(verdict.decision, target_memory=total, fixes=fixes)
+    goal = Goal(total, verdict.decision.goal.least) if verdict.decision.goal else None
+    decision = structs.replace(verdict.decision, goal=goal, fixes=fixes)
     return structs.replace(verdict, decision=decision)
 
 

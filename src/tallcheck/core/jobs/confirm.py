@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.board.positions import Board, Position, board_of
+from tallcheck.core.board.account import Account, Position, account_of_machine
 from tallcheck.core.jobs.confirm_modules import Finding, Planned, modules_found
 from tallcheck.core.machine.amounts import MOSTLY
 from tallcheck.core.machine.normalized import normalized
@@ -27,8 +27,8 @@ class Confirmed(Struct, frozen=True):
     machine: str
     answer: str
     sentence: str
-    before: Board | None
-    after: Board | None
+    before: Account | None
+    after: Account | None
     findings: tuple[Finding, ...]
     changes: tuple[str, ...]
     """Other changes that are no fault, in words."""
@@ -55,8 +55,8 @@ def confirm(
     """
     _same_machine(before, after, named)
     old, new = (
-        board_of(before, vocabulary, True),
-        board_of(after, vocabulary, True),
+        account_of_machine(before, vocabulary, True),
+        account_of_machine(after, vocabulary, True),
     )
     if planned is not None:
         _plan_fits(planned, before, old)
@@ -99,7 +99,7 @@ def _same_machine(before: Machine, after: Machine, named: bool) -> None:
             )
 
 
-def _plan_fits(planned: Planned, before: Machine, board: Board | None) -> None:
+def _plan_fits(planned: Planned, before: Machine, board: Account | None) -> None:
     """Raise InputError for a plan that was made for another machine, or for another filling."""
     expected = f"the plan of {before.name}"
     if planned.machine is not None and planned.machine != before.name:
@@ -196,8 +196,8 @@ def _shown(key: str, value: Any) -> str:
 def _sentence(
     name: str,
     answer: str,
-    before: Board | None,
-    after: Board | None,
+    before: Account | None,
+    after: Account | None,
     findings: list[Finding],
     planned: Planned | None,
 ) -> str:

@@ -8,7 +8,7 @@ from collections import Counter
 
 from msgspec import Struct, structs
 
-from tallcheck.core.board.positions import Board
+from tallcheck.core.board.account import Account
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.quantities import format_memory, format_speed
 
@@ -42,7 +42,7 @@ class Finding(Struct, frozen=True):
 
 
 def modules_found(
-    before: Board | None, after: Board | None, planned: Planned | None
+    before: Account | None, after: Account | None, planned: Planned | None
 ) -> tuple[bool, list[Finding]]:
     """Whether anything of the work is seen, and the modules against what was planned."""
     if after is None:
@@ -57,11 +57,11 @@ def modules_found(
     return seen, [*notes, *findings]
 
 
-def _by_slot(board: Board) -> dict[str, Module]:
+def _by_slot(board: Account) -> dict[str, Module]:
     return {one.name: one.module for one in board.positions if one.module and one.size}
 
 
-def _named_as_before(before: Board, after: Board) -> tuple[Board, list[Finding]]:
+def _named_as_before(before: Account, after: Account) -> tuple[Account, list[Finding]]:
     """The board after, its positions named as before where all of them are named otherwise now."""
     was, now = before.positions, after.positions
     if len(was) != len(now) or {one.name for one in was} & {one.name for one in now}:
@@ -74,7 +74,7 @@ def _named_as_before(before: Board, after: Board) -> tuple[Board, list[Finding]]
     return structs.replace(after, positions=renamed), [Finding(None, text)]
 
 
-def _reached(before: Board, after: Board, planned: Planned) -> list[Finding]:
+def _reached(before: Account, after: Account, planned: Planned) -> list[Finding]:
     """The planned total is there: how it is spread, how fast, of which parts."""
     old, new = _by_slot(before), _by_slot(after)
     gone = {one.slot for one in planned.remove}
@@ -97,7 +97,7 @@ def _reached(before: Board, after: Board, planned: Planned) -> list[Finding]:
     return findings + _speeds(old, new, planned)
 
 
-def _than_planned(after: Board, planned: Planned) -> str:
+def _than_planned(after: Account, planned: Planned) -> str:
     more = after.fitted - planned.total
     return f"{format_memory(more)} more than planned" if more else "as planned"
 
@@ -106,7 +106,7 @@ def _amount(size: int | None) -> str:
     return format_memory(size) if size else "nothing"
 
 
-def _uneven(board: Board, sizes: dict[str, int]) -> int | None:
+def _uneven(board: Account, sizes: dict[str, int]) -> int | None:
     """Bytes between the fullest and the emptiest channel; None where channels are not known."""
     sums: Counter[str | None] = Counter()
     for one in board.positions:
@@ -114,7 +114,7 @@ def _uneven(board: Board, sizes: dict[str, int]) -> int | None:
     return None if None in sums else max(sums.values()) - min(sums.values())
 
 
-def _fresh(before: Board, after: Board) -> dict[str, Module]:
+def _fresh(before: Account, after: Account) -> dict[str, Module]:
     """The modules that were not there before."""
     return _fresh_of(_by_slot(before), _by_slot(after))
 
@@ -158,7 +158,7 @@ def _speeds(old: dict[str, Module], new: dict[str, Module], planned: Planned) ->
     return findings
 
 
-def _below_plan(before: Board, after: Board, planned: Planned) -> tuple[bool, list[Finding]]:
+def _below_plan(before: Account, after: Account, planned: Planned) -> tuple[bool, list[Finding]]:
     """Less than planned is there: what is seen of the work, and what is not."""
     old, new = _by_slot(before), _by_slot(after)
     gone = {one.slot for one in planned.remove}
@@ -217,7 +217,7 @@ def _name(one: PlannedModule) -> str:
 
 
 def _totals(
-    before: Board | None, after: Board, planned: Planned | None, told: bool
+    before: Account | None, after: Account, planned: Planned | None, told: bool
 ) -> tuple[bool, list[Finding]]:
     """Only the totals can be compared, or nothing was planned."""
     now = format_memory(after.fitted)

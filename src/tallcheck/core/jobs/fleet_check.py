@@ -168,10 +168,13 @@ def counts_only(fleet: Fleet, task: FleetTask, likely: bool = False) -> FleetChe
     found.fixes = fixes_of(judged, likely)
     modules = np.full(len(fleet), np.nan)
     if task.parts is not None:
+        if not may_be_more(asked):
+            found.fixes.least = found.fixes.targets
         found.plans = plans_of(fleet, judged, found.fixes, task.parts)
         modules = found.plans.costs()
         if may_be_more(asked):
-            found.fixes.targets = np.fmax(found.fixes.targets, found.plans.totals())
+            planned = found.plans.totals()
+            found.fixes.targets = np.where(np.isnan(planned), found.fixes.targets, planned)
     found.costs = costs_of(judged, found.fixes, task.prices, modules)
     if found.plans is not None and task.parts is not None:
         found.solved = solve_fleet(found.plans, task.parts, np.nan_to_num(found.costs.beside))

@@ -54,6 +54,8 @@ class Amounts(Struct):
     ceiling: Any = UNKNOWN
     position_most: Any = UNKNOWN
     addressable: Any = UNKNOWN
+    limit: Any = UNKNOWN
+    """What a setting at start, or of a group, leaves of it."""
     slots: Any = UNKNOWN
     in_modules: Any = UNKNOWN
     listed: Any = UNKNOWN
@@ -80,14 +82,17 @@ def completed(given: Amounts) -> Amounts:
     # positions that are all empty tell of no memory: no machine runs without any
     in_modules = pick(given.in_modules > 0, given.in_modules, UNKNOWN)
     by_modules = or_else(given.installed, in_modules)
+    # what is usable under a limit tells nothing of what is fitted
     can = (given.usable > 0) & (at_limit(given.usable, os_bits, addressable) ^ True)
+    can = can & (known(given.limit) ^ True)
     by_usable = pick(can, likely_fitted(given.usable, given.virtual), UNKNOWN)
     installed = or_else(by_modules, by_usable)
-    narrowed = (known(given.usable) ^ True) & (addressable < installed)
+    shown = minimum_of(addressable, given.limit)
+    narrowed = (known(given.usable) ^ True) & (shown < installed)
     how = pick(known(given.installed), GIVEN, pick(known(in_modules), BY_MODULES, BY_USABLE))
     return structs.replace(
         given, os_bits=os_bits, bits=bits, addressable=addressable,
-        installed=installed, how=how, usable=pick(narrowed, addressable, given.usable),
+        installed=installed, how=how, usable=pick(narrowed, shown, given.usable),
         slots=or_else(
             or_else(given.slots, given.listed),
             pick((given.fixed == 1) & (given.virtual != 1), 0.0, UNKNOWN),
@@ -126,40 +131,55 @@ class Use(Struct):
     """Whether so much is kept back that a setting must be keeping it."""
     addressable: Any = UNKNOWN
     """What the system can address; NaN: all."""
+    limit: Any = UNKNOWN
+    """An absolute limit that only a setting lifts; NaN: none."""
+
+    @property
+    def shown(self) -> Any:
+        """The most that is shown as things are set."""
+        return minimum_of(self.reach, self.limit)
+
+    @property
+    def can_free(self) -> Any:
+        """Whether a setting gives more to use."""
+        return self.frees | known(self.limit)
 
     def usable(self, total: Any) -> Any:
         """What is usable of a total."""
-        return maximum_of(minimum_of(total, self.reach) - self.kept, 0.0)
+        return maximum_of(minimum_of(total, self.shown) - self.kept, 0.0)
 
     def counted(self, total: Any) -> Any:
         """What a whole-machine figure is held against."""
-        return counted(total, self.usable(total), self.addressable)
+        return counted(total, self.usable(total), minimum_of(self.addressable, self.limit))
 
     def freed(self) -> "Use":
-        """The same once what a setting keeps back is free."""
-        return structs.replace(self, kept=pick(self.frees, 0.0, self.kept))
+        """The same once what a setting keeps back is free, and a limit lifted."""
+        return structs.replace(self, kept=pick(self.frees, 0.0, self.kept), limit=UNKNOWN)
 
 
 def use_of(have: Amounts) -> Use:
     """How memory counts on the machine as it runs."""
-    full = at_limit(have.usable, have.os_bits, have.addressable)
+    full = at_limit(have.usable, have.os_bits, have.addressable) & (known(have.limit) ^ True)
     reach = pick(full, have.usable, have.addressable)
-    shown = minimum_of(have.installed, reach)
+    shown = minimum_of(have.installed, minimum_of(reach, have.limit))
     kept = pick(known(have.usable) & known(have.installed), shown - have.usable, 0.0)
     kept = maximum_of(kept, 0.0)
-    return Use(reach, kept, kept > (1 - MOSTLY) * shown, have.addressable)
+    return Use(reach, kept, kept > (1 - MOSTLY) * shown, have.addressable, have.limit)
 
 
-def counted(total: Any, usable: Any, addressable: Any) -> Any:
-    """What counts of memory: the least of fitted and addressable, where most of it is usable."""
-    least = minimum_of(total, addressable)
+def counted(total: Any, usable: Any, reach: Any) -> Any:
+    """What counts of memory: the least of fitted and ``reach``, where most of that is usable.
+
+    ``reach`` is what the running system can address, and no more than an absolute limit.
+    """
+    least = minimum_of(total, reach)
     return pick(usable < MOSTLY * least, usable, least)
 
 
 def brought_to(have: Amounts, total: Any) -> tuple[Any, Any]:
     """What is usable and available once so much is fitted: what is kept, and in use, stays."""
     use = use_of(have)
-    shown = (known(have.usable) | (use.reach < total)) & known(have.installed)
+    shown = (known(have.usable) | (use.shown < total)) & known(have.installed)
     usable = pick(shown, use.usable(total), have.usable)
     before = or_else(have.usable, have.installed)
     left = have.available + pick(shown, usable, total) - before
@@ -168,4 +188,4 @@ def brought_to(have: Amounts, total: Any) -> tuple[Any, Any]:
 
 def use_under(now: Use, addressable: Any) -> Use:
     """How memory counts once another system runs, which can address so much (NaN: all)."""
-    return Use(addressable, now.kept, now.frees, addressable)
+    return Use(addressable, now.kept, now.frees, addressable, now.limit)

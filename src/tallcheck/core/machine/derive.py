@@ -95,6 +95,15 @@ def fixed_by_line(name: str | None, line: str | None, vocabulary: Vocabulary) ->
     return float(found is not None and found.memory == "fixed")
 
 
+def has_fixed_memory(machine: Machine, vocabulary: Vocabulary) -> bool:
+    """Whether all such machines have their memory fixed, by their processor or their model."""
+    system, processor = machine.system, machine.processor
+    return not system.virtual and bool(
+        fixed_by_line(processor.name, processor.line, vocabulary)
+        or vocabulary.models.fixed(system.maker, system.model)
+    )
+
+
 def _of_kind(machine: Machine, kind: str, leave: Collection[str], source: str) -> Machine:
     """Architecture and bits, where nothing known of the processor says otherwise."""
     bits, architecture = machine.processor.bits, machine.processor.architecture
@@ -150,11 +159,10 @@ def amounts_of(machine: Machine, vocabulary: Vocabulary) -> Amounts:
     return Amounts(
         _number(memory.installed), _number(memory.usable), _number(memory.available),
         _number(memory.ceiling), _number(memory.position_most), _number(memory.addressable),
-        _number(memory.slots),
+        _number(memory.limit), _number(memory.slots),
         UNKNOWN if not sizes or None in sizes else float(sum(size or 0 for size in sizes)),
         UNKNOWN,
-        UNKNOWN if memory.slots is not None or system.virtual
-        else fixed_by_line(machine.processor.name, machine.processor.line, vocabulary),
+        UNKNOWN if memory.slots is not None else float(has_fixed_memory(machine, vocabulary)),
         _number(machine.processor.bits), _number(system.os_bits),
         _number(system.virtual),
     )  # fmt: skip
@@ -177,7 +185,7 @@ def _amounts(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -
         ("memory.addressable", found.addressable, "the running system is a 32-bit one"),
         ("memory.installed", found.installed, source),
         ("memory.usable", found.usable, "what the running system can address"),
-        ("memory.slots", found.slots, "the memory of every such machine is fixed to its processor"),
+        ("memory.slots", found.slots, "the memory of every such machine is fixed to its board"),
     )
     return _work_out(
         machine, leave, *((key, int(value), why) for key, value, why in amounts if value == value)

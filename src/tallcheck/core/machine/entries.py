@@ -10,7 +10,7 @@ from msgspec import Struct
 # fmt: off
 ReadingKey = Literal[
     "memory.installed", "memory.usable", "memory.available", "memory.swap", "memory.swap_used",
-    "memory.ceiling", "memory.position_most", "memory.addressable", "memory.slots",
+    "memory.ceiling", "memory.position_most", "memory.addressable", "memory.limit", "memory.slots",
     "memory.modules", "processor.name", "processor.maker", "processor.line",
     "processor.generation", "processor.sockets", "processor.cores", "processor.threads",
     "processor.bits", "processor.architecture", "processor.clock", "processor.clock_most",
@@ -26,7 +26,8 @@ ReadingKey = Literal[
 """Every reading by its dotted key on a machine sheet."""
 Fact = Literal[
     "processor.complete", "software.complete", "publisher.generation", "system.wanted",
-    "usage.in_use", "memory.most", "memory.most_shown", "extra.cores_off", "extra.threads_off",
+    "usage.in_use", "memory.most", "memory.most_shown", "memory.fixed",
+    "extra.cores_off", "extra.threads_off",
 ]  # fmt: skip
 """What rules read besides: no reading of a machine."""
 RuleKey = ReadingKey | Fact
@@ -89,7 +90,7 @@ READINGS = (
     ),
     Reading(
         "memory.usable", "memory", "memory the system can use", short="usable", never_zero=True,
-        follows=("memory.installed", "memory.addressable"), told="{} usable",
+        follows=("memory.installed", "memory.addressable", "memory.limit"), told="{} usable",
         look={
             "windows": "Settings, System, About: Installed RAM, the figure in brackets",
             "any": "`free -h`: total",
@@ -116,6 +117,11 @@ READINGS = (
     Reading(
         "memory.addressable", "memory", "memory the system can address",
         follows=("system.os_bits",),
+    ),
+    Reading(
+        "memory.limit", "memory", "limit set on the memory", never_zero=True,
+        look={"linux": "`cat /proc/cmdline`: what is behind mem=",
+              "windows": "run `msconfig`, Boot, Advanced options: Maximum memory"},
     ),
     Reading(
         "memory.slots", "count", "memory positions", short="slots", told="{} positions",

@@ -4,7 +4,7 @@ from typing import Any
 
 from msgspec import Struct, structs
 
-from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.derive import complete, has_fixed_memory
 from tallcheck.core.machine.doubts import doubts_of
 from tallcheck.core.machine.readings import drop_worked_out, get, keys, put
 from tallcheck.core.machine.sheet import Doubt, Machine, system_volume
@@ -105,6 +105,8 @@ def world_of(found: Normalized) -> World:
     if machine.software is not None:
         world["software"] = tuple(machine.software)
         world["software.complete"] = not machine.software or _was_read(origins, "software")
+    if has_fixed_memory(machine, found.vocabulary):
+        world["memory.fixed"] = True
     for key, value in (machine.extra or {}).items():
         world[f"extra.{key}"] = value
     return world

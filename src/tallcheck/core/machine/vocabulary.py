@@ -8,6 +8,7 @@ from functools import cached_property
 
 from msgspec import Struct
 
+from tallcheck.core.machine.models import Models, ModelWord
 from tallcheck.core.machine.naming import Line, Namer, Rule
 from tallcheck.core.machine.systems import Systems, SystemWord
 
@@ -56,8 +57,10 @@ class Vocabulary:
         names: Callable[[], tuple[list[Rule], list[Line]]] = lambda: ([], []),
         systems: Callable[[], list[SystemWord]] = list,
         phrases: Callable[[], Phrases] = Phrases,
+        models: Callable[[], list[ModelWord]] = list,
     ) -> None:
         self._names, self._systems, self._phrases = names, systems, phrases
+        self._models = models
 
     @cached_property
     def processors(self) -> Namer:
@@ -68,6 +71,11 @@ class Vocabulary:
     def systems(self) -> Systems:
         """How systems are named."""
         return Systems(self._systems())
+
+    @cached_property
+    def models(self) -> Models:
+        """Models of machines of which something is known by name."""
+        return Models(self._models())
 
     @cached_property
     def phrases(self) -> Phrases:

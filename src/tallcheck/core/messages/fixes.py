@@ -3,7 +3,7 @@
 from tallcheck.core.decide.decision import Fix, Verdict
 from tallcheck.core.messages.values import listed, total_text
 from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.values.quantities import format_storage
+from tallcheck.core.values.quantities import format_memory, format_storage
 
 _KINDS = {
     "memory": "fit more memory",
@@ -84,6 +84,9 @@ def _setting(key: str, fix: Fix, verdict: Verdict) -> str:
     if key == "memory" and isinstance(have, int):
         if fix.changes.get("memory.installed", have) < have:
             return "show the system less memory"
+        limit = verdict.world.get("memory.limit")
+        if limit is not None:
+            return f"lift the limit of {format_memory(limit)} that is set on the memory"
         return "give back the memory that a setting keeps from use"
     if key == "instructions":
         return "offer the hidden instruction sets"

@@ -1,7 +1,7 @@
 """An upgrade plan in words: the sentence, the shopping list, what matters, what it rests on."""
 
+from tallcheck.core.board.account import Account, Position
 from tallcheck.core.board.models import Offer
-from tallcheck.core.board.positions import Board, Position
 from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.messages.hints import how_to_find
 from tallcheck.core.messages.reasons import reason_text
@@ -12,7 +12,8 @@ from tallcheck.core.values.quantities import format_memory, format_speed
 
 MISSING = {
     "memory.type": "the type of memory that the machine takes is not known",
-    "memory.form": "that its positions take SODIMM is taken from the shape of the machine",
+    "memory.type beside": "the type of its positions is taken from what is soldered beside them",
+    "memory.form": "the form that its positions take is taken from the shape of the machine",
     "memory.ceiling": "the most memory the board takes is not known",
     "memory.slots": "the number of memory positions, and of free ones, is not known",
     "memory.modules": "which modules sit in the positions is not known",
@@ -21,7 +22,7 @@ MISSING = {
 """What is said of a reading that a plan lacks."""
 
 
-def kind_text(size: int, board: Board, least: int | None) -> str:
+def kind_text(size: int, board: Account, least: int | None) -> str:
     """A module in kinds: ``8 GB DDR4 SODIMM, 2400 MT/s or faster``."""
     words = [
         format_memory(size),
@@ -67,7 +68,7 @@ def _shown(size: int | None) -> str:
     return format_memory(size or 0)
 
 
-def _no_room(found: Upgrade, board: Board) -> str:
+def _no_room(found: Upgrade, board: Account) -> str:
     if board.limit is not None and board.limit_why is not None and board.fitted >= board.limit:
         return f", and {reason_text(board.limit_why)}"
     if all(position.fixed for position in board.positions):
@@ -75,7 +76,7 @@ def _no_room(found: Upgrade, board: Board) -> str:
     return f", and nothing that {'is on the list' if found.listed else 'is sold'} adds to it"
 
 
-def _cannot(found: Upgrade, board: Board) -> str:
+def _cannot(found: Upgrade, board: Account) -> str:
     why = found.why
     if why.what == "positions":
         slots, most = why.values[:2]
@@ -90,7 +91,7 @@ def _cannot(found: Upgrade, board: Board) -> str:
     return f": {reason_text(why)}"
 
 
-def counted(plan: Plan, board: Board, in_list: bool) -> list[tuple[int, str, int | None]]:
+def counted(plan: Plan, board: Account, in_list: bool) -> list[tuple[int, str, int | None]]:
     """The shopping list: how many, of what, and the price of one in hundredths."""
     counts: dict[tuple[str, int | None], int] = {}
     several = len({one.source for one in plan.bought}) > 1
@@ -110,13 +111,13 @@ def offer_text(offer: Offer) -> str:
     return f"{kit}{format_memory(offer.size)} {offer.part}"
 
 
-def shopping_text(plan: Plan, board: Board, in_list: bool) -> str:
+def shopping_text(plan: Plan, board: Account, in_list: bool) -> str:
     """``1 × 8 GB LM-8G and 1 × 4 GB LM-4G``."""
     lines = [f"{count} × {text}" for count, text, _ in counted(plan, board, in_list)]
     return " and ".join(lines)
 
 
-def _planned(name: str, plan: Plan, board: Board, currency: str) -> str:
+def _planned(name: str, plan: Plan, board: Account, currency: str) -> str:
     in_list = any(one.offer.part for one in plan.add)
     price = "" if plan.cost is None else f" for {format_money(plan.cost, currency)}"
     verb = "Buy"
@@ -210,7 +211,7 @@ def plan_notes(found: Upgrade) -> list[str]:
     return notes
 
 
-def _speed_notes(plan: Plan, board: Board, in_list: bool) -> list[str]:
+def _speed_notes(plan: Plan, board: Account, in_list: bool) -> list[str]:
     notes = []
     added = {one.slot for one in plan.add}
     staying = [one.module for one in plan.after if one.module and one.name not in added]

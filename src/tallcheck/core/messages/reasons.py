@@ -1,6 +1,6 @@
 """Reasons in words: why memory cannot be built, why a module does not fit."""
 
-from tallcheck.core.board.positions import Why
+from tallcheck.core.board.account import Why
 from tallcheck.core.values.quantities import format_memory
 
 _REASONS = {

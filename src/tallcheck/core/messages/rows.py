@@ -2,10 +2,9 @@
 
 from typing import Any
 
-from tallcheck.core.board.positions import Why
-from tallcheck.core.board.totals import POSITIONS, smallest_total
+from tallcheck.core.board.account import Why, account_of
+from tallcheck.core.board.totals import POSITIONS, cheapest_total
 from tallcheck.core.decide.asked import Requirement
-from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.decide.evaluation import Answer
 from tallcheck.core.machine.amounts import MOSTLY
@@ -255,7 +254,7 @@ def _memory_note(row: Row, verdict: Verdict, world: World) -> str:
         return "; ".join(filter(None, texts))
     have = row.answer.evaluation.have
     if have not in (installed, usable):
-        texts.append(f"{q.format_memory(installed)} is fitted; {_cannot_address(world)}")
+        texts.append(f"{q.format_memory(installed)} is fitted; {_held_to(world)}")
     elif usable < MOSTLY * installed:
         texts.append(f"{q.format_memory(installed)} is fitted, but the system can use only this")
         if "setting" in row.fixes:
@@ -277,11 +276,20 @@ def why_no_more(row: Row, world: World) -> str:
     test = row.ask.test
     if not isinstance(test, Bound):
         return ""
-    board, ceiling = makeup(world), world.get("memory.ceiling")
-    why = smallest_total(board, float(test.limit), ceiling).why_not
+    ceiling = world.get("memory.ceiling")
+    why = cheapest_total(account_of(world.get), float(test.limit), ceiling).why_not
     if why == POSITIONS:
         return f"its positions cannot hold {q.format_memory(test.limit)}"
     return reason_text(Why(why, (ceiling,))) if why else ""
+
+
+def _held_to(world: World) -> str:
+    """What keeps the system from counting all that is fitted."""
+    limit = world.get("memory.limit")
+    reach = world.get("memory.addressable")
+    if limit is not None and (reach is None or limit <= reach):
+        return f"a limit of {q.format_memory(limit)} is set"
+    return _cannot_address(world)
 
 
 def _cannot_address(world: World) -> str:

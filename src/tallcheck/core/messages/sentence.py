@@ -1,8 +1,8 @@
 """The decision in words: a sentence that can be read out over the telephone."""
 
-from tallcheck.core.board.totals import smallest_total
+from tallcheck.core.board.account import account_of
+from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.decide.asked import Chosen
-from tallcheck.core.decide.changes import makeup
 from tallcheck.core.decide.decision import Row, Verdict, limit_rank
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.readings import label_of
@@ -48,7 +48,7 @@ def _enough_in_use(result: Check) -> int | None:
     demand, world = result.usage.figures.demand if result.usage else None, result.verdict.world
     if demand is None:
         return None
-    return smallest_total(makeup(world), demand / TIGHT, world.get("memory.ceiling")).bytes
+    return cheapest_total(account_of(world.get), demand / TIGHT, world.get("memory.ceiling")).bytes
 
 
 def wanted_text(result: Check) -> str:

@@ -17,23 +17,27 @@ from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, Bound
 from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.quantities import format_share
 
-_FITTED: frozenset[RuleKey] = frozenset({"memory.installed", "memory.usable", "memory.addressable"})
 INSTALLED: Final = "memory.installed"
 USABLE: Final = "memory.usable"
 AVAILABLE: Final = "memory.available"
+ADDRESSABLE: Final = "memory.addressable"
+LIMIT: Final = "memory.limit"
+_FITTED: frozenset[RuleKey] = frozenset({INSTALLED, USABLE, ADDRESSABLE, LIMIT})
 
 
 def _evaluate(bound: Bound, view: View) -> Evaluation:
-    installed, usable, addressable = view[INSTALLED], view[USABLE], view["memory.addressable"]
-    known = (UNKNOWN if one is None else float(one) for one in (installed, usable, addressable))
+    installed, usable = view[INSTALLED], view[USABLE]
+    reach, by_reach = min(
+        ((view[key], key) for key in (ADDRESSABLE, LIMIT) if view[key] is not None),
+        default=(None, ADDRESSABLE),
+    )
+    known = (UNKNOWN if one is None else float(one) for one in (installed, usable, reach))
     if installed is not None:
         value = int(counted(*known))
         by = USABLE if value == usable != installed else INSTALLED
         return evaluate_number(bound, value, by, detail=(installed, usable))
-    if bound.op == AT_LEAST and addressable is not None and addressable < bound.limit:
-        return evaluate_number(
-            bound, addressable, "memory.addressable", detail=(addressable, usable)
-        )
+    if bound.op == AT_LEAST and reach is not None and reach < bound.limit:
+        return evaluate_number(bound, reach, by_reach, detail=(None, usable))
     if usable is not None and bound.op == AT_LEAST and usable >= bound.limit:
         # more may be fitted than the system shows
         return evaluate_number(bound, usable, USABLE, detail=(None, usable))

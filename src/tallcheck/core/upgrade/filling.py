@@ -67,12 +67,15 @@ class Search:
         """The largest total that can be built, in bytes; 0 where nothing can."""
         return max((total for *_, total in self._reached(0)), default=0)
 
-    def best(self, target: int, even_first: bool = False) -> Filling | None:
+    def best(
+        self, target: int, even_first: bool = False, cost: int | None = None
+    ) -> Filling | None:
         """The best filling that reaches ``target`` bytes, or None where there is none.
 
-        ``even_first``: of those that cost the same, evenness counts before few modules.
+        ``even_first``: of those that cost the same, evenness counts before few modules; ``cost``:
+        what it is to cost, where that is known.
         """
-        found = list(self._reached(target))
+        found = [one for one in self._reached(target) if cost in (None, one[0])]
         if not found:
             return None
         cost, fewest = min((cost, count) for cost, count, _, _ in found)

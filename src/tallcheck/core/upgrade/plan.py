@@ -4,12 +4,11 @@ from collections import Counter
 
 from msgspec import Struct, structs
 
+from tallcheck.core.board.account import Account, Position, Why, account_of_machine
 from tallcheck.core.board.arranging import Filling
 from tallcheck.core.board.models import Offer, PartsList
-from tallcheck.core.board.positions import Board, Position, Why, board_of
-from tallcheck.core.board.totals import makeup_of, smallest_total
+from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.machine.amounts import ROUND_TOTALS
-from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.upgrade.filling import Search
@@ -68,7 +67,7 @@ class Upgrade(Struct, frozen=True):
     why: Why
     """What the answer comes from: ``virtual``, ``met``, ``no room``, ``planned`` and so on."""
     target: int | None
-    board: Board | None = None
+    board: Account | None = None
     plan: Plan | None = None
     currency: str = ""
     alternatives: tuple[Alternative, ...] = ()
@@ -92,11 +91,14 @@ def plan_upgrade(
     """
     if machine.system.virtual:
         return Upgrade(machine, NOTHING, Why("virtual"), target)
-    board = board_of(machine, vocabulary, other_system)
+    board = account_of_machine(machine, vocabulary, other_system)
     if board is None:
         return Upgrade(machine, UNKNOWN, Why("fitted unknown"), target)
     if target is not None and target <= board.fitted:
         return Upgrade(machine, NOTHING, Why("met"), target, board)
+    if board.closed is not None:
+        answer = IMPOSSIBLE if target is not None else NOTHING
+        return Upgrade(machine, answer, board.closed, target, board)
     shelf = shelf_of(board, parts)
     search = Search(board.spots(), shelf.costs(), board.limit)
     wanted = target
@@ -108,11 +110,11 @@ def plan_upgrade(
             return Upgrade(machine, NOTHING, Why("no room"), None, board,
                            rejected=tuple(shelf.rejected), listed=shelf.listed)  # fmt: skip
     known_most = None if shelf.listed else _known_most(board)
-    best = _exact(board, shelf, wanted, known_most) or search.best(wanted)
+    best = search.best(wanted) if shelf.listed else _in_kinds(board, shelf, wanted, known_most)
     if best is None:
         return Upgrade(
-            machine, IMPOSSIBLE, _impossible(machine, board, wanted, shelf, vocabulary), wanted,
-            board, rejected=tuple(shelf.rejected), listed=shelf.listed,
+            machine, IMPOSSIBLE, _impossible(board, wanted, shelf), wanted, board,
+            rejected=tuple(shelf.rejected), listed=shelf.listed,
         )  # fmt: skip
     plan = _plan(board, best, shelf)
     return Upgrade(
@@ -122,7 +124,7 @@ def plan_upgrade(
     )  # fmt: skip
 
 
-def _known_most(board: Board) -> int | None:
+def _known_most(board: Account) -> int | None:
     """The largest module that the board is known to take, in bytes; None where all is known.
 
     That is what a position holds today, or what each must hold for the board's ceiling.
@@ -140,17 +142,21 @@ def _known_most(board: Board) -> int | None:
     return max(fitted, ceiling)
 
 
-def _exact(board: Board, shelf: Shelf, wanted: int, known_most: int | None) -> Filling | None:
+def _in_kinds(board: Account, shelf: Shelf, wanted: int, known_most: int | None) -> Filling | None:
     """Without a list, just the total that the answer names, of modules known to fit first."""
-    if shelf.listed or (board.limit is not None and wanted > board.limit):
+    found = cheapest_total(board, wanted, board.limit)
+    if found.bytes is None:
         return None
+    cost = None if found.filled is None else shelf.weight(found.filled.bought)
     costs = shelf.costs()
-    if known_most is not None:
-        sure = {size: each for size, each in costs.items() if size <= known_most}
-        found = Search(board.spots(), sure, wanted).best(wanted, even_first=True)
-        if found is not None:
-            return found
-    return Search(board.spots(), costs, wanted).best(wanted, even_first=True)
+    sure = {size: each for size, each in costs.items() if known_most is None or size <= known_most}
+    for those in (sure, costs):
+        best = Search(board.spots(), those, found.bytes).best(
+            found.bytes, even_first=True, cost=cost
+        )
+        if best is not None:
+            return best
+    return None
 
 
 def _beyond(plan: Plan, known_most: int | None) -> int | None:
@@ -158,17 +164,13 @@ def _beyond(plan: Plan, known_most: int | None) -> int | None:
     return largest if known_most is not None and largest > known_most else None
 
 
-def _impossible(
-    machine: Machine, board: Board, target: int, shelf: Shelf, vocabulary: Vocabulary
-) -> Why:
+def _impossible(board: Account, target: int, shelf: Shelf) -> Why:
     """Why no plan reaches the target: the machine's limits first, then the list's."""
     if board.limit is not None and board.limit_why is not None and target > board.limit:
         return board.limit_why
-    memory = normalized(machine, vocabulary).machine.memory
-    makeup = makeup_of(memory.modules, memory.slots, memory.position_most, False)
-    why = smallest_total(makeup, target, memory.ceiling).why_not
+    why = cheapest_total(board, target, board.ceiling).why_not
     if why:
-        return Why(why, (memory.slots, memory.position_most, memory.ceiling))
+        return Why(why, (len(board.positions), board.position_most, board.ceiling))
     if not shelf.by_size:
         return Why("nothing fits")
     return Why("no choice")
@@ -177,7 +179,7 @@ def _impossible(
 # --- one plan ------------------------------------------------------------------------------
 
 
-def _plan(board: Board, filling: Filling, shelf: Shelf) -> Plan:
+def _plan(board: Account, filling: Filling, shelf: Shelf) -> Plan:
     bought = [
         offer for size, count in Counter(filter(None, filling.new)).items()
         for offer in shelf.by_size[size].take(count)
@@ -205,7 +207,7 @@ def _plan(board: Board, filling: Filling, shelf: Shelf) -> Plan:
     )  # fmt: skip
 
 
-def _common_speed(after: list[Position], board: Board) -> int | None:
+def _common_speed(after: list[Position], board: Account) -> int | None:
     modules = [one.module for one in after if one.module and one.module.size]
     speeds = [one.speed for one in modules if one.speed]
     if not modules or len(speeds) < len(modules):
@@ -214,7 +216,7 @@ def _common_speed(after: list[Position], board: Board) -> int | None:
 
 
 def _alternatives(
-    search: Search, board: Board, shelf: Shelf, best: Plan, target: int, parts: PartsList | None
+    search: Search, board: Account, shelf: Shelf, best: Plan, target: int, parts: PartsList | None
 ) -> list[Alternative]:
     """The other plans worth knowing, each only where it differs from those before it."""
     found: list[tuple[str, Plan]] = []
@@ -257,7 +259,7 @@ def _little_more(plan: Plan, best: Plan) -> bool:
     return plan.cost is not None and best.cost is not None and 10 * plan.cost < 11 * best.cost
 
 
-def _slows(plan: Plan, board: Board) -> bool:
+def _slows(plan: Plan, board: Account) -> bool:
     """Whether a new module is slower than what stays in, and than what the board runs."""
     least = least_speed(board)
     return least is not None and any((one.offer.speed or least) < least for one in plan.add)

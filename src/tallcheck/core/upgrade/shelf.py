@@ -2,9 +2,8 @@
 
 from msgspec import Struct
 
+from tallcheck.core.board.account import Account, Why, why_not_usable
 from tallcheck.core.board.models import Offer, PartsList
-from tallcheck.core.board.positions import Board, Why, why_not_usable
-from tallcheck.core.machine.modules import module_sizes, unbuffered
 
 _SPARES = 128
 """More modules than can be left over: of ways that cost the same, the one that leaves fewest."""
@@ -53,6 +52,11 @@ class Shelf(Struct):
     priced: bool
     listed: bool
 
+    @staticmethod
+    def weight(bought: int) -> int:
+        """What bytes bought weigh, where nothing is priced and no kit is left over."""
+        return bought * _SPARES
+
     def costs(self) -> dict[int, list[int]]:
         """What the search weighs, by size."""
         return {size: stack.costs(self.priced) for size, stack in self.by_size.items()}
@@ -62,7 +66,7 @@ def _cost(offer: Offer, priced: bool) -> int:
     return offer.price if priced and offer.price is not None else offer.size * offer.pack
 
 
-def shelf_of(board: Board, parts: PartsList | None, least: int = 0) -> Shelf:
+def shelf_of(board: Account, parts: PartsList | None, least: int = 0) -> Shelf:
     """What of a list fits the board; without one, or where its type is unknown, what is sold.
 
     ``least``: only of modules that are at least so fast, in MT/s.
@@ -75,16 +79,14 @@ def shelf_of(board: Board, parts: PartsList | None, least: int = 0) -> Shelf:
     if parts is not None and board.type is not None:
         fitting = [one for one, why in reasons if why is None and (one.speed or 0) >= least]
         return Shelf(_stacks(fitting, board, priced, most), rejected, priced, True)
-    limit = min(filter(None, (board.position_most, board.limit)), default=None)
-    fitted = [one.module for one in board.positions if one.module is not None]
     kinds = {
         size: Stack([Offer("", size, board.type, board.form, least_speed(board))] * most)
-        for size in module_sizes(board.type, unbuffered(fitted)) if limit is None or size <= limit
+        for size in board.sizes if board.limit is None or size <= board.limit
     }  # fmt: skip
     return Shelf(kinds, rejected, False, False)
 
 
-def _stacks(offers: list[Offer], board: Board, priced: bool, most: int) -> dict[int, Stack]:
+def _stacks(offers: list[Offer], board: Account, priced: bool, most: int) -> dict[int, Stack]:
     slow = least_speed(board) or 0
     by_size: dict[int, list[Offer]] = {}
     for offer in offers:
@@ -124,7 +126,7 @@ def stack_of(offers: list[Offer], slow: int, priced: bool, most: int) -> Stack:
     return Stack([], [way[1] for way in best[1:] if way is not None])
 
 
-def least_speed(board: Board) -> int | None:
+def least_speed(board: Account) -> int | None:
     """The speed below which a new module would slow the rest: the board's, or the slowest one's."""
     if board.runs is not None:
         return board.runs
