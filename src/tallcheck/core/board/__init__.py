@@ -1,3 +1,3 @@
 """The board account: positions, modules that fit, limits and where they come from."""
 
-__all__ = ["arranging", "models", "positions", "tables", "totals"]
+__all__ = ["account", "arranging", "models", "tables", "totals"]

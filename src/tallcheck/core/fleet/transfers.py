@@ -13,7 +13,7 @@ from msgspec import Struct, structs
 
 from tallcheck.core.board.models import Offer
 from tallcheck.core.fleet.choices import Kind
-from tallcheck.core.fleet.columns import Ints
+from tallcheck.core.fleet.columns import Floats, Ints
 from tallcheck.core.fleet.placing import In, Job, Kinds, Names, Out, Places, Spots, Work, without
 
 
@@ -129,6 +129,11 @@ class Transfers:
         machines = [job.machines for job, _ in self._todo]
         costs = [np.full(len(job.machines), spots.cost) for job, spots in self._todo]
         return np.concatenate([none, *machines]), np.concatenate([none, *costs])
+
+    def set_totals(self, targets: Floats) -> None:
+        """Put in what the machines have once all is done, in bytes."""
+        for job, _ in self._todo:
+            targets[job.machines] = job.total()
 
     @property
     def after(self) -> dict[int, frozenset[int]]:

@@ -181,6 +181,7 @@ def counts_only(fleet: Fleet, task: FleetTask, likely: bool = False) -> FleetChe
         if found.solved is not None:
             machines, bought = found.solved.transfers.costs
             modules[machines] = bought
+            found.solved.transfers.set_totals(found.fixes.targets)
         found.costs = costs_of(judged, found.fixes, task.prices, modules)
     return found
 

@@ -6,6 +6,7 @@ __all__ = [
     "doubts",
     "entries",
     "instructions",
+    "models",
     "modules",
     "naming",
     "normalized",

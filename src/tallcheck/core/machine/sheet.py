@@ -89,7 +89,7 @@ class Memory(Part, frozen=True):
     ceiling: Size | None = None
     position_most: Size | None = None
     addressable: Size | None = None
-    limit: Size | None = None
+    limit: TotalSize | None = None
     slots: Positions | None = None
     modules: Annotated[list[Module], Meta(max_length=POSITIONS_MOST)] | None = None
 
