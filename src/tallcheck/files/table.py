@@ -2,17 +2,21 @@
 
 import csv
 import io
+import re
 from collections.abc import Iterator
 from typing import Any
 
 from tallcheck.core.board.models import Model, Offer, PartsList
 from tallcheck.core.machine.modules import check_module_size
 from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.modules import module_named
+from tallcheck.core.text.plain_values import flag_said
 from tallcheck.core.text.said import is_unknown, module_size_said, size_said
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.money import parse_price
 from tallcheck.core.values.plain import text_of
 from tallcheck.core.values.quantities import parse_count, parse_speed
+from tallcheck.core.values.scanning import fold
 from tallcheck.core.values.text import unguarded
 from tallcheck.files.inputs import SPREADSHEETS, delimiter_of, read, shown
 
@@ -23,7 +27,10 @@ PARTS_COLUMNS = (
 MODELS_COLUMNS = (
     "maker", "model", "ceiling", "slots", "position_most", "type", "form", "source",
 )  # fmt: skip
-_FLAGS = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0": False}
+_TEXT = "description"
+"""A column in which a shop says all of a module in a line."""
+_TELLING = ("part", _TEXT, "size", "type", "speed")
+"""Columns whose words may tell what others leave open."""
 
 
 def parts_list(path: str, vocabulary: Vocabulary) -> PartsList:
@@ -34,7 +41,8 @@ def parts_list(path: str, vocabulary: Vocabulary) -> PartsList:
     offers: list[Offer] = []
     faults: list[InputError] = []
     currency = ""
-    for place, row in _rows(path, PARTS_COLUMNS, ("part", "size")):
+    ours = {fold(theirs): name for theirs, name in vocabulary.phrases.words["offer"].items()}
+    for place, row in _rows(path, (*PARTS_COLUMNS, _TEXT), (("size", _TEXT),), ours, faults):
         reader = _Cells(place, row, vocabulary)
         try:
             offer, named = _offer(reader, row)
@@ -55,22 +63,26 @@ def parts_list(path: str, vocabulary: Vocabulary) -> PartsList:
 
 def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
     """One row's offer, and the currency of its price. Raises InputError."""
-    size, pack = reader.take("size", reader.module_size) or (None, 1)
+    said, pack = module_named(" ".join(row.get(name, "") for name in _TELLING))
+    size = said.size
+    if row.get("size"):
+        size, pack = reader.take("size", reader.module_size) or (None, 1)
     if size is None:
         raise InputError("found no size", "the module's size, such as 8 GB", reader.at("size"))
     try:
         check_module_size(size)
     except InputError as error:
         raise error.at(reader.at("size")) from None
-    price, written = reader.take("price", parse_price) or (None, "")
+    price, written = reader.take("price", reader.price) or (None, "")
     named = row.get("currency", "").upper() or written
     if written and named != written:
         raise InputError(f"found {written}", f"the row's currency, {named}", reader.at("price"))
     offer = Offer(
-        row.get("part") or f"line {reader.line}", size, row.get("type") or None,
-        row.get("form") or None, reader.take("speed", parse_speed),
-        reader.take("ecc", _flag), reader.take("registered", _flag), price,
-        reader.take("stock", parse_count), row.get("source", ""), pack,
+        row.get("part") or row.get(_TEXT) or f"line {reader.line}", size,
+        said.type or row.get("type") or None, row.get("form") or said.form,
+        said.speed or reader.take("speed", parse_speed), reader.flag("ecc", said.ecc),
+        reader.flag("registered", said.registered), price,
+        reader.take("stock", reader.stock), row.get("source", ""), pack,
     )  # fmt: skip
     return offer, named
 
@@ -80,7 +92,7 @@ def models_list(path: str, vocabulary: Vocabulary) -> dict[tuple[str, str], Mode
     from tallcheck.core.machine.models import model_key
 
     models: dict[tuple[str, str], Model] = {}
-    for place, row in _rows(path, MODELS_COLUMNS, ("model",)):
+    for place, row in _rows(path, MODELS_COLUMNS, (("model",),)):
         reader = _Cells(place, row, vocabulary)
         if not row.get("model"):
             raise InputError("found no model", "the model's name", f"{place}, model")
@@ -98,13 +110,6 @@ def models_list(path: str, vocabulary: Vocabulary) -> dict[tuple[str, str], Mode
     return models
 
 
-def _flag(cell: str) -> bool:
-    found = _FLAGS.get(cell.strip().lower())
-    if found is None:
-        raise InputError(f'found "{cell}"', "yes or no")
-    return found
-
-
 class _Cells:
     """One row's cells, read with errors that name file, line and column."""
 
@@ -119,6 +124,26 @@ class _Cells:
     def module_size(self, cell: str) -> tuple[int, int]:
         """The size of a module, and how many come as one kit. Raises InputError."""
         return module_size_said(cell, self.vocabulary)
+
+    def flag(self, name: str, else_: bool | None) -> bool | None:
+        """A yes or a no; where the cell is empty, what else tells it. Raises InputError."""
+        told = self.take(name, lambda cell: flag_said(name, cell, self.vocabulary)[0].value)
+        return else_ if told is None else bool(told)
+
+    def price(self, cell: str) -> tuple[int, str] | None:
+        """A price, or a word that stands for one; None for one that has to be asked for."""
+        word = self.vocabulary.phrases.words["price"].get(fold(cell))
+        if word is not None:
+            return (0, "") if word == "0" else None
+        return parse_price(cell)
+
+    def stock(self, cell: str) -> int | None:
+        """How many there are; of more than some, these; None for any number. Raises InputError."""
+        word = self.vocabulary.phrases.words["stock"].get(fold(cell))
+        if word is not None:
+            return int(word) if word.isdecimal() else None
+        counted = re.fullmatch(r"[>~\u2265]?\s*(\d{1,9})\s*(?:\+|[^\W\d]{1,12}\.?)?", cell.strip())
+        return parse_count(counted[1] if counted else cell)
 
     def memory_size(self, cell: str) -> int:
         """One size of memory. Raises InputError."""
@@ -136,11 +161,19 @@ class _Cells:
 
 
 def _rows(
-    path: str, known: tuple[str, ...], needed: tuple[str, ...]
+    path: str,
+    known: tuple[str, ...],
+    needed: tuple[tuple[str, ...], ...],
+    ours: dict[str, str] | None = None,
+    faults: list[InputError] | None = None,
 ) -> Iterator[tuple[str, dict[str, str]]]:
-    """Where each row stands, and its cells by column. Raises InputError."""
+    """Where each row stands, and its cells by column. Raises InputError.
+
+    ``needed``: columns of each of which one has to be there; ``ours``: other words for a column;
+    with ``faults``, what is not known is passed over and told there.
+    """
     if path.lower().endswith(SPREADSHEETS):
-        yield from _sheet_rows(path, known, needed)
+        yield from _sheet_rows(path, known, needed, ours, faults)
         return
     content = text_of(read(path), shown(path))
     start = next((line for line in content.splitlines() if line and line[:1] != "#"), "")
@@ -154,12 +187,16 @@ def _rows(
                 continue
             place = f"{shown(path)}, line {reader.line_num}"
             if not columns:
-                columns = _header([cell.strip().lower() for cell in cells], known, needed, place)
+                columns = _header(cells, known, needed, place, ours, faults)
                 continue
             if len(cells) > len(columns):
-                raise InputError(
+                error = InputError(
                     f"found {len(cells)} cells", f"at most the header's {len(columns)}", place
                 )
+                if faults is None:
+                    raise error
+                faults.append(error)
+                continue
             yield place, dict(zip(columns, (unguarded(cell.strip()) for cell in cells),
                                   strict=False))  # fmt: skip
     except csv.Error as error:
@@ -169,31 +206,57 @@ def _rows(
 
 
 def _sheet_rows(
-    path: str, known: tuple[str, ...], needed: tuple[str, ...]
+    path: str,
+    known: tuple[str, ...],
+    needed: tuple[tuple[str, ...], ...],
+    ours: dict[str, str] | None,
+    faults: list[InputError] | None,
 ) -> Iterator[tuple[str, dict[str, str]]]:
     """The same of the first table of a spreadsheet that has the columns that are needed."""
     from tallcheck.files.spreadsheet import spreadsheet
 
-    found = spreadsheet(path, None, lambda row: {*needed} <= {cell.lower() for cell in row})
+    def is_header(row: list[str]) -> bool:
+        there = {_column(cell, ours) for cell in row}
+        return all(there & {*some} for some in needed)
+
+    found = spreadsheet(path, None, is_header)
     heading = f"{shown(path)}, sheet '{found.sheet}'"
-    columns = _header([cell.lower() for cell in found.header], known, needed, heading)
+    columns = _header(found.header, known, needed, heading, ours, faults)
     for line, row in zip(found.lines, found.rows, strict=True):
         cells = ("" if cell is None else str(cell) for cell in row)
         yield f"{heading}, line {line}", dict(zip(columns, cells, strict=True))
 
 
+def _column(heading: str, ours: dict[str, str] | None) -> str:
+    """Our name of a column, or theirs as it is compared."""
+    word = fold(re.sub(r"[(\[].*", "", heading).strip(" :*"))
+    return (ours or {}).get(word, word)
+
+
 def _header(
-    columns: list[str], known: tuple[str, ...], needed: tuple[str, ...], place: str
+    cells: list[str],
+    known: tuple[str, ...],
+    needed: tuple[tuple[str, ...], ...],
+    place: str,
+    ours: dict[str, str] | None,
+    faults: list[InputError] | None,
 ) -> list[str]:
-    for column in columns:
-        if column not in known:
-            raise InputError(
-                f"found the unknown column '{column}'{nearest(column, list(known))}",
-                "columns out of " + ",".join(known), place,
-            )  # fmt: skip
-    for column in needed:
-        if column not in columns:
-            raise InputError(f"found no column '{column}'", "it in the header", place)
-    if len(set(columns)) < len(columns):
-        raise InputError("found a column twice", "each column once", place)
+    """The columns by our names. Raises InputError."""
+    columns = [_column(cell, ours) for cell in cells]
+    for at, column in enumerate(columns):
+        if column in known and column not in columns[:at]:
+            continue
+        if column in known:
+            raise InputError("found a column twice", "each column once", place)
+        error = InputError(
+            f"found the unknown column '{column}'{nearest(column, list(known))}",
+            "columns out of " + ",".join(known), place,
+        )  # fmt: skip
+        if faults is None:
+            raise error
+        if column:
+            faults.append(error)
+    for some in needed:
+        if not {*some} & {*columns}:
+            raise InputError(f"found no column '{some[0]}'", "it in the header", place)
     return columns

@@ -13,6 +13,7 @@ from tallcheck.core.values.scanning import SIZE
 _EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one)"
 _EMPTY = r"(?i)(?:-|empty|free|none|leer|vide|0 ?gb|0)(?=\s|\(|$)"
 _SIZED = r"(?i)(?:(\d{1,4})\s*[x\u00d7*]\s*)?" + SIZE
+_SIZE_IN_LINE = r"(?i)(?<![\w.,-])" + _SIZED.removeprefix("(?i)") + r"(?![\w-])"
 _TYPE = r"(?i)((?:lp)?ddr[1-6]?[lx]?)(?:-?(\d{3,5}))?"
 _BY_RATE = r"(?i)pc([2-5])?(l)?-(\d{4,5})[a-z]*"  # PC3L-12800: MB a second
 _SPEED = r"(?i)(\d{3,5})(?:mts)?"
@@ -56,6 +57,23 @@ def modules_said(text: str) -> list[Module]:
             raise InputError(f'found "{part}"', f"at most {POSITIONS_MOST} positions")
         modules += [one] * count
     return modules
+
+
+def module_named(text: str) -> tuple[Module, int]:
+    """What a shop's line tells of a module, and how many come as one kit; the rest is passed over.
+
+    The size is None where the line has none, or several.
+    """
+    sizes = list(re.finditer(_SIZE_IN_LINE, text))
+    one, pack = Module(), 1
+    kits = [found for found in sizes if found[1]] or sizes
+    if len({(found[1], found[2]) for found in kits}) == 1:
+        one, pack = Module(size=parse_memory(kits[0][2])), int(kits[0][1] or 1)
+    for word in re.sub(r"(?i)(\d)\s*(?:mt/s|mhz)\b", r"\1mts", text).split():
+        bare = word.strip("()[],;:")
+        if not re.fullmatch(r"\d{3,5}", bare):  # a number alone is no speed here
+            one = structs.replace(one, **(_told(bare) or {}))
+    return one, pack
 
 
 def _told(word: str) -> dict[str, Any] | None:

@@ -1,12 +1,16 @@
 """What can be had for a board: of each size the cheapest way to one, two … modules."""
 
+from itertools import accumulate
+
 from msgspec import Struct
 
 from tallcheck.core.board.account import Account, Why, why_not_usable
 from tallcheck.core.board.models import Offer, PartsList
 
-_SPARES = 128
-"""More modules than can be left over: of ways that cost the same, the one that leaves fewest."""
+_GRAIN = 24
+"""Bits of a size in which no module differs from another."""
+_PRICE = 20
+"""Bits for the bytes bought, in that grain, that stand below a price: they break its ties."""
 
 
 class Rejected(Struct, frozen=True):
@@ -31,17 +35,10 @@ class Stack(Struct):
         return tuple(self.singles[:count]) if self.ways is None else self.ways[count - 1]
 
     def costs(self, priced: bool) -> list[int]:
-        """What one module, two … cost together, or where nothing is priced the bytes bought."""
-        total, found = 0, []
-        for count in range(1, len(self) + 1):
-            if self.ways is None:
-                total += _cost(self.singles[count - 1], priced) * _SPARES
-            else:
-                bought = self.ways[count - 1]
-                spare = sum(one.pack for one in bought) - count
-                total = sum(_cost(one, priced) for one in bought) * _SPARES + spare
-            found.append(total)
-        return found
+        """What one module, two … weigh together: their price, then the bytes bought."""
+        if self.ways is None:
+            return list(accumulate(_weight(one, priced) for one in self.singles))
+        return [sum(_weight(one, priced) for one in bought) for bought in self.ways]
 
 
 class Shelf(Struct):
@@ -54,8 +51,8 @@ class Shelf(Struct):
 
     @staticmethod
     def weight(bought: int) -> int:
-        """What bytes bought weigh, where nothing is priced and no kit is left over."""
-        return bought * _SPARES
+        """What bytes bought weigh, where nothing is priced."""
+        return bought >> _GRAIN
 
     def costs(self) -> dict[int, list[int]]:
         """What the search weighs, by size."""
@@ -64,6 +61,11 @@ class Shelf(Struct):
 
 def _cost(offer: Offer, priced: bool) -> int:
     return offer.price if priced and offer.price is not None else offer.size * offer.pack
+
+
+def _weight(offer: Offer, priced: bool) -> int:
+    bought = Shelf.weight(offer.size * offer.pack)
+    return (offer.price or 0) << _PRICE | bought if priced else bought
 
 
 def shelf_of(board: Account, parts: PartsList | None, least: int = 0) -> Shelf:

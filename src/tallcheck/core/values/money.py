@@ -6,11 +6,14 @@ from tallcheck.core.values.errors import InputError
 
 MONEY_EXPECTED = "a price, such as 18.50 or 1,022.50 EUR"
 
-_SIGNS = {"\u20ac": "EUR", "\u00a3": "GBP", "$": "USD", "\u00a5": "JPY", "Fr.": "CHF"}
-_SIGN = "|".join(map(re.escape, _SIGNS))
+_SIGNS = {
+    "\u20ac": "EUR", "\u00a3": "GBP", "$": "USD", "\u00a5": "JPY", "Fr.": "CHF", "z\u0142": "PLN",
+    "K\u010d": "CZK", "kr": "", "kr.": "",
+}  # fmt: skip
+_SIGN = "|".join(map(re.escape, sorted(_SIGNS, key=len, reverse=True)))
 _PRICE = (
     rf"(?P<before>{_SIGN}|[A-Za-z]{{3}})?\s*(?P<amount>[0-9][0-9.,'\u2019\u00a0\u202f ]*)"
-    rf"(?:,?-+)?\s*(?P<after>{_SIGN}|[A-Za-z]{{3}})?"
+    rf"(?:,?-+)?\s*(?P<after>{_SIGN}|[A-Za-z]{{3}})?\s*(?:/\s*[A-Za-z.]{{1,10}})?"
 )
 
 
