@@ -27,7 +27,11 @@ def read_device_tree(source: Source, draft: Draft) -> None:
             draft.read("system.virtual", True, f"/{base}/model")
             return
         if system.shape is None:
-            draft.work_out("system.shape", "board", "a board that a device tree describes")
+            shape = draft.vocabulary.models.shape(system.maker, model)
+            draft.work_out(
+                "system.shape", shape or "board",
+                "its name" if shape else "a board that a device tree describes",
+            )  # fmt: skip
         total = _memory(source, base)
         if total and memory.installed is None and likely_fitted(float(total)) == total:
             draft.read("memory.installed", total, f"/{base}/memory*")

@@ -264,12 +264,22 @@ def _topology(source: Source, draft: Draft, cpuinfo: list[dict[str, str]]) -> No
             read_int(source, f"{CPU}/cpu{cpu}/topology/physical_package_id") for cpu in online
         }
         origin = f"/{CPU}/cpu*/topology"
-        draft.read("processor.sockets", len(packages), origin)
+        if len(packages) == 1 or not _numbers_clusters(source, draft):
+            draft.read("processor.sockets", len(packages), origin)
         draft.read("processor.cores", len(set(cores)), origin)
         draft.read("processor.threads", len(online), f"/{CPU}/online")
     else:
         _topology_from_cpuinfo(draft, cpuinfo, len(online))
     _switched_off(source, draft, online)
+
+
+def _numbers_clusters(source: Source, draft: Draft) -> bool:
+    """Whether what is numbered as packages may be clusters of one chip.
+
+    So did kernels before Linux 6 for Arm, where no firmware table says what the packages are.
+    """
+    arm = (draft.machine.system.architecture or "").startswith("arm")
+    return arm and source.state("sys/firmware/acpi/tables") != THERE
 
 
 def _topology_from_cpuinfo(draft: Draft, cpuinfo: list[dict[str, str]], online: int) -> None:
@@ -283,10 +293,16 @@ def _topology_from_cpuinfo(draft: Draft, cpuinfo: list[dict[str, str]], online: 
     if all(package is not None for package, _ in places):
         sockets = len({package for package, _ in places})
         draft.read("processor.sockets", sockets, origin)
+        each = processors[0].get("cpu cores", "")
+        counted = int(each) * sockets if each.isdecimal() and len(each) < 6 else 0
         if all(core is not None for _, core in places):
-            draft.read("processor.cores", len(set(places)), origin)
-        elif (each := processors[0].get("cpu cores", "")).isdecimal() and len(each) < 6:
-            draft.read("processor.cores", int(each) * sockets, origin)
+            # core numbers repeat in the dies of one package
+            several = (
+                len(set(places)) if counted > len(processors) else max(counted, len(set(places)))
+            )
+            draft.read("processor.cores", several, origin)
+        elif counted:
+            draft.read("processor.cores", counted, origin)
     elif len(processors) == 1:
         draft.read("processor.sockets", 1, origin)
         draft.read("processor.cores", 1, origin)

@@ -62,12 +62,9 @@ _BOUND = ("/etc/hosts", "/etc/hostname", "/etc/resolv.conf", "/etc/localtime")
 
 def _storage(source: Source, draft: Draft) -> None:
     volumes, seen = [], set()
-    mounts = read_text(source, "proc/mounts") or ""
-    for line in mounts.splitlines():
-        words = line.split()
-        if len(words) < 3:
-            continue
-        device, mount, kind = words[0], _unescape(words[1]), words[2]
+    lines = [line.split() for line in (read_text(source, "proc/mounts") or "").splitlines()]
+    mounts = [(one[0], _unescape(one[1]), one[2]) for one in lines if len(one) > 2]
+    for device, mount, kind in mounts:
         real = kind in _REAL and (device.startswith("/dev/") or kind == "zfs")
         if not real or device in seen or mount in _BOUND:
             continue
@@ -76,11 +73,30 @@ def _storage(source: Source, draft: Draft) -> None:
         if draft.machine.system.virtual:
             volume = structs.replace(volume, kind=None)  # hosts do not tell what lies below
         volumes.append(volume)
-    if not any(volume.system for volume in volumes) and (size := source.volume("/")) and size[0]:
-        # a root of layers, or one that is not a device of its own
-        volumes.insert(0, Volume(mount="/", size=size[0], free=size[1], system=True))
+    if not any(volume.system for volume in volumes):
+        _system_below(source, volumes, [(mount, kind) for _, mount, kind in mounts])
     if volumes:
         draft.storage(volumes, "/proc/mounts, the file systems and /sys/block")
+
+
+_IMAGES = ("squashfs", "iso9660", "erofs")
+"""File systems of images, that hold a system and have no room."""
+_BELOW = ("/sysroot", "/var", "/nix")
+"""Where the volume is seen that holds a system whose root is an image, or lies in memory."""
+
+
+def _system_below(source: Source, volumes: list[Volume], mounts: list[tuple[str, str]]) -> None:
+    """Mark or add the system's volume where its root is no device: an image, layers, or memory."""
+    for mount in _BELOW:
+        for at, volume in enumerate(volumes):
+            if volume.mount == mount:
+                volumes[at] = structs.replace(volume, system=True)
+                return
+    root = next((kind for mount, kind in reversed(mounts) if mount == "/"), "")
+    live = any(kind in _IMAGES for _, kind in mounts)  # which says nothing of the machine's drives
+    size = source.volume("/")
+    if size and size[0] and not live and root not in ("tmpfs", "ramfs", "rootfs"):
+        volumes.insert(0, Volume(mount="/", size=size[0], free=size[1], system=True))
 
 
 def _unescape(path: str) -> str:

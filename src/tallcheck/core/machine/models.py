@@ -35,21 +35,31 @@ def _words(text: str | None) -> list[str]:
 class ModelWord(Struct, frozen=True, forbid_unknown_fields=True):
     """Models of one maker of which the same is known."""
 
-    maker: str
     models: tuple[str, ...]
     """Names, with * for anything."""
-    memory: str
+    maker: str = ""
+    """Empty: of any maker."""
+    memory: str = ""
     """``fixed``: no module comes out, and none goes in."""
+    shape: str = ""
 
 
 class Models:
     """What is known of models by name."""
 
     def __init__(self, words: list[ModelWord]) -> None:
+        self._shapes = [
+            (name.lower(), one.shape) for one in words if one.shape for name in one.models
+        ]
         self._fixed = [
             model_key(one.maker, name) for one in words if one.memory == "fixed"
             for name in one.models
         ]  # fmt: skip
+
+    def shape(self, maker: str | None, model: str | None) -> str | None:
+        """The shape that a model's name tells; None where it tells none."""
+        name = model_key(maker, model)[1]
+        return next((shape for pattern, shape in self._shapes if fnmatchcase(name, pattern)), None)
 
     def knows(self, maker: str | None) -> bool:
         """Whether anything is known of a maker's models."""
