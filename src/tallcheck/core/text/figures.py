@@ -53,6 +53,13 @@ def _of_what(sentence: Sentence, match: Match) -> bool:
     return False
 
 
+def _other_volume(sentence: Sentence, match: Match) -> bool:
+    """What is said of another volume than the system's, where that one is named, too."""
+    letters = sentence.values(match, "D")
+    there = [item.value for item in sentence.items if item.code == "D"]
+    return "c" in there and letters != ["c"]
+
+
 FOREIGN: tuple[Rule, ...] = (
     (r"#[nsl](?:-n)?|s-n|n-b-n", passed),
     (r"[ns][cktm]?FZ+", _of_what),
@@ -65,6 +72,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
+    (r"D:[^;D&]*(?=[,;&]D:|$)", _other_volume),
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/QR]*[QR][^,;.()/]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/W]*W[^,;.&()/]*", _drop),
@@ -84,11 +92,10 @@ def _hertz(sentence: Sentence, at: int) -> int:
 
 
 def _clock_range(sentence: Sentence, match: Match) -> bool:
-    most = str(sentence.value(match.start("most")))
-    least = str(sentence.value(match.start("least")))
-    unit = "" if least.endswith("Hz") else most.rpartition(" ")[2]
-    sentence.tell("processor.clock", parse_clock(f"{least} {unit}"))
-    sentence.tell("processor.clock_most", parse_clock(most))
+    least, most = (str(sentence.value(match.start(one))) for one in ("least", "most"))
+    unit = next((one.rpartition(" ")[2] for one in (least, most) if one.endswith("Hz")), "GHz")
+    for key, one in (("processor.clock", least), ("processor.clock_most", most)):
+        sentence.tell(key, parse_clock(one if one.endswith("Hz") else f"{one} {unit}"))
     return True
 
 
@@ -131,12 +138,18 @@ def _memory_rate(sentence: Sentence, match: Match) -> bool:
     return False
 
 
+def _rate_asked(sentence: Sentence, match: Match) -> bool:
+    """A clock behind a size where the memory was asked for: that of its modules."""
+    return sentence.is_about("memory")
+
+
 CLOCKS: tuple[Rule, ...] = (
     (r"T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate), (r"[hv][-@(]?T", _memory_rate),
+    (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
     (r"@?v", passed),
     (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
     (r"\(?(?P<least>[hn])[-](?P<most>h)\)?", _clock_range),
-    (r"(?P<least>h)[,(/]*M+(?P<most>h)\)?", _clock_range),
+    (r"(?P<least>h)[,(/]*M+:?(?P<most>h|n(?![-x]?[ctowb]))\)?", _clock_range),
     (r"\(?M+[:,]?(?P<h>h)M*\)?", _clock_most),
     (r"(?P<h>h)\(?M+\)?", _clock_most),
     (r"[(,~@]?(?P<h>h)\)?", _clock), (r"P@(?P<h>n)", _clock_behind),

@@ -9,6 +9,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.lexicon import CODES, Word
 from tallcheck.core.text.name_items import CLOCK_UNITS, ORDINAL, Names
 from tallcheck.core.text.sheet_words import INTERFACES
+from tallcheck.core.text.tokens import Token
 
 UNKNOWN, ADAPTER = "ZG"
 SIZE, CLOCK, RATE, LETTER = "shvD"
@@ -59,7 +60,7 @@ class _Items:
             return self._add(code, at, at + 1)
         if token.kind == "times":
             return self._add("x", at, at + 1)
-        word = self.lexicon.longest(self.tokens, at)
+        word = self.lexicon.longest(self.tokens, at) or self._whose(at)
         if glued := _INTERFACE.fullmatch(token.plain):
             return self._add("a", at, at + 1, ("d3d", glued[1]))
         end, code, value = self.names.longest(at)
@@ -68,8 +69,7 @@ class _Items:
         if token.kind == "number" and (word is None or word[1] <= at + 1):
             return self._number(at, token.plain)
         if word is None:
-            volume = len(token.plain) == 1 and self.names.is_at(at + 1, ":")
-            return self._add(LETTER if volume else UNKNOWN, at, at + 1)
+            return self._letter(at)
         sense = word[0].sense
         if sense == "interface":
             return self._add("a", at, word[1], _INTERFACES.get(token.plain, token.plain))
@@ -77,10 +77,27 @@ class _Items:
             return self._add(ADAPTER, at, self._with_model(word[1]))
         if sense == "number":
             return self._number(at, str(word[0].senses[sense]), word[0], word[1])
-        if sense in ("core", "thread") and len(token.plain) == 1 and self._codes(1) != "n":
-            volume = self.names.is_at(at + 1, ":")
-            return self._add(LETTER if volume else UNKNOWN, at, at + 1)
+        count = sense in ("core", "thread") and self._codes(1) != "n"
+        if len(token.plain) == 1 and (count or (sense == "filler" and self._is_volume(at))):
+            return self._letter(at)
         return self._add(CODES[sense], at, word[1], word[0].senses[sense], word[0])
+
+    def _whose(self, at: int) -> tuple[Word, int] | None:
+        """What a word is known as whose owner's form stands here: ``my colleague's``."""
+        token = self.tokens[at]
+        bare = re.sub(r"['\u2019]s?$", "", token.plain)
+        if bare == token.plain:
+            return None
+        word = self.lexicon.longest([Token(token.kind, bare, token.start, token.end)], 0)
+        return word and (word[0], at + 1)
+
+    def _is_volume(self, at: int) -> bool:
+        return len(self.tokens[at].plain) == 1 and self.names.is_at(at + 1, ":")
+
+    def _letter(self, at: int) -> int:
+        """A volume's letter, or a word that is not known."""
+        code = LETTER if self._is_volume(at) else UNKNOWN
+        return self._add(code, at, at + 1, self.tokens[at].plain)
 
     def _number(
         self, first: int, text: str, word: Word | None = None, end: int | None = None
@@ -125,6 +142,9 @@ class _Items:
         tokens = self.tokens
         while end < len(tokens) and tokens[end].kind in ("word", "number"):
             token = tokens[end]
+            name, code, _ = self.names.longest(end)
+            if name and code != "G" and token.kind == "word":
+                break
             if token.kind == "number" and end + 1 < len(tokens) and self.names.counts(end):
                 break
             known = self.lexicon.longest(tokens, end) if token.kind == "word" else None

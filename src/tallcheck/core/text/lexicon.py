@@ -26,7 +26,7 @@ CODES = {
     "better": "R", "elsewhere": "$", "own": "y", "interface": "a", "not": "N", "was": "W",
     "instead": "i", "off": "z", "each": "E", "of": "F", "rather": "X", "soldered": "B",
     "cache": "C", "idle": "r", "cpus": "q", "owner": "O", "architecture": "A",
-    "display": "d", "and": "&", "or": "|", "shape": "Y", "mode": "e", "label": "L",
+    "display": "d", "and": "&", "contrast": ",", "or": "|", "shape": "Y", "mode": "e", "label": "L",
     "aside": "L", "filler": " ",
 }  # fmt: skip
 """One letter for each sense of a word, so that a sentence is a row of letters.

@@ -121,6 +121,8 @@ def _architecture(sentence: Sentence, match: Match) -> bool:
 
 def _shape(sentence: Sentence, match: Match) -> bool:
     word = sentence.value(match.start("Y"))
+    if word == "board" and sentence.asked != "system.shape":
+        return True  # the one that every machine has
     if word == "virtual":
         sentence.tell("system.virtual", True)
     elif sentence.told.setdefault("system.shape", word) != word and word != "desktop":
@@ -176,6 +178,19 @@ def labelled(sentence: Sentence, match: Match) -> bool:
     return bool(told)
 
 
+def _labelled_beside(sentence: Sentence, match: Match) -> bool:
+    """A label with a word behind it that elsewhere tells nothing: ``secure boot on``."""
+    key, at = sentence.value(match.start()), match.end()
+    if key is None or key in _FREE_TEXTS or key.startswith("extra."):
+        return False
+    end = sentence.items[at].start if at < len(sentence.items) else len(sentence.text)
+    text = sentence.text[sentence.items[at - 1].end : end].strip(" ,.;:")
+    told = tried_plain(key, text, sentence.vocabulary) if text else []
+    for one in told:
+        sentence.tell(one.key, one.value)
+    return bool(told)
+
+
 NAMES: tuple[Rule, ...] = (
     (r"(?P<n>n)[-x]?(?=P|l)", _sockets),
     (r"(?<=[PL_])(?P<sign>x)(?P<n>n)(?![a-zA-Z])", _sockets),
@@ -190,7 +205,7 @@ NAMES: tuple[Rule, ...] = (
     (r"(?P<A>A)", _architecture),
     (r"(?P<Y>Y)", _shape),
     (r"(?P<e>e)", _mode),
-    (r"L[:=]?(?P<value>[^_,;&LOPS:=]+)", labelled),
+    (r"L[:=]?(?P<value>[^_,;&LOPS:=]+)", labelled), (r"L[:=]?(?=[,;&._]|$)", _labelled_beside),
     (r"I(?:[,;/&+]I)*", _sets),
     (r"(?P<d>d)|(?P<n>n)x(?P<m>n)(?![a-z])", _display),
 )  # fmt: skip

@@ -93,6 +93,12 @@ def _tell_drive(sentence: Sentence, size: int) -> None:
     sentence.tell(_VOLUME if volume else _DRIVE, size)
 
 
+def _volume(sentence: Sentence, match: Match) -> bool:
+    """A size behind a volume's letter."""
+    _tell_drive(sentence, _size(sentence, match.start("s"), "storage"))
+    return True
+
+
 def _kind(sentence: Sentence, match: Match) -> bool:
     """The kind of a drive, with its size beside it."""
     for kind in sentence.values(match, "K"):
@@ -249,13 +255,14 @@ _SIZES: tuple[Rule, ...] = (
     (r"n/s", _over),
     (r"(?P<used>s)/(?P<s>s)", _in_use),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
+    (r"D:?(?P<s>s)(?![fU])", _volume),
     (r"[~]?sC|C[:]?s|[,(]*sV\)?", passed),
     (r"(?P<s>[sn])f[F/]*(?P<of>s)", _free),
     (r"(?P<of>s)F(?P<s>s)f", _free),
     (r"(?P<s>[sn])f", _free),
     (r"fK?:?(?P<s>s)", _free),
     (r"%U?", passed),
-    (r"sU", passed),
+    (r"sU|U:?s", passed),
     (r"\(?M+[:]?(?P<s>s)(?:O)?\)?", _most),
     (r"\(?(?P<s>s)M\)?", _most),
 )
