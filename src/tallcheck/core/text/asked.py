@@ -74,12 +74,29 @@ def _either(sentence: Sentence, match: Match) -> bool:
 
 
 def _generations(sentence: Sentence, match: Match) -> bool:
-    line, _ = sentence.value(match.start("l"))
+    at = match.start("l")
+    line, maker = sentence.value(at) if sentence.codes[at] == "l" else ("Core", sentence.value(at))
     number = sentence.count(match.start("n"))
-    if number is None:
+    if number is None or (sentence.codes[at] == "p" and maker != "Intel"):
         return False
     number = number // 1000 if number >= 1000 else number
     sentence.told.setdefault("generation", {})[line] = number
+    return True
+
+
+def _other_line(sentence: Sentence, match: Match) -> bool:
+    """A processor of which no generation is asked for: what else is asked is one half."""
+    sentence.told["half"] = True
+    return _reported(sentence, match)
+
+
+def _series(sentence: Sentence, match: Match) -> bool:
+    """A name that is a generation's number in thousands: ``Ryzen 3000``."""
+    name = re.fullmatch(r"(.+?)[ -]?(\d)000", sentence.written(match.start()))
+    line = sentence.vocabulary.processors.line(name[1]) if name else None
+    if name is None or line is None:
+        return False
+    sentence.told.setdefault("generation", {})[line.name] = int(name[2])
     return True
 
 
@@ -122,14 +139,14 @@ _BITS = rf"\(?{_WIDTH}[-]?[|/&,]+{_WIDTH}[)]?L?\)?"
 _TURNED: tuple[Rule, ...] = (
     (r"(?:^|(?<=[),;.])|\()[^(),;.NWi]*[NWi][^(),;.]*\)?", _reported),
     (r"M+[:]?[snh]O?|[snh]M+", passed),
-    (r"P@?h?", _reported),
+    (r"Pg?", _series), (r"P@?h?", _other_line),
     *FOREIGN,
     (r"A[|/]p|p[|/]A", _reported), (r"\([^()]*s[^()]*Z[^()]*\)", _reported),
     (_BITS, _either),
     (r"n-?b[L]&L", _both_bits),
-    (r"(?P<n>n)[-.]?g[,]?(?P<l>l)", _generations),
-    (r"(?P<l>l)[(,]*(?P<n>n)[-.]?g\)?", _generations),
-    (r"(?P<l>l)g[:]?(?P<n>n)", _generations), (r"l", _reported),
+    (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])", _generations),
+    (r"(?P<l>[lp])[(,]*(?P<n>n)[-.]?g\)?", _generations),
+    (r"(?P<l>[lp])g[:]?(?P<n>n)", _generations), (r"l", _other_line),
     (r"(?P<S>S)(?:[|/,&]+n(?![-]?[bcktg]))*(?P<either>[|/]n-?b)?", _systems),
     (r"a(?:[:]?n)?", _interface),
     (r"y", _own_memory),
@@ -154,6 +171,8 @@ def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = 
         apply(sentence, _TURNED, CLOCKS, COUNTS, NAMES, AMOUNTS, ((r"L", _able),))
     except InputError:
         return Asked({}, [text])
+    if "generation" in sentence.told and "half" in sentence.told:
+        return Asked({}, [text])  # of several that will do not one half
     told = {name: value for name, value in sentence.told.items() if value is not None}
     twice = [name for name, value in sentence.told.items() if value is None]
     page = vocabulary.phrases.page

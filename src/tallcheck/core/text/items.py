@@ -83,9 +83,12 @@ class _Items:
         return self._add(CODES[sense], at, word[1], word[0].senses[sense], word[0])
 
     def _whose(self, at: int) -> tuple[Word, int] | None:
-        """What a word is known as whose owner's form stands here: ``my colleague's``."""
+        """What a word is known as that stands here with an owner's ending, or an article.
+
+        ``my colleague's``, ``d'espace``.
+        """
         token = self.tokens[at]
-        bare = re.sub(r"['\u2019]s?$", "", token.plain)
+        bare = re.sub(r"['\u2019]s?$|^(?:[dljcns]|qu)['\u2019](?=[^\W\d])", "", token.plain)
         if bare == token.plain:
             return None
         word = self.lexicon.longest([Token(token.kind, bare, token.start, token.end)], 0)
