@@ -1,11 +1,13 @@
 """Processor names: real ones, one for each trap of the makers' numbering, and the made-up ones."""
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.instructions import (
     canonical,
     from_flags,
@@ -16,7 +18,7 @@ from tallcheck.core.machine.instructions import (
 from tallcheck.core.machine.naming import normal_name
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.vocabulary import checked, read_names
-from tests.helpers import VOCABULARY, X86_FLAGS, run
+from tests.helpers import VOCABULARY, X86_FLAGS, machine, run
 
 # name, line, generation, and whether its number is a generation ahead of its design
 NAMES = [
@@ -425,3 +427,37 @@ def test_memory_that_is_fixed_to_the_processor_leaves_no_position(
     assert guest.code == 0
     assert run("check", "v.json", "--need", "memory=16GB", "--quiet",
                cwd=tmp_path).out.strip() == "memory-alone"  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("name", "counts"),
+    [
+        ("Intel(R) Core(TM) i5-8250U CPU @ 1.60GHz", (4, 8)), ("i5-6500", (4, 4)),
+        ("i5 6200", None), ("Core i5-6200U", (2, 4)), ("i7-4790K", (4, 8)), ("i7-9700", (8, 8)),
+        ("i3-2120", (2, 4)), ("i3-8100", (4, 4)), ("i3-8130U", (2, 4)), ("i5-10400F", (6, 12)),
+        ("i5-1135G7", (4, 8)), ("Core i5-12400", (6, 12)), ("Core i5-1235U", (10, 12)),
+        ("AMD Ryzen 5 PRO 4650U with Radeon Graphics", (6, 12)), ("R5 3600", (6, 12)),
+        ("Ryzen 7 4700U", (8, 8)), ("Ryzen 7 2700U", (4, 8)), ("Celeron N4020", (2, 2)),
+        ("Pentium G4560", (2, 4)), ("Core 2 Quad Q6600", (4, 4)), ("Intel N100", (4, 4)),
+        ("i5 8th generation", None), ("Xeon E5-2620 v4", None), ("Core Ultra 7 155H", None),
+        ("i5-825OU", None),
+    ],
+)  # fmt: skip
+def test_cores_and_threads_of_models(name: str, counts: tuple[int, int] | None) -> None:
+    known = complete(machine(processor={"name": name}), VOCABULARY).processor
+    assert (known.cores, known.threads) == (counts or (None, None))
+
+
+@pytest.mark.parametrize(
+    ("sections", "counts"),
+    [
+        ({"processor": {"name": "i5-8250U", "threads": 4}}, (None, 4)),  # half of them is off
+        ({"processor": {"name": "i5-8250U", "threads": 8}}, (4, 8)),
+        ({"processor": {"name": "i5-8250U"}, "system": {"virtual": True}}, (None, None)),
+    ],
+)
+def test_a_models_count_gives_way_to_what_is_known(
+    sections: dict[str, Any], counts: tuple[int | None, int | None]
+) -> None:
+    known = complete(machine(**sections), VOCABULARY).processor
+    assert (known.cores, known.threads) == counts

@@ -2,13 +2,14 @@
 
 import os
 import re
+from collections.abc import Sequence
 from functools import cache
 from typing import Any, TypeVar
 
 import msgspec
 
 from tallcheck.core.machine.models import ModelWord
-from tallcheck.core.machine.naming import Line, Rule
+from tallcheck.core.machine.naming import Count, Line, Rule
 from tallcheck.core.machine.readings import resolve_key
 from tallcheck.core.machine.systems import SystemWord
 from tallcheck.core.machine.vocabulary import Phrases, Vocabulary
@@ -28,6 +29,7 @@ MODELS = "models.toml"
 class _Names(msgspec.Struct, forbid_unknown_fields=True):
     line: list[Line] = []
     rule: list[Rule] = []
+    count: list[Count] = []
 
 
 class _Systems(msgspec.Struct, forbid_unknown_fields=True):
@@ -48,10 +50,10 @@ def _read(path: str, kind: type[_File], expected: str) -> _File:
         raise InputError(f"found none of them: {error}", expected, path) from None
 
 
-def read_names(path: str) -> tuple[list[Rule], list[Line]]:
-    """The rules and lines of one file. Raises InputError."""
-    found = _read(path, _Names, "naming rules: [[line]] and [[rule]] tables")
-    return found.rule, found.line
+def read_names(path: str) -> tuple[list[Rule], list[Line], list[Count]]:
+    """The rules, lines and counts of one file. Raises InputError."""
+    found = _read(path, _Names, "naming rules: [[line]], [[rule]] and [[count]] tables")
+    return found.rule, found.line, found.count
 
 
 def _own(name: str) -> str | None:
@@ -59,22 +61,27 @@ def _own(name: str) -> str | None:
     return path if os.path.isfile(path) else None
 
 
-def processor_names() -> tuple[list[Rule], list[Line]]:
-    """Every naming rule and line, the user's first. Raises InputError for a wrong user's file."""
+def processor_names() -> tuple[list[Rule], list[Line], list[Count]]:
+    """Every naming rule, line and count, the user's first. Raises InputError for a wrong file."""
     rules: list[Rule] = []
     lines: list[Line] = []
+    counts: list[Count] = []
     # the tool's own patterns are compiled one by one as they are tried: all of them is slow
     own = _own(PROCESSORS)
     for path in (own, os.path.join(_DATA, PROCESSORS), os.path.join(_DATA, "demo", PROCESSORS)):
         if path is not None:
-            more, named = read_names(path)
-            rules += checked(more, path) if path == own else more
+            more, named, counted = read_names(path)
+            if path == own:
+                checked(more, path)
+                checked(counted, path)
+            rules += more
             lines += named
-    return rules, lines
+            counts += counted
+    return rules, lines, counts
 
 
-def checked(rules: list[Rule], path: str) -> list[Rule]:
-    """The rules themselves, where every pattern and level is valid. Raises InputError."""
+def checked(rules: Sequence[Rule | Count], path: str) -> None:
+    """Raise InputError unless every pattern and level is valid."""
     for at, rule in enumerate(rules):
         try:
             re.compile(rule.pattern)
@@ -83,13 +90,12 @@ def checked(rules: list[Rule], path: str) -> list[Rule]:
                 f"found the pattern {rule.pattern!r}: {error}", "a regular expression",
                 f"{path}: rule[{at}]",
             ) from None  # fmt: skip
-        for least, level in rule.levels.items():
+        for least, level in rule.levels.items() if isinstance(rule, Rule) else ():
             if not least.isdecimal() or not re.fullmatch(r"x86-64-v[1-4]", level):
                 raise InputError(
                     f'found {least} = "{level}"', 'a table such as {4 = "x86-64-v3"}',
                     f"{path}: rule[{at}].levels",
                 )  # fmt: skip
-    return rules
 
 
 def systems() -> list[SystemWord]:

@@ -13,6 +13,7 @@ from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.quantities import format_memory
 
 BY_NAME = "the processor's name, by the naming rules"
+BY_MODEL = "the processor's name, by the list of models"
 BY_LIST = "the modules listed"
 USUAL = ("x86", "x86-64", "arm", "arm64")
 """Architectures of nearly all machines: what one of which nothing is known may have."""
@@ -73,10 +74,34 @@ def _named(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> 
     note = f"{processor.name}: {named.note}"
     if named.note and note not in machine.notes:
         machine = structs.replace(machine, notes=[*machine.notes, note])
+    machine = _counted(machine, leave, vocabulary)
     x86 = machine.processor.architecture in (None, "x86-64")
     if named.level is not None and x86 and not whole and not machine.system.virtual:
         machine = _work_out(machine, leave, ("processor.level", named.level, BY_NAME))
     return machine
+
+
+def _counted(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> Machine:
+    """Cores and threads of a model that is listed; one that is known has to be the model's."""
+    processor = machine.processor
+    if machine.system.virtual or not processor.name or {"processor.sockets", *_COUNTS} & {*leave}:
+        return machine
+    if None not in (processor.cores, processor.threads):
+        return machine
+    found = vocabulary.processors.counts(processor.name)
+    if found is None:
+        return machine
+    sockets = processor.sockets or 1
+    counts = (found.cores * sockets, found.threads * sockets)
+    known = zip((processor.cores, processor.threads), counts, strict=True)
+    if any(have not in (None, whole) for have, whole in known):
+        return machine
+    return _work_out(
+        machine, leave, *((key, n, BY_MODEL) for key, n in zip(_COUNTS, counts, strict=True))
+    )
+
+
+_COUNTS: tuple[str, str] = ("processor.cores", "processor.threads")
 
 
 def bits_by_line(name: str | None, line: str | None, vocabulary: Vocabulary) -> float:

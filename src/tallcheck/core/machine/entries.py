@@ -167,6 +167,7 @@ READINGS = (
     Reading("processor.sockets", "count", "sockets", never_zero=True),
     Reading(
         "processor.cores", "count", "cores", short="cores", never_zero=True, told="{} cores",
+        follows=("processor.name", "processor.sockets", "processor.threads"),
         look={
             "windows": "Task Manager, Performance, CPU: Cores (not Logical processors)",
             "macos": "Terminal: sysctl hw.physicalcpu",
@@ -176,7 +177,7 @@ READINGS = (
     ),
     Reading(
         "processor.threads", "count", "threads", short="threads", never_zero=True,
-        told="{} threads",
+        told="{} threads", follows=("processor.name", "processor.sockets", "processor.cores"),
         look={
             "windows": "Task Manager, Performance, CPU: Logical processors",
             "macos": "Terminal: sysctl hw.logicalcpu",

@@ -1,6 +1,7 @@
 """A processor's name: one normal form of it, and by rules its maker, line and generation."""
 
 import re
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Literal
 
@@ -66,6 +67,14 @@ class Line(Struct, frozen=True, forbid_unknown_fields=True):
     """Which there are, for people to read; empty where names tell none."""
 
 
+class Count(Struct, frozen=True, forbid_unknown_fields=True):
+    """Cores and threads of all models that a pattern over the spelled name fits."""
+
+    pattern: str
+    cores: int
+    threads: int
+
+
 class Named(Struct, frozen=True):
     """What a name tells; None where it does not."""
 
@@ -123,8 +132,8 @@ def _first_words(pattern: str) -> tuple[str, ...]:
 class Namer:
     """Naming rules, with the lines that they speak of."""
 
-    def __init__(self, rules: list[Rule], lines: list[Line]) -> None:
-        self.rules = rules
+    def __init__(self, rules: list[Rule], lines: list[Line], counts: Sequence[Count] = ()) -> None:
+        self.rules, self._counts = rules, counts
         self.lines = {}
         for line in reversed(lines):
             self.lines[line.name.lower()] = line
@@ -161,6 +170,16 @@ class Namer:
             rule.maker or line.maker, line.name, generation, max(fitting, default=None),
             rule.architecture or line.architecture, rule.note, rule.memory or line.memory,
         )  # fmt: skip
+
+    def counts(self, name: str) -> Count | None:
+        """Cores and threads of a model, where it is one of those that are listed."""
+        text = spelled(name)
+        for one in self._counts:
+            words = _first_words(one.pattern)
+            there = not words or any(word in text for word in words)
+            if there and re.search(one.pattern, text):
+                return one
+        return None
 
     def line(self, name: str) -> Line | None:
         """A line by its name, with or without the maker's, in any case."""

@@ -9,7 +9,7 @@ from functools import cached_property
 from msgspec import Struct
 
 from tallcheck.core.machine.models import Models, ModelWord
-from tallcheck.core.machine.naming import Line, Namer, Rule
+from tallcheck.core.machine.naming import Count, Line, Namer, Rule
 from tallcheck.core.machine.systems import Systems, SystemWord
 
 
@@ -54,7 +54,7 @@ class Vocabulary:
 
     def __init__(
         self,
-        names: Callable[[], tuple[list[Rule], list[Line]]] = lambda: ([], []),
+        names: Callable[[], tuple[list[Rule], list[Line], list[Count]]] = lambda: ([], [], []),
         systems: Callable[[], list[SystemWord]] = list,
         phrases: Callable[[], Phrases] = Phrases,
         models: Callable[[], list[ModelWord]] = list,

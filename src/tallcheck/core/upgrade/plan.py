@@ -110,7 +110,11 @@ def plan_upgrade(
             return Upgrade(machine, NOTHING, Why("no room"), None, board,
                            rejected=tuple(shelf.rejected), listed=shelf.listed)  # fmt: skip
     known_most = None if shelf.listed else _known_most(board)
-    best = search.best(wanted) if shelf.listed else _in_kinds(board, shelf, wanted, known_most)
+    best = (
+        search.best(wanted, even_first=True)
+        if shelf.listed
+        else _in_kinds(board, shelf, wanted, known_most)
+    )
     if best is None:
         return Upgrade(
             machine, IMPOSSIBLE, _impossible(board, wanted, shelf), wanted, board,
