@@ -15,6 +15,7 @@ from tallcheck.core.messages.hints import read_out
 from tallcheck.core.messages.values import told_text
 from tallcheck.core.text.said import is_unknown, read_said
 from tallcheck.core.text.statement import read_statement
+from tallcheck.core.text.tokens import tokens_of
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.scanning import fold
@@ -127,7 +128,11 @@ def _understood(key: str, text: str, machine: Machine) -> list[Told]:
     except InputError:
         said = read_statement(text, vocabulary(), key)
         told = said.told
-        if not told or said.left:
+        tokens = tokens_of(text)
+        # a figure alone says not what it is of, so it changes nothing that was told before
+        figure = len(tokens) <= 2 and tokens[0].kind == "number"
+        known = any(get(machine, one.key) is not None for one in told if one.key != key)
+        if not told or said.left or (figure and known):
             raise
         other = next((one.key for one in told if one.key != key), key)
         if all(one.key != key for one in told):

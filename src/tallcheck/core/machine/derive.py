@@ -82,23 +82,21 @@ def _named(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> 
 
 
 def _counted(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> Machine:
-    """Cores and threads of a model that is listed; one that is known has to be the model's."""
+    """Cores and threads of a model that is listed, where neither is known.
+
+    Where one is, the other may be less than the model's: some may be switched off.
+    """
     processor = machine.processor
     if machine.system.virtual or not processor.name or {"processor.sockets", *_COUNTS} & {*leave}:
         return machine
-    if None not in (processor.cores, processor.threads):
+    if processor.cores is not None or processor.threads is not None:
         return machine
     found = vocabulary.processors.counts(processor.name)
     if found is None:
         return machine
     sockets = processor.sockets or 1
-    counts = (found.cores * sockets, found.threads * sockets)
-    known = zip((processor.cores, processor.threads), counts, strict=True)
-    if any(have not in (None, whole) for have, whole in known):
-        return machine
-    return _work_out(
-        machine, leave, *((key, n, BY_MODEL) for key, n in zip(_COUNTS, counts, strict=True))
-    )
+    counts = zip(_COUNTS, (found.cores * sockets, found.threads * sockets), strict=True)
+    return _work_out(machine, leave, *((key, n, BY_MODEL) for key, n in counts))
 
 
 _COUNTS: tuple[str, str] = ("processor.cores", "processor.threads")

@@ -4,7 +4,7 @@ from typing import Any
 
 from msgspec import Struct, structs
 
-from tallcheck.core.machine.derive import BY_MODEL, complete, has_fixed_memory
+from tallcheck.core.machine.derive import complete, has_fixed_memory
 from tallcheck.core.machine.doubts import doubts_of
 from tallcheck.core.machine.readings import drop_worked_out, get, keys, put
 from tallcheck.core.machine.sheet import Doubt, Machine, system_volume
@@ -70,9 +70,7 @@ def with_findings(machine: Machine, vocabulary: Vocabulary) -> Machine:
     """The sheet with what follows worked out and every doubt on it; no reading is taken off."""
     found = normalized(machine, vocabulary)
     for key, origin in found.machine.origins.items():
-        # the list of models grows: what it says is worked out anew, and stays off the sheet
-        worked_out = origin.how == "worked out" and origin.source != BY_MODEL
-        if worked_out and get(machine, key) is None:
+        if origin.how == "worked out" and get(machine, key) is None:
             machine = put(machine, key, get(found.machine, key), origin)
     return structs.replace(machine, doubts=list(found.doubts))
 
