@@ -27,6 +27,8 @@ from tallcheck.core.text.said import parse_told
 from tests.helpers import GIB, VOCABULARY, asked, judge, machine
 from tests.random_cases import random_machine, random_sheet
 
+LIMITED = {"memory": {"installed": "16 GB", "usable": "3.9 GB", "limit": "4 GB"}}
+FIXED = {"system": {"maker": "Apple Inc.", "model": "MacBookPro11,1"}}
 READ = {"how": "read", "from": "x"}
 COMPLETE = {"processor.instructions": READ}
 V2 = [
@@ -382,6 +384,16 @@ def test_the_total_that_reaches_what_is_wanted(
     [
         # every other key, met, short and unknown
         ({"firmware": {"security_module": "2.0"}}, {"security_module": "2.0"}, "ready"),
+        # a limit that is set counts, whatever is fitted, until the setting is changed
+        (LIMITED, {"memory": "4 GB"}, "ready"),
+        (LIMITED, {"memory": "8 GB"}, "not-memory"),
+        (LIMITED, {"memory": "32 GB"}, "memory-plus"),
+        ({"memory": {"usable": "3.9 GB", "limit": "4 GB"}}, {"memory": "8 GB"}, "undecided"),
+        ({"memory": {"usable": "3.9 GB", "limit": "3 GB"}}, {"memory": "3 GB"}, "ready"),
+        # models whose memory is fixed to the board, by name
+        ({"memory": {"installed": "8 GB"}, **FIXED}, {"memory": "16 GB"}, "replace"),
+        ({"memory": {"modules": [{"size": "8 GB"}, {"size": 0}]}, **FIXED}, {"memory": "16 GB"},
+         "replace"),
         ({"firmware": {"security_module": "1.2"}}, {"security_module": "2.0"}, "not-memory"),
         ({"firmware": {"security_module": "none"}}, {"security_module": "1.2"}, "not-memory"),
         ({}, {"security_module": "1.2"}, "undecided"),

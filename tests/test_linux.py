@@ -246,3 +246,55 @@ def test_what_hides_sets_is_told_from_what_lacks_them() -> None:
     assert found.processor.line == "Osier Wand"
     assert "AVX2" in (found.processor.hidden or [])
     assert found.processor.level == "x86-64-v2"
+
+
+@pytest.mark.parametrize(
+    ("words", "limit"),
+    [("mem=4G", 4096), ("quiet mem=2048M splash", 2048), ("mem=1G mem=2g", 2048), ("", None),
+     ("mem=nopentium", None), ("memmap=64M$1G", None)],
+)  # fmt: skip
+def test_a_limit_at_start_is_a_reading(words: str, limit: int | None) -> None:
+    found = sheet({"proc/cmdline": f"ro {words}\n"}, kib=1_900_000).memory
+    assert found.limit == (None if limit is None else limit << 20)
+    # what is usable under a limit tells nothing of what is fitted
+    assert (found.installed is None) == (limit is not None)
+
+
+_IMAGE = "composefs / overlay ro 0 0\n/dev/sda2 /sysroot xfs ro 0 0\n/dev/sda2 /var xfs rw 0 0\n"
+_IN_MEMORY = "none / tmpfs rw 0 0\n/dev/sda2 /nix ext4 rw 0 0\n"
+_LIVE = "overlay / overlay rw 0 0\n/dev/loop0 /run/rootfs squashfs ro 0 0\n"
+_LAYERS = "overlay / overlay rw,lowerdir=/x 0 0\n"
+_SIZES = "overlay 22000 22000 0 100% /\n/dev/sda2 4000 1000 3000 25% /sysroot\n" \
+    "/dev/sda2 4000 1000 3000 25% /nix\n"  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("mounts", "mount", "kib"),
+    [(_IMAGE, "/sysroot", 4000), (_IN_MEMORY, "/nix", 4000), (_LIVE, None, None),
+     (_LAYERS, "/", 22000)],
+)  # fmt: skip
+def test_the_systems_volume_is_the_one_that_holds_it(
+    mounts: str, mount: str | None, kib: int | None
+) -> None:
+    found = sheet({"proc/mounts": mounts, "df": _SIZES, **BLOCK}).storage or []
+    own = next((one for one in found if one.system), None)
+    assert (own and own.mount, own and own.size) == (mount, None if kib is None else kib << 10)
+
+
+def test_core_numbers_that_repeat_in_the_dies_of_a_package() -> None:
+    blocks = [
+        f"processor : {cpu}\nphysical id : 0\ncore id : {cpu % 2}\ncpu cores : 4\n"
+        for cpu in range(8)
+    ]
+    found = sheet({"proc/cpuinfo": "\n".join(blocks)}, cores=0).processor
+    assert (found.cores, found.threads, found.sockets) == (4, 8, 1)
+
+
+@pytest.mark.parametrize(
+    ("tables", "sockets"), [({}, None), ({"sys/firmware/acpi/tables/X": "x"}, 2)]
+)
+def test_clusters_that_are_numbered_as_packages(
+    tables: dict[str, str], sockets: int | None
+) -> None:
+    found = sheet(tables, cores=2, each=1, packages=2, machine_word="aarch64").processor
+    assert (found.sockets, found.cores) == (sockets, 4)

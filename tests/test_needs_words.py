@@ -84,6 +84,16 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
      {}, [1]),
     ("RAM: minimum of 2 GB; 4 GB recommended for 64-bit", False, {"memory": "2 GB"},
      {"memory": "4 GB"}, [1]),
+    # of processors that will do, all or none
+    ("Requires Intel 6th generation or AMD Ryzen 2000 series or later", False,
+     {"generation": {"Core": 6, "Ryzen": 2}}, {}, []),
+    ("CPU: Intel Core 8th gen or newer, AMD Ryzen 3000 or newer", False,
+     {"generation": {"Core": 8, "Ryzen": 3}}, {}, []),
+    ("CPU: Core i5 6th gen or Ryzen 5\nRAM: 4 GB", False, {"memory": "4 GB"}, {}, [1]),
+    ("We recommend 4 cores and 16 GB RAM; above that, 8 cores", False, {},
+     {"cores": 4, "memory": "16 GB"}, [1]),
+    ("10 Go d'espace disque\n64 GB or larger storage device", False, {"storage_free": "10 GB"}, {},
+     [2]),
     ("OS: Windows 7 SP1 / 8.1 / 10", False, {"os": ["Windows >= 7"]}, {}, []),
     ("OS: Windows Server 2019 32-bit or 64-bit", False, {"os": ["Windows Server >= 2019"]}, {}, []),
 ]  # fmt: skip
