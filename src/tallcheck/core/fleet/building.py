@@ -16,6 +16,7 @@ from tallcheck.core.board.totals import (
 from tallcheck.core.fleet.codes import coded, numbered_as
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted, fixed_memory
 from tallcheck.core.machine.amounts import HOST_STEP, Amounts
+from tallcheck.core.machine.modules import ALL_SIZES
 from tallcheck.core.values.either import at_or_above, up_to_step
 
 _WORDS = ("memory.modules", "extra.memory_type", "extra.memory_form", "system.shape")
@@ -33,9 +34,12 @@ class Builder:
             doubted(part, "memory.modules"), -1, codes["memory.modules"]
         )
         self._values = {key: one.values for key, one in words.items()}
+        # of boards whose modules are not known the ceiling counts once the total is found
+        bare = codes["memory.modules"] < 0
         columns = [
-            _whole(memory.slots, 4096), _whole(memory.position_most), _whole(memory.ceiling),
-            _whole(np.where(codes["memory.modules"] < 0, np.nan, memory.installed)),
+            _whole(memory.slots, 4096), _largest(memory.position_most),
+            _whole(np.where(bare, np.nan, np.floor(memory.ceiling / UNIT) * UNIT)),
+            _whole(np.where(bare, np.nan, memory.installed)),
             (fixed_memory(part) == 1).astype(np.int64), *codes.values(),
         ]  # fmt: skip
         numbers: dict[Any, int] = {}
@@ -103,6 +107,14 @@ class Builder:
             self._starts = np.cumsum(self._lengths) - self._lengths
         units = np.minimum(np.ceil(wanted / UNIT), self._lengths[number] - 1)
         return np.asarray(self._tables[self._starts[number] + units.astype(np.int64)])
+
+
+def _largest(position_most: Floats) -> Ints:
+    """The largest size of module that is not larger than a position takes; -1 where that is not
+    known."""
+    sizes = np.array([0, *ALL_SIZES])
+    found = sizes[np.searchsorted(sizes, position_most, side="right") - 1]
+    return np.where(np.isnan(position_most), -1, found)
 
 
 def _whole(column: Floats, most: float = 1 << 60) -> Ints:

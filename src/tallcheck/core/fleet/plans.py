@@ -41,11 +41,21 @@ class Plans(Struct):
     machine: list[int]
     """One machine of each make-up."""
 
-    def totals(self) -> Floats:
-        """The total that each machine's plan comes to; NaN where there is none."""
-        plans = [one.plan for one in self.found]
-        table = [np.nan if plan is None else float(plan.total) for plan in plans]
-        return np.array([*table, np.nan])[self.makeup]
+    def totals(self, installed: Floats | None) -> Floats:
+        """The total that each machine's plan comes to; NaN where there is none.
+
+        Machines of which only the total is known share a plan, each on top of its own ``installed``
+        bytes; None where each has a plan for itself.
+        """
+        bought, stays = [np.nan], [False]
+        for one in reversed(self.found):
+            board, plan = one.board, one.plan
+            added = plan is not None and board is not None and not (board.listed or plan.remove)
+            stays.append(added and installed is not None)
+            total = np.nan if plan is None else float(plan.total)
+            bought.append(total - (board.fitted if stays[-1] and board is not None else 0))
+        own = 0 if installed is None else np.nan_to_num(installed)
+        return np.array(bought)[::-1][self.makeup] + np.array(stays)[::-1][self.makeup] * own
 
     def costs(self) -> Floats:
         """The cost of each machine's plan in hundredths; NaN where there is none."""
@@ -132,12 +142,20 @@ def _keys_in(part: Fleet, targets: Floats, system: Flags, step: int, sizes: Ints
     limit = np.where(np.isnan(memory.ceiling), reach, limit)
     codes = part.word("memory.modules").codes
     listed = (codes >= 0) & ~doubted(part, "memory.modules")
+    # where only the total is known, what counts is what is missing beside it, or in its place
+    sums = np.unique([*sizes, *(one + other for one in sizes for other in sizes)])
+    several = len(sums) + 1
+    missing = np.searchsorted(sizes, targets - memory.installed) * several
+    missing += np.searchsorted(sums, targets)
+    room = np.searchsorted(sizes, limit - memory.installed, side="right") * several
+    room += np.searchsorted(sums, limit, side="right")
     whole = np.floor(np.minimum(limit, 1 << 50) / step)
     most = np.where(np.isnan(memory.position_most), np.inf, memory.position_most)
     columns = [
-        np.where(listed, codes, -1), whole, np.nan_to_num(targets),
+        np.where(listed, codes, -1), np.where(listed, whole, room),
+        np.where(listed, np.nan_to_num(targets), missing),
         np.searchsorted(sizes, most, side="right"), np.nan_to_num(memory.slots, nan=-1),
-        np.isnan(memory.ceiling), np.where(listed, 0, np.nan_to_num(memory.installed)),
+        np.isnan(memory.ceiling), np.where(listed, 0, np.nan_to_num(memory.installed) > 0),
         part.word("extra.memory_type").codes, part.word("extra.memory_form").codes,
         part.word("system.shape").codes, memory.virtual == 1, fixed_memory(part) == 1,
     ]  # fmt: skip

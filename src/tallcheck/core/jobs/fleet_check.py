@@ -11,7 +11,7 @@ from msgspec import Struct
 from tallcheck.core.board.models import PartsList
 from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
-from tallcheck.core.fleet.columns import DOUBTS, Fleet, Floats
+from tallcheck.core.fleet.columns import DOUBTS, Fleet, Floats, known_memory
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judge import Installed
@@ -173,7 +173,8 @@ def counts_only(fleet: Fleet, task: FleetTask, likely: bool = False) -> FleetChe
         found.plans = plans_of(fleet, judged, found.fixes, task.parts)
         modules = found.plans.costs()
         if may_be_more(asked):
-            planned = found.plans.totals()
+            installed = None if fleet.sheets is not None else known_memory(fleet).installed
+            planned = found.plans.totals(installed)
             found.fixes.targets = np.where(np.isnan(planned), found.fixes.targets, planned)
     found.costs = costs_of(judged, found.fixes, task.prices, modules)
     if found.plans is not None and task.parts is not None:

@@ -2,6 +2,7 @@
 
 __all__ = [
     "labels",
+    "modules",
     "needs_problems",
     "needs_sheet",
     "needs_typed",
@@ -12,4 +13,5 @@ __all__ = [
     "said",
     "sheet_words",
     "statement",
+    "tokens",
 ]
