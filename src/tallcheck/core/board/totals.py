@@ -146,10 +146,12 @@ class Menu:
         self, spots: tuple[Spot, ...], sizes: tuple[int, ...], limit: int | None, enough: int
     ) -> None:
         self._places = Arranging(list(spots), limit)
-        self._sizes, self._limit = sizes, limit
-        self._unit = gcd(*sizes) if sizes else 1
-        largest = max([*sizes, *(one.size for one in spots)], default=0)
-        self._most = min(enough + largest, largest * len(self._places.open)) * 3 // 2
+        # the cheapest buys at most twice what is asked for, or one of the smallest; even channels
+        # half as much again
+        most = 3 * max([enough, *sizes[:1]])
+        self._sizes, self._limit = tuple(one for one in sizes if one <= most), limit
+        self._unit = gcd(*self._sizes) if self._sizes else 1
+        self._most = min(most, max(self._sizes, default=0) * len(self._places.open))
         self._plain = _steps(self._fillings())
         # pairs stand for channels that are not known, but are worth no gigabyte more
         self._even = _steps(self._even_fillings() or self._paired_fillings())
@@ -224,6 +226,7 @@ class Menu:
             return []
         stuck = Counter(one.size for one in self._places.spots if one.fixed)
         loose = Counter(one.size for one in self._places.spots if one.size and not one.fixed)
+        most = self._most + sum(one.size for one in self._places.spots)
         states: dict[tuple[int, int], tuple[int, int]] = {(0, 0): (0, 0)}
         for size in sorted({*self._sizes, *stuck, *loose}):
             after: dict[tuple[int, int], tuple[int, int]] = {}
@@ -234,7 +237,7 @@ class Menu:
                 for (used, total), (bought, number) in states.items():
                     key = (used + count, total + count * size)
                     way = (bought + new * size, number + new)
-                    if key[0] <= positions and key[1] <= 2 * self._most:
+                    if key[0] <= positions and key[1] <= most:
                         after[key] = min(after.get(key, way), way)
             states = after
         return [
@@ -269,10 +272,12 @@ def _board(
 ) -> tuple[tuple[Spot, ...], tuple[int, ...], int | None]:
     """Positions and sizes, and the most in all where it is less than these could hold."""
     reach = sum(max(each) for each in _choices(account))
-    return tuple(account.spots()), account.sizes, None if limit is None or limit >= reach else limit
+    # boards that differ only in which position holds what are the same
+    spots = sorted(account.spots(), key=lambda one: (one.channel or "", one.size, one.fixed))
+    return tuple(spots), account.sizes, None if limit is None or limit >= reach else limit
 
 
-_menu = lru_cache(maxsize=1024)(Menu)
+_menu = lru_cache(maxsize=8192)(Menu)
 
 
 # --- for arrays ----------------------------------------------------------------------------

@@ -54,7 +54,8 @@ class Builder:
         self._accounts = list(boards.values())
         self._open = np.array([not counted(one) for one in self._accounts], dtype=bool)
         self._most = np.array([most_total(one, None) for one in accounts])[different]
-        self._reach = -1.0
+        self._reach = np.zeros(len(self._accounts))
+        self._each: list[Floats] = [np.array([np.nan])] * len(self._accounts)
 
     def _account(self, key: tuple[int, ...]) -> Account:
         slots, most, ceiling, installed, fixed, *codes = (None if n < 0 else n for n in key)
@@ -98,12 +99,16 @@ class Builder:
 
     def _filled(self, number: Ints, wanted: Floats) -> Floats:
         """What the totals come to on each board; NaN where none is large enough."""
-        most = float(wanted.max())
-        if most > self._reach:
-            self._reach = most
-            tables = [built_table(one, most, one.ceiling) for one in self._accounts]
-            self._tables = np.concatenate(tables)
-            self._lengths = np.array([len(one) for one in tables])
+        most = np.zeros(len(self._accounts))
+        np.maximum.at(most, number, wanted)
+        more = most > self._reach
+        if more.any():
+            self._reach[more] = np.exp2(np.ceil(np.log2(most[more])))
+            for at in np.flatnonzero(more).tolist():
+                account = self._accounts[at]
+                self._each[at] = built_table(account, float(self._reach[at]), account.ceiling)
+            self._tables = np.concatenate(self._each)
+            self._lengths = np.array([len(one) for one in self._each])
             self._starts = np.cumsum(self._lengths) - self._lengths
         units = np.minimum(np.ceil(wanted / UNIT), self._lengths[number] - 1)
         return np.asarray(self._tables[self._starts[number] + units.astype(np.int64)])
