@@ -136,6 +136,8 @@ class Fill(Struct, frozen=True):
     changes: World
     kinds: tuple[str, ...]
     goal: Goal
+    floor: World = {}
+    """The readings with just the least of the goal."""
 
 
 Turns = Iterable[tuple[Any, Any, Any]]
@@ -180,7 +182,10 @@ def fills(
         if not memory and not anything:
             continue
         for goal in _reached(edges, installed, least, None if anything else (account, ceiling)):
-            yield Fill(with_total(world, goal.total, way), (*kinds, "memory"), goal)
+            yield Fill(
+                with_total(world, goal.total, way), (*kinds, "memory"), goal,
+                with_total(world, goal.least, way),
+            )  # fmt: skip
 
 
 def _with_room(world: World, own: int) -> int:
@@ -199,14 +204,14 @@ def _shown(world: World, total: int, use: Use) -> World:
 def _reached(
     edges: set[int], installed: int, least: int, board: tuple[Account, int | None] | None
 ) -> list[Goal]:
-    """The totals above what is fitted that can be built, each for the highest edge it reaches."""
-    found: dict[int, int] = {}
+    """The totals above what is fitted that can be built, for each edge."""
+    found: set[Goal] = set()
     for edge in edges:
         wanted = max(edge, installed + 1, least)
         total = wanted if board is None else cheapest_total(board[0], wanted, board[1]).bytes
         if total is not None and total > installed:
-            found[total] = max(found.get(total, 0), wanted)
-    return sorted(Goal(total, wanted) for total, wanted in found.items())
+            found.add(Goal(total, wanted))
+    return sorted(found)
 
 
 def with_most(world: World) -> World:

@@ -292,7 +292,8 @@ def _taken(problem: Problem, branch: Branch) -> tuple[tuple[Fix, ...], Goal | No
         }  # fmt: skip
     for (group, world), (_, change) in zip(cases, solved, strict=True):
         if change.goal is not None and "memory" in change.kinds:
-            goal = change.goal if _is_absolute(group, problem.world) else None
+            own = group.group.goal_of(trial, world, trials.systems, change)
+            goal = own if _is_absolute(group, problem.world) else None
         for kind, keys in _by_kind(group, world, trial, change).items():
             rows.setdefault(kind, {}).update(dict.fromkeys(keys))
             changes.setdefault(kind, {}).update(change.changes)
@@ -382,7 +383,9 @@ def _likely_goal(problem: Problem, found: list[Branch]) -> Goal | None:
                 mask &= branch.able
                 if trials.outcome(mask) == MEMORY_ALONE:
                     best = _best(trials, mask, [(group, world)])
-                    goals += [] if best is None else [best[1][0][1].goal]
+                    if best is not None:
+                        trial, ((_, change),) = best
+                        goals.append(group.group.goal_of(trial, world, trials.systems, change))
     return min(filter(None, goals), default=None)
 
 

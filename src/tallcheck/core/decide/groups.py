@@ -17,6 +17,7 @@ from tallcheck.core.decide.changes import (
     NO_CHANGE,
     Change,
     Fill,
+    Goal,
     System,
     fills,
     joined,
@@ -208,6 +209,21 @@ class Group:
         if trial.hardware == NOTHING and not trial.memory:
             return None
         return self._search(trial, world, answers)
+
+    def goal_of(
+        self, trial: Trial, world: World, systems: list[System], change: Change
+    ) -> Goal | None:
+        """The goal of a change with the least total that would do, whatever can be built."""
+        if change.goal is None:
+            return None
+        if trial.system:
+            world = with_system(world, systems[trial.system - 1])
+        for fill in self._fills(trial, world):
+            there = world | change.changes | fill.floor
+            alike = fill.goal.total == change.goal.total and fill.floor
+            if alike and all(answer.passes for answer in self.evaluate(there)):
+                return fill.goal
+        return Goal(change.goal.total, change.goal.total)
 
     def _search(self, trial: Trial, world: World, answers: list[Answer]) -> Change | None:
         failing = {

@@ -279,7 +279,8 @@ def _best(
             continue
         for edge, total in zip(one.anywhere(), one.totals(), strict=True):
             good = ~np.isnan(total) & _all_met(asks, memory, one.use, total)
-            best = _lower(best, np.where(good, [total, edge], np.nan))
+            enough = _all_met(asks, memory, one.use, edge)
+            best = _lower(best, np.where(good, [total, np.where(enough, edge, total)], np.nan))
         if more:
             enough = _all_met(asks, memory, one.use, memory.installed)
             best = np.where(enough, np.nan, best)
@@ -287,9 +288,9 @@ def _best(
 
 
 def _lower(one: Floats, other: Floats) -> Floats:
-    """Of two totals, each above what it has to reach, the smaller; of the same what is more."""
+    """Of two totals, each above what would do, the smaller; of the same what is less."""
     found = np.where(np.isnan(one[0]) | (other[0] < one[0]), other, one)
-    return np.where(other[0] == one[0], np.fmax(one, other), found)
+    return np.where(other[0] == one[0], np.fmin(one, other), found)
 
 
 def _all_met(asks: list[Requirement], memory: Amounts, use: Use, total: Any) -> Any:
