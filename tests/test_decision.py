@@ -368,6 +368,7 @@ def test_memory_at_the_limit_of_a_32_bit_system_is_not_worked_out() -> None:
         ({"ceiling": "6 GB"}, 8, None),
         ({"slots": 2, "ceiling": "8 GB", "modules": [{"size": "4 GB"}, {"size": 0}]}, 8, 8),
         ({}, 5, 6),
+        ({"position_most": "128 MB"}, 5, None),  # no module is so small
         ({"slots": 1024, "ceiling": "900000 TB"}, 80_000, 80_000),
     ],
 )  # fmt: skip

@@ -61,6 +61,8 @@ def cheapest_total(account: Account, wanted: float, ceiling: int | None) -> Tota
         return Total(total if ceiling is None else min(total, ceiling))
     if account.closed is not None:
         return Total(None, account.closed.what)
+    if not account.sizes:
+        return Total(None, POSITIONS)  # no module is as small as its positions take
     if account.listed:
         filled = menu_of(account, wanted, ceiling).cheapest(wanted)
         return Total(None, POSITIONS) if filled is None else Total(filled.total, filled=filled)
@@ -69,7 +71,8 @@ def cheapest_total(account: Account, wanted: float, ceiling: int | None) -> Tota
 
 def counted(account: Account) -> bool:
     """Whether anything is known of how many positions there are."""
-    return account.slots is not None or (account.listed and not account.full_and_soldered)
+    told = account.slots is not None or (account.listed and not account.full_and_soldered)
+    return told or not account.sizes
 
 
 def round_totals(account: Account) -> list[float]:
@@ -84,7 +87,7 @@ def most_total(account: Account, ceiling: int | None) -> float:
     most = float("inf") if ceiling is None else ceiling
     if not counted(account):
         return most
-    return min(sum(max(each) for each in _choices(account)), most)
+    return min(max(sum(max(each) for each in _choices(account)), account.fitted), most)
 
 
 # --- where it is only known how many positions there are -----------------------------------
@@ -287,7 +290,7 @@ def all_that_decides(account: Account) -> tuple[Any, ...]:
     """All that decides which totals come out where the ceiling is that of the account."""
     if not counted(account):
         return ("open", account.sizes[0])
-    if account.closed is not None:
+    if account.closed is not None or not account.sizes:
         return ("closed",)
     if not account.listed:
         return tuple(_choices(account))
@@ -302,7 +305,7 @@ def built_table(account: Account, most: float, ceiling: int | None) -> Any:
     """
     import numpy as np
 
-    if account.closed is not None or not counted(account):
+    if account.closed is not None or not account.sizes or not counted(account):
         return np.array([np.nan])
     if not account.listed:
         return _smallest_table(tuple(_choices(account)), most)
