@@ -62,7 +62,8 @@ def test_pasted_lines_are_read_and_the_rest_is_listed(tmp_path: Path) -> None:
     assert any("told twice" in one["text"] for one in sheet["doubts"])
 
 
-LABELS = sorted(VOCABULARY.phrases.labels)
+# a marker begins a part of which only what is the machine's is told
+LABELS = sorted(VOCABULARY.phrases.labels.keys() - VOCABULARY.phrases.markers.keys())
 
 
 @given(st.lists(st.sampled_from(LABELS) | st.text(max_size=10), max_size=6),

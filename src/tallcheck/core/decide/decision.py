@@ -394,8 +394,5 @@ def _unknown_memory(world: World) -> tuple[str, ...]:
     account = account_of(world.get)
     if account.virtual:
         return ()
-    keys = [
-        "memory.ceiling",
-        "memory.slots" if world.get("memory.slots") is None else "memory.modules",
-    ]
-    return tuple(key for key in keys if key in account.unknown)
+    where = "memory.slots" if world.get("memory.slots") is None else "memory.modules"
+    return tuple(key for key in ("memory.ceiling", where) if key in account.unknown)
