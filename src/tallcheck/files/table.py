@@ -6,7 +6,10 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
+from msgspec import Struct
+
 from tallcheck.core.board.models import Model, Offer, PartsList
+from tallcheck.core.machine.models import model_key
 from tallcheck.core.machine.modules import check_module_size
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.modules import module_named
@@ -42,7 +45,8 @@ def parts_list(path: str, vocabulary: Vocabulary) -> PartsList:
     faults: list[InputError] = []
     currency = ""
     ours = {fold(theirs): name for theirs, name in vocabulary.phrases.words["offer"].items()}
-    for place, row in _rows(path, (*PARTS_COLUMNS, _TEXT), (("size", _TEXT),), ours, faults):
+    columns = _Columns((*PARTS_COLUMNS, _TEXT), (("size", _TEXT),), ours, faults)
+    for place, row in _rows(path, columns):
         reader = _Cells(place, row, vocabulary)
         try:
             offer, named = _offer(reader, row)
@@ -89,10 +93,8 @@ def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
 
 def models_list(path: str, vocabulary: Vocabulary) -> dict[tuple[str, str], Model]:
     """A models list by maker and model. Raises InputError that names file, line and column."""
-    from tallcheck.core.machine.models import model_key
-
     models: dict[tuple[str, str], Model] = {}
-    for place, row in _rows(path, MODELS_COLUMNS, (("model",),)):
+    for place, row in _rows(path, _Columns(MODELS_COLUMNS, (("model",),))):
         reader = _Cells(place, row, vocabulary)
         if not row.get("model"):
             raise InputError("found no model", "the model's name", f"{place}, model")
@@ -160,103 +162,90 @@ class _Cells:
             raise error.at(self.at(name)) from None
 
 
-def _rows(
-    path: str,
-    known: tuple[str, ...],
-    needed: tuple[tuple[str, ...], ...],
-    ours: dict[str, str] | None = None,
-    faults: list[InputError] | None = None,
-) -> Iterator[tuple[str, dict[str, str]]]:
-    """Where each row stands, and its cells by column. Raises InputError.
+class _Columns(Struct):
+    """The columns of a list, and what becomes of others."""
 
-    ``needed``: columns of each of which one has to be there; ``ours``: other words for a column;
-    with ``faults``, what is not known is passed over and told there.
-    """
+    known: tuple[str, ...]
+    needed: tuple[tuple[str, ...], ...]
+    """Of each of these one has to be there."""
+    words: dict[str, str] = {}
+    """Other headings for a column."""
+    faults: list[InputError] | None = None
+    """Where what cannot be used is told, and passed over; None: it is an error."""
+
+    def pass_over(self, error: InputError) -> None:
+        """Tell what is passed over. Raises the error where nothing may be."""
+        if self.faults is None:
+            raise error
+        self.faults.append(error)
+
+    def named(self, heading: str) -> str:
+        """Our name of a column, or theirs as it is compared."""
+        word = fold(re.sub(r"[(\[].*", "", heading).strip(" :*"))
+        return self.words.get(word, word)
+
+    def are_in(self, cells: list[str]) -> bool:
+        """Whether a row of cells has the headings that are needed."""
+        there = {self.named(cell) for cell in cells}
+        return all(there & {*some} for some in self.needed)
+
+    def header(self, cells: list[str], place: str) -> list[str]:
+        """The columns by our names. Raises InputError."""
+        found: list[str] = []
+        for cell in cells:
+            column = self.named(cell)
+            if column in found and column in self.known:
+                raise InputError("found a column twice", "each column once", place)
+            if column not in self.known and (column or self.faults is None):
+                self.pass_over(InputError(
+                    f"found the unknown column '{column}'{nearest(column, list(self.known))}",
+                    "columns out of " + ",".join(self.known), place,
+                ))  # fmt: skip
+            found.append(column)
+        for some in self.needed:
+            if not {*some} & {*found}:
+                raise InputError(f"found no column '{some[0]}'", "it in the header", place)
+        return found
+
+
+def _rows(path: str, columns: _Columns) -> Iterator[tuple[str, dict[str, str]]]:
+    """Where each row stands, and its cells by column. Raises InputError."""
     if path.lower().endswith(SPREADSHEETS):
-        yield from _sheet_rows(path, known, needed, ours, faults)
+        yield from _sheet_rows(path, columns)
         return
     content = text_of(read(path), shown(path))
     start = next((line for line in content.splitlines() if line and line[:1] != "#"), "")
     reader = csv.reader(
         io.StringIO(content, newline=""), delimiter=delimiter_of(start), skipinitialspace=True
     )
-    columns: list[str] = []
+    header: list[str] = []
     try:
         for cells in reader:
             if not any(cells) or cells[0].startswith("#"):
                 continue
             place = f"{shown(path)}, line {reader.line_num}"
-            if not columns:
-                columns = _header(cells, known, needed, place, ours, faults)
-                continue
-            if len(cells) > len(columns):
-                error = InputError(
-                    f"found {len(cells)} cells", f"at most the header's {len(columns)}", place
-                )
-                if faults is None:
-                    raise error
-                faults.append(error)
-                continue
-            yield place, dict(zip(columns, (unguarded(cell.strip()) for cell in cells),
-                                  strict=False))  # fmt: skip
+            if not header:
+                header = columns.header(cells, place)
+            elif len(cells) > len(header):
+                columns.pass_over(InputError(
+                    f"found {len(cells)} cells", f"at most the header's {len(header)}", place
+                ))  # fmt: skip
+            else:
+                yield place, dict(zip(header, (unguarded(cell.strip()) for cell in cells),
+                                      strict=False))  # fmt: skip
     except csv.Error as error:
         raise InputError(f"found no CSV: {error}", "a header and rows", shown(path)) from None
-    if not columns:
-        raise InputError("found no header", "a line with " + ",".join(known), shown(path))
+    if not header:
+        raise InputError("found no header", "a line with " + ",".join(columns.known), shown(path))
 
 
-def _sheet_rows(
-    path: str,
-    known: tuple[str, ...],
-    needed: tuple[tuple[str, ...], ...],
-    ours: dict[str, str] | None,
-    faults: list[InputError] | None,
-) -> Iterator[tuple[str, dict[str, str]]]:
+def _sheet_rows(path: str, columns: _Columns) -> Iterator[tuple[str, dict[str, str]]]:
     """The same of the first table of a spreadsheet that has the columns that are needed."""
     from tallcheck.files.spreadsheet import spreadsheet
 
-    def is_header(row: list[str]) -> bool:
-        there = {_column(cell, ours) for cell in row}
-        return all(there & {*some} for some in needed)
-
-    found = spreadsheet(path, None, is_header)
+    found = spreadsheet(path, None, columns.are_in)
     heading = f"{shown(path)}, sheet '{found.sheet}'"
-    columns = _header(found.header, known, needed, heading, ours, faults)
+    header = columns.header(found.header, heading)
     for line, row in zip(found.lines, found.rows, strict=True):
         cells = ("" if cell is None else str(cell) for cell in row)
-        yield f"{heading}, line {line}", dict(zip(columns, cells, strict=True))
-
-
-def _column(heading: str, ours: dict[str, str] | None) -> str:
-    """Our name of a column, or theirs as it is compared."""
-    word = fold(re.sub(r"[(\[].*", "", heading).strip(" :*"))
-    return (ours or {}).get(word, word)
-
-
-def _header(
-    cells: list[str],
-    known: tuple[str, ...],
-    needed: tuple[tuple[str, ...], ...],
-    place: str,
-    ours: dict[str, str] | None,
-    faults: list[InputError] | None,
-) -> list[str]:
-    """The columns by our names. Raises InputError."""
-    columns = [_column(cell, ours) for cell in cells]
-    for at, column in enumerate(columns):
-        if column in known and column not in columns[:at]:
-            continue
-        if column in known:
-            raise InputError("found a column twice", "each column once", place)
-        error = InputError(
-            f"found the unknown column '{column}'{nearest(column, list(known))}",
-            "columns out of " + ",".join(known), place,
-        )  # fmt: skip
-        if faults is None:
-            raise error
-        if column:
-            faults.append(error)
-    for some in needed:
-        if not {*some} & {*columns}:
-            raise InputError(f"found no column '{some[0]}'", "it in the header", place)
-    return columns
+        yield f"{heading}, line {line}", dict(zip(header, cells, strict=True))

@@ -22,8 +22,8 @@ from tallcheck.files.config import config_folder
 from tallcheck.files.inputs import read
 
 _DATA = os.path.join(os.path.dirname(os.path.dirname(__file__)), "data")
-PROCESSORS, SYSTEMS, LABELS = "processors.toml", "systems.toml", "labels.toml"
-MODELS = "models.toml"
+PROCESSORS, MODELS = "processors.toml", "models.toml"
+SYSTEMS, LABELS = "systems.toml", "labels.toml"
 
 
 class _Names(msgspec.Struct, forbid_unknown_fields=True):
@@ -61,6 +61,12 @@ def _own(name: str) -> str | None:
     return path if os.path.isfile(path) else None
 
 
+def _files(name: str) -> list[str]:
+    """The user's file of a name, the built-in one, and the demo's: those that there are."""
+    shipped = (os.path.join(_DATA, name), os.path.join(_DATA, "demo", name))
+    return [one for one in (_own(name), *shipped) if one is not None and os.path.isfile(one)]
+
+
 def processor_names() -> tuple[list[Rule], list[Line], list[Count]]:
     """Every naming rule, line and count, the user's first. Raises InputError for a wrong file."""
     rules: list[Rule] = []
@@ -68,53 +74,46 @@ def processor_names() -> tuple[list[Rule], list[Line], list[Count]]:
     counts: list[Count] = []
     # the tool's own patterns are compiled one by one as they are tried: all of them is slow
     own = _own(PROCESSORS)
-    for path in (own, os.path.join(_DATA, PROCESSORS), os.path.join(_DATA, "demo", PROCESSORS)):
-        if path is not None:
-            more, named, counted = read_names(path)
-            if path == own:
-                checked(more, path)
-                checked(counted, path)
-            rules += more
-            lines += named
-            counts += counted
+    for path in _files(PROCESSORS):
+        more, named, counted = read_names(path)
+        if path == own:
+            checked(more, path)
+            checked(counted, path)
+        rules += more
+        lines += named
+        counts += counted
     return rules, lines, counts
 
 
 def checked(rules: Sequence[Rule | Count], path: str) -> None:
     """Raise InputError unless every pattern and level is valid."""
     for at, rule in enumerate(rules):
+        place = f"{path}: {type(rule).__name__.lower()}[{at}]"
         try:
             re.compile(rule.pattern)
         except re.error as error:
             raise InputError(
                 f"found the pattern {rule.pattern!r}: {error}", "a regular expression",
-                f"{path}: rule[{at}]",
+                place,
             ) from None  # fmt: skip
         for least, level in rule.levels.items() if isinstance(rule, Rule) else ():
             if not least.isdecimal() or not re.fullmatch(r"x86-64-v[1-4]", level):
                 raise InputError(
                     f'found {least} = "{level}"', 'a table such as {4 = "x86-64-v3"}',
-                    f"{path}: rule[{at}].levels",
+                    f"{place}.levels",
                 )  # fmt: skip
 
 
 def systems() -> list[SystemWord]:
     """Every system, the user's first. Raises InputError."""
-    found: list[SystemWord] = []
-    shipped = (os.path.join(_DATA, SYSTEMS), os.path.join(_DATA, "demo", SYSTEMS))
-    for path in (_own(SYSTEMS), *shipped):
-        if path is not None:
-            found += _read(path, _Systems, "systems: [[system]] tables").system
-    return found
+    read_all = (_read(one, _Systems, "systems: [[system]] tables") for one in _files(SYSTEMS))
+    return [word for one in read_all for word in one.system]
 
 
 def models() -> list[ModelWord]:
     """Models of machines of which something is known by name. Raises InputError."""
-    found: list[ModelWord] = []
-    for path in (_own(MODELS), os.path.join(_DATA, MODELS)):
-        if path is not None:
-            found += _read(path, _Models, "models: [[model]] tables").model
-    return found
+    read_all = (_read(one, _Models, "models: [[model]] tables") for one in _files(MODELS))
+    return [word for one in read_all for word in one.model]
 
 
 _SAID = (

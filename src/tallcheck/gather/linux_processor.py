@@ -297,10 +297,8 @@ def _topology_from_cpuinfo(draft: Draft, cpuinfo: list[dict[str, str]], online: 
         counted = int(each) * sockets if each.isdecimal() and len(each) < 6 else 0
         if all(core is not None for _, core in places):
             # core numbers repeat in the dies of one package
-            several = (
-                len(set(places)) if counted > len(processors) else max(counted, len(set(places)))
-            )
-            draft.read("processor.cores", several, origin)
+            repeat = len(set(places)) < counted <= len(processors)
+            draft.read("processor.cores", counted if repeat else len(set(places)), origin)
         elif counted:
             draft.read("processor.cores", counted, origin)
     elif len(processors) == 1:

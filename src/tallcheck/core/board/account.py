@@ -75,7 +75,7 @@ class Account(Struct, frozen=True):
     listed: bool
     """Whether the positions are known one by one."""
     slots: int | None
-    """How many positions there are, where they are not known one by one."""
+    """How many positions are counted, with or without soldered ones; None where none are."""
     closed: Why | None
     """Why no module can go in."""
     virtual: bool
@@ -136,11 +136,7 @@ def account_of(get: Reading) -> Account:
         _agreed([is_load_reduced(one) for one in fitted]), _board_speed(fitted),
         get("memory.ceiling"), most,
         tuple(size for size in module_sizes(kind, plain) if most is None or size <= most),
-        (
-            *_missing(get, sized), *taken,
-            *(() if get("memory.ceiling") is not None else ("memory.ceiling",)),
-        ),
-        shape == "server",
+        _unknown(get, sized is not None, taken), shape == "server",
     )  # fmt: skip
 
 
@@ -160,14 +156,17 @@ def account_of_machine(
     return structs.replace(found, limit=limit, limit_why=why)
 
 
-def _missing(get: Reading, sized: list[Module] | None) -> tuple[str, ...]:
-    """The readings without which it is not known what goes where."""
-    found: tuple[str, ...] = ()
-    if get("memory.slots") is None:
-        found = ("memory.slots",) if sized is not None else ("memory.slots", "memory.modules")
-    elif sized is None and get("memory.slots") > 1:
-        found = ("memory.modules",)
-    return found
+def _unknown(get: Reading, listed: bool, taken: list[str]) -> tuple[str, ...]:
+    """The readings without which it is not known what goes where, and how much; ``taken`` too."""
+    slots, found = get("memory.slots"), []
+    if slots is None:
+        found.append("memory.slots")
+    if not listed and slots not in (0, 1):
+        found.append("memory.modules")
+    found += taken
+    if get("memory.ceiling") is None:
+        found.append("memory.ceiling")
+    return tuple(found)
 
 
 def _closed(sized: list[Module] | None, positions: list[Position], slots: int | None) -> Why | None:
@@ -190,7 +189,7 @@ _SMALL = ("notebook", "tablet")
 
 def _kind_of(
     open_ones: list[Module], fitted: list[Module], get: Reading, shape: str | None
-) -> tuple[str | None, str | None, tuple[str, ...]]:
+) -> tuple[str | None, str | None, list[str]]:
     """Type and form of the modules that go in, and which of the two is only taken to be so."""
     taken: list[str] = []
     kind = one_type(types_of(open_ones)) or family(_word(get("extra.memory_type")))
@@ -204,7 +203,7 @@ def _kind_of(
     if shape in _FORM_BY_SHAPE and (wrong or (form is None and not told)):
         form = _FORM_BY_SHAPE[shape]
         taken.append("memory.form")
-    return kind, form, tuple(taken)
+    return kind, form, taken
 
 
 def _word(value: object) -> str | None:

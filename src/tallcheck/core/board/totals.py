@@ -30,6 +30,7 @@ CEILING, POSITIONS = "ceiling", "positions"
 
 
 _PAIRED_MOST = 8
+"""Positions up to which fillings of equal pairs are looked for."""
 
 
 class Filled(Struct, frozen=True):
@@ -37,8 +38,6 @@ class Filled(Struct, frozen=True):
 
     total: int
     bought: int
-    even: bool = False
-    """Whether it is the one with even channels."""
 
 
 class Total(Struct, frozen=True):
@@ -217,7 +216,7 @@ class Menu:
                     for total, (bought, count) in own.items() if total in reached
                 }  # fmt: skip
         return [
-            (bought, count, -each, Filled(each * len(channels), bought, True))
+            (bought, count, -each, Filled(each * len(channels), bought))
             for each, (bought, count) in (reached or {}).items()
             if bought and (self._limit is None or each * len(channels) <= self._limit)
         ]
@@ -244,7 +243,7 @@ class Menu:
                         after[key] = min(after.get(key, way), way)
             states = after
         return [
-            (bought, number, -total, Filled(total, bought, True))
+            (bought, number, -total, Filled(total, bought))
             for (_, total), (bought, number) in states.items()
             if bought and (self._limit is None or total <= self._limit)
         ]

@@ -136,8 +136,8 @@ class Fill(Struct, frozen=True):
     changes: World
     kinds: tuple[str, ...]
     goal: Goal
-    floor: World = {}
-    """The readings with just the least of the goal."""
+    use: Use
+    """How memory counts then."""
 
 
 Turns = Iterable[tuple[Any, Any, Any]]
@@ -173,19 +173,16 @@ def fills(
     least = _with_room(world, own)
     for way, kinds in ways:
         if kinds:
-            yield Fill(with_total(world, installed, way), kinds, Goal(installed, installed))
+            yield Fill(with_total(world, installed, way), kinds, Goal(installed, installed), way)
         edges = _edges(turns, way)
         if less:
             for edge in sorted({e - step for e in edges for step in (0, 1)}):
                 if 0 < edge < installed:
-                    yield Fill(_shown(world, edge, way), (*kinds, "setting"), Goal(edge, edge))
+                    yield Fill(_shown(world, edge, way), (*kinds, "setting"), Goal(edge, edge), way)
         if not memory and not anything:
             continue
         for goal in _reached(edges, installed, least, None if anything else (account, ceiling)):
-            yield Fill(
-                with_total(world, goal.total, way), (*kinds, "memory"), goal,
-                with_total(world, goal.least, way),
-            )  # fmt: skip
+            yield Fill(with_total(world, goal.total, way), (*kinds, "memory"), goal, way)
 
 
 def _with_room(world: World, own: int) -> int:

@@ -26,6 +26,7 @@ from tallcheck.core.decide.changes import (
     weight,
     with_most,
     with_system,
+    with_total,
 )
 from tallcheck.core.decide.evaluation import Answer, evaluate, evaluate_all, own_memory, view_of
 from tallcheck.core.decide.trials import ANOTHER, NOTHING, REST, SETTINGS, Trial, Trials, on_another
@@ -219,9 +220,10 @@ class Group:
         if trial.system:
             world = with_system(world, systems[trial.system - 1])
         for fill in self._fills(trial, world):
-            there = world | change.changes | fill.floor
-            alike = fill.goal.total == change.goal.total and fill.floor
-            if alike and all(answer.passes for answer in self.evaluate(there)):
+            if fill.goal.total != change.goal.total or not {*fill.kinds} <= {*change.kinds}:
+                continue
+            floor = with_total(world, fill.goal.least, fill.use)
+            if all(one.passes for one in self.evaluate(world | change.changes | floor)):
                 return fill.goal
         return Goal(change.goal.total, change.goal.total)
 
@@ -239,9 +241,10 @@ class Group:
                 options.setdefault(name, []).append(Change(choice.changes, (choice.kind,)))
         options = {name: self._distinct(each, world) for name, each in options.items()}
         if self.memory:
+            # of several edges that one total reaches, any stands for it
+            fills = {(one.kinds, one.goal.total): one for one in self._fills(trial, world)}
             options["memory"] = [
-                Change(one.changes, one.kinds, one.goal)
-                for one in self._fills(trial, world)
+                Change(one.changes, one.kinds, one.goal) for one in fills.values()
             ]  # fmt: skip
         return self._least(options, world)
 

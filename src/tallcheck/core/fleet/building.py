@@ -14,7 +14,7 @@ from tallcheck.core.board.totals import (
     round_totals,
 )
 from tallcheck.core.fleet.codes import coded, numbered_as
-from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted, fixed_memory
+from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted
 from tallcheck.core.machine.amounts import HOST_STEP, Amounts
 from tallcheck.core.machine.modules import ALL_SIZES
 from tallcheck.core.values.either import at_or_above, up_to_step
@@ -40,17 +40,15 @@ class Builder:
             _whole(memory.slots, 4096), _largest(memory.position_most),
             _whole(np.where(bare, np.nan, np.floor(memory.ceiling / UNIT) * UNIT)),
             _whole(np.where(bare, np.nan, memory.installed)),
-            (fixed_memory(part) == 1).astype(np.int64), *codes.values(),
+            (memory.fixed == 1).astype(np.int64), *codes.values(),
         ]  # fmt: skip
         numbers: dict[Any, int] = {}
         different = numbered_as(coded(np.stack(columns)), numbers)
         accounts = [self._account(key[1:]) for key in numbers]
-        boards: dict[Any, Account] = {}
-        for one in accounts:
-            boards.setdefault(all_that_decides(one), one)
+        keys = [all_that_decides(one) for one in accounts]
+        boards = dict(zip(keys, accounts, strict=True))
         places = {key: at for at, key in enumerate(boards)}
-        table = [places[all_that_decides(one)] for one in accounts]
-        self._number = np.array(table, dtype=np.int64)[different]
+        self._number = np.array([places[key] for key in keys], dtype=np.int64)[different]
         self._accounts = list(boards.values())
         self._open = np.array([not counted(one) for one in self._accounts], dtype=bool)
         self._most = np.array([most_total(one, None) for one in accounts])[different]
@@ -115,8 +113,7 @@ class Builder:
 
 
 def _largest(position_most: Floats) -> Ints:
-    """The largest size of module that is not larger than a position takes; -1 where that is not
-    known."""
+    """The largest size of module that a position takes; -1 where that is not known."""
     sizes = np.array([0, *ALL_SIZES])
     found = sizes[np.searchsorted(sizes, position_most, side="right") - 1]
     return np.where(np.isnan(position_most), -1, found)

@@ -15,7 +15,6 @@ from tallcheck.core.fleet.columns import (
     Ints,
     cut_fleet,
     doubted,
-    fixed_memory,
     in_chunks,
     known_memory,
 )
@@ -47,20 +46,25 @@ class Plans(Struct):
         Machines of which only the total is known share a plan, each on top of its own ``installed``
         bytes; None where each has a plan for itself.
         """
-        bought, stays = [np.nan], [False]
-        for one in reversed(self.found):
-            board, plan = one.board, one.plan
-            added = plan is not None and board is not None and not (board.listed or plan.remove)
-            stays.append(added and installed is not None)
-            total = np.nan if plan is None else float(plan.total)
-            bought.append(total - (board.fitted if stays[-1] and board is not None else 0))
-        own = 0 if installed is None else np.nan_to_num(installed)
-        return np.array(bought)[::-1][self.makeup] + np.array(stays)[::-1][self.makeup] * own
+        plans = [one.plan for one in self.found]
+        table = [np.nan if plan is None else float(plan.total) for plan in plans]
+        found = np.array([*table, np.nan])[self.makeup]
+        if installed is None:
+            return found
+        beside = np.array([*map(_beside, self.found), np.nan])[self.makeup]
+        return np.where(np.isnan(beside), found, found - beside + installed)
 
     def costs(self) -> Floats:
         """The cost of each machine's plan in hundredths; NaN where there is none."""
         table = np.array([*(_cost(one) for one in self.found), np.nan])
         return np.asarray(table[self.makeup])
+
+
+def _beside(upgrade: Upgrade) -> float:
+    """What is fitted, where that is a total of which nothing comes out; else NaN."""
+    board, plan = upgrade.board, upgrade.plan
+    stays = plan is not None and board is not None and not (board.listed or plan.remove)
+    return float(board.fitted) if stays and board is not None else float("nan")
 
 
 def _cost(upgrade: Upgrade) -> float:
@@ -157,6 +161,6 @@ def _keys_in(part: Fleet, targets: Floats, system: Flags, step: int, sizes: Ints
         np.searchsorted(sizes, most, side="right"), np.nan_to_num(memory.slots, nan=-1),
         np.isnan(memory.ceiling), np.where(listed, 0, np.nan_to_num(memory.installed) > 0),
         part.word("extra.memory_type").codes, part.word("extra.memory_form").codes,
-        part.word("system.shape").codes, memory.virtual == 1, fixed_memory(part) == 1,
+        part.word("system.shape").codes, memory.virtual == 1, memory.fixed == 1,
     ]  # fmt: skip
     return np.stack([np.asarray(column).astype(np.int64) for column in columns], axis=1)

@@ -168,11 +168,12 @@ def counts_only(fleet: Fleet, task: FleetTask, likely: bool = False) -> FleetChe
     found.fixes = fixes_of(judged, likely)
     modules = np.full(len(fleet), np.nan)
     if task.parts is not None:
-        if not may_be_more(asked):
+        more = may_be_more(asked)
+        if not more:
             found.fixes.least = found.fixes.targets
         found.plans = plans_of(fleet, judged, found.fixes, task.parts)
         modules = found.plans.costs()
-        if may_be_more(asked):
+        if more:
             installed = None if fleet.sheets is not None else known_memory(fleet).installed
             planned = found.plans.totals(installed)
             found.fixes.targets = np.where(np.isnan(planned), found.fixes.targets, planned)

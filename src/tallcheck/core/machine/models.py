@@ -55,6 +55,7 @@ class Models:
             model_key(one.maker, name) for one in words if one.memory == "fixed"
             for name in one.models
         ]  # fmt: skip
+        self._makers = {maker for maker, _ in self._fixed}
 
     def shape(self, maker: str | None, model: str | None) -> str | None:
         """The shape that a model's name tells; None where it tells none."""
@@ -63,7 +64,7 @@ class Models:
 
     def knows(self, maker: str | None) -> bool:
         """Whether anything is known of a maker's models."""
-        return any(maker_is == model_key(maker, None)[0] for maker_is, _ in self._fixed)
+        return model_key(maker, None)[0] in self._makers
 
     def fixed(self, maker: str | None, model: str | None) -> bool:
         """Whether the memory of all machines of a model is fixed to the board."""

@@ -129,11 +129,19 @@ def _first_words(pattern: str) -> tuple[str, ...]:
     return tuple(one[1].lower() for one in words if one) if all(words) else ()
 
 
+def _match(pattern: str, text: str) -> re.Match[str] | None:
+    words = _first_words(pattern)
+    if words and not any(word in text for word in words):
+        return None  # to compile all patterns takes longer than all the rest
+    return re.search(pattern, text, re.IGNORECASE)
+
+
 class Namer:
     """Naming rules, with the lines that they speak of."""
 
     def __init__(self, rules: list[Rule], lines: list[Line], counts: Sequence[Count] = ()) -> None:
         self.rules, self._counts = rules, counts
+        self._counted: dict[str, Count | None] = {}
         self.lines = {}
         for line in reversed(lines):
             self.lines[line.name.lower()] = line
@@ -151,10 +159,7 @@ class Namer:
 
     def _by_rules(self, text: str) -> Named | None:
         for rule in self.rules:
-            words = _first_words(rule.pattern)
-            if words and not any(word in text for word in words):
-                continue  # to compile all patterns takes longer than all the rest
-            match = re.search(rule.pattern, text, re.IGNORECASE)
+            match = _match(rule.pattern, text)
             if match:
                 return self._told(rule, match) if rule.line else None
         return None
@@ -174,12 +179,10 @@ class Namer:
     def counts(self, name: str) -> Count | None:
         """Cores and threads of a model, where it is one of those that are listed."""
         text = spelled(name)
-        for one in self._counts:
-            words = _first_words(one.pattern)
-            there = not words or any(word in text for word in words)
-            if there and re.search(one.pattern, text):
-                return one
-        return None
+        if text not in self._counted:
+            fitting = (one for one in self._counts if _match(one.pattern, text))
+            self._counted[text] = next(fitting, None)
+        return self._counted[text]
 
     def line(self, name: str) -> Line | None:
         """A line by its name, with or without the maker's, in any case."""

@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.figures import CLOCKS, COUNTS, FOREIGN
-from tallcheck.core.text.names import NAMES
+from tallcheck.core.text.names import NAMES, line_at
 from tallcheck.core.text.sentence import Match, Rule, Sentence, apply, passed
 from tallcheck.core.text.sheet_words import SAID_FOR
 from tallcheck.core.text.whose import AMOUNTS
@@ -74,13 +74,12 @@ def _either(sentence: Sentence, match: Match) -> bool:
 
 
 def _generations(sentence: Sentence, match: Match) -> bool:
-    at = match.start("l")
-    line, maker = sentence.value(at) if sentence.codes[at] == "l" else ("Core", sentence.value(at))
+    told = line_at(sentence, match.start("l"))
     number = sentence.count(match.start("n"))
-    if number is None or (sentence.codes[at] == "p" and maker != "Intel"):
+    if number is None or told is None:
         return False
     number = number // 1000 if number >= 1000 else number
-    sentence.told.setdefault("generation", {})[line] = number
+    sentence.told.setdefault("generation", {})[told[0]] = number
     return True
 
 

@@ -77,8 +77,8 @@ class _Items:
             return self._add(ADAPTER, at, self._with_model(word[1]))
         if sense == "number":
             return self._number(at, str(word[0].senses[sense]), word[0], word[1])
-        count = sense in ("core", "thread") and self._codes(1) != "n"
-        if len(token.plain) == 1 and (count or (sense == "filler" and self._is_volume(at))):
+        alone = len(token.plain) == 1 and sense in ("core", "thread") and self._codes(1) != "n"
+        if alone or (sense == "filler" and self._is_volume(at)):
             return self._letter(at)
         return self._add(CODES[sense], at, word[1], word[0].senses[sense], word[0])
 

@@ -32,11 +32,16 @@ _NAMED = (
 )
 
 
+def _glued(text: str) -> str:
+    """The text with each speed and its unit as one word."""
+    return re.sub(r"(?i)(\d)\s*(?:mt/s|mts|mhz)\b", r"\1mts", text)
+
+
 def modules_said(text: str) -> list[Module]:
     """The positions in order, with what is told of each. Raises InputError."""
     modules: list[Module] = []
     whole = re.sub(r"(?i)\bon[ -]board\b", "onboard", text)
-    whole = re.sub(r"(?i)(\d)\s*(?:mt/s|mts|mhz)\b", r"\1mts", whole)
+    whole = _glued(whole)
     for part in (one.strip() for one in re.split(r"[,;+|/]", whole)):
         named = re.match(_NAMED, part)
         part = part[named.end() :] if named else part
@@ -69,7 +74,7 @@ def module_named(text: str) -> tuple[Module, int]:
     kits = [found for found in sizes if found[1]] or sizes
     if len({(found[1], found[2]) for found in kits}) == 1:
         one, pack = Module(size=parse_memory(kits[0][2])), int(kits[0][1] or 1)
-    for word in re.sub(r"(?i)(\d)\s*(?:mt/s|mhz)\b", r"\1mts", text).split():
+    for word in _glued(text).split():
         bare = word.strip("()[],;:")
         if not re.fullmatch(r"\d{3,5}", bare):  # a number alone is no speed here
             one = structs.replace(one, **(_told(bare) or {}))

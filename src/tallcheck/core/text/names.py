@@ -40,12 +40,20 @@ def _processor(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def line_at(sentence: Sentence, at: int) -> tuple[str, str] | None:
+    """The line and the maker that an item names; of a maker alone the one that is counted."""
+    if sentence.codes[at] == "l":
+        line, maker = sentence.value(at)
+        return line, maker
+    return ("Core", "Intel") if sentence.value(at) == "Intel" else None
+
+
 def _line(sentence: Sentence, match: Match) -> bool:
     """A line of processors, with the generation where one stands beside it."""
-    at = match.start("l")
-    line, maker = sentence.value(at) if sentence.codes[at] == "l" else ("Core", sentence.value(at))
-    if sentence.codes[at] == "p" and maker != "Intel":
-        return False  # the one whose lines are counted together
+    told = line_at(sentence, match.start("l"))
+    if told is None:
+        return False
+    line, maker = told
     number = sentence.count(sentence.place(match, "n"))
     sentence.tell("processor.line", line)
     if maker:
@@ -168,10 +176,14 @@ def _mode(sentence: Sentence, match: Match) -> bool:
 
 def labelled(sentence: Sentence, match: Match) -> bool:
     """A label within a sentence, with the value behind it, or that it is not so."""
-    key = sentence.value(match.start())
-    if key is None or key in _FREE_TEXTS or key.startswith("extra."):
-        return False
     text = sentence.written(match.start("value"), match.end() - 1)
+    return _told_by_label(sentence, match, text)
+
+
+def _told_by_label(sentence: Sentence, match: Match, text: str) -> bool:
+    key = sentence.value(match.start())
+    if not text or key is None or key in _FREE_TEXTS or key.startswith("extra."):
+        return False
     told = tried_plain(key, text, sentence.vocabulary)
     for one in told:
         sentence.tell(one.key, one.value)
@@ -180,15 +192,10 @@ def labelled(sentence: Sentence, match: Match) -> bool:
 
 def _labelled_beside(sentence: Sentence, match: Match) -> bool:
     """A label with a word behind it that elsewhere tells nothing: ``secure boot on``."""
-    key, at = sentence.value(match.start()), match.end()
-    if key is None or key in _FREE_TEXTS or key.startswith("extra."):
-        return False
+    at = match.end()
     end = sentence.items[at].start if at < len(sentence.items) else len(sentence.text)
     text = sentence.text[sentence.items[at - 1].end : end].strip(" ,.;:")
-    told = tried_plain(key, text, sentence.vocabulary) if text else []
-    for one in told:
-        sentence.tell(one.key, one.value)
-    return bool(told)
+    return _told_by_label(sentence, match, text)
 
 
 NAMES: tuple[Rule, ...] = (
