@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.board.account import Account, account_of_machine, why_not_usable
-from tallcheck.core.board.models import Model, Offer, listed_model, model_key, modules_with_kind
+from tallcheck.core.board.models import Model, Offer, listed_model, modules_with_kind
 from tallcheck.core.fleet.choices import choices_of, kind_of_module
+from tallcheck.core.machine.models import model_key
 from tallcheck.core.machine.modules import (
     check_module_size,
     family,

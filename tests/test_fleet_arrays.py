@@ -1,6 +1,7 @@
 """The arrays of a fleet against the single values of core: totals, amounts, doubts, classes."""
 
 import random
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -18,6 +19,7 @@ from tallcheck.core.fleet.columns import (
     Words,
     cut_fleet,
     find_doubts,
+    fixed_memory,
     known_memory,
     raw_memory,
 )
@@ -25,9 +27,10 @@ from tallcheck.core.fleet.facts import Facts, sources
 from tallcheck.core.fleet.judge import GroupClasses
 from tallcheck.core.fleet.judged import judge_fleet
 from tallcheck.core.machine.amounts import likely_fitted, use_of
-from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.derive import complete, has_fixed_memory
 from tallcheck.core.machine.normalized import normalized, world_of
 from tallcheck.core.values.comparison import Bound
+from tallcheck.files.fleet_file import read_fleet
 from tests.helpers import GIB, VOCABULARY, asked
 from tests.test_fleet import random_fleet
 
@@ -44,6 +47,19 @@ def _same(found: float, expected: float | None) -> bool:
 def test_totals_on_arrays_are_those_of_single_values(wanted: list[int]) -> None:
     values = np.array(wanted, dtype=np.float64)
     assert likely_fitted(values).tolist() == [likely_fitted(float(value)) for value in wanted]
+
+
+@pytest.mark.parametrize(
+    ("maker", "model"),
+    [(None, "MacBookPro11,1"), ("Apple Inc.", "MacBookPro11,1"), ("Apple", "iMac"), (None, None),
+     ("Raspberry Pi", "4"), (None, "4")],
+)  # fmt: skip
+def test_fixed_memory_is_that_of_each_machine(
+    maker: str | None, model: str | None, tmp_path: Path
+) -> None:
+    (tmp_path / "f.csv").write_text(f'name,maker,model\na,{maker or ""},"{model or ""}"\n')
+    fleet = read_fleet(str(tmp_path / "f.csv"), {}, True, VOCABULARY).fleet
+    assert (fixed_memory(fleet)[0] == 1) == has_fixed_memory(fleet.machine(0), VOCABULARY)
 
 
 @pytest.mark.parametrize("seed", range(10))

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tallcheck.core.board.models import Model, Offer, PartsList, model_key
+from tallcheck.core.board.models import Model, Offer, PartsList
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import Fleet, Words, find_doubts
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
@@ -19,6 +19,7 @@ from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.stock_plan import solve_fleet
 from tallcheck.core.fleet.transfers import Solved
 from tallcheck.core.fleet.what_if import TARGETS, what_if, with_memory
+from tallcheck.core.machine.models import model_key
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine

@@ -186,6 +186,18 @@ def test_other_plans_are_shown_only_where_they_differ() -> None:
     assert raw.total == 12 * GIB
 
 
+@pytest.mark.parametrize(
+    "told",
+    [["modules=4GB soldered", "slots=0"], ["memory=8GB", "slots=0"],
+     ["memory=8GB", "maker=Apple", "model=MacBookPro11,1"]],
+)  # fmt: skip
+def test_the_most_of_a_machine_into_which_nothing_goes(told: list[str]) -> None:
+    sheet = run("describe", "x", *told).out
+    ran = run("upgrade", "-", "--to", "most", stdin=sheet.encode())
+    assert ran.code == 0
+    assert ran.out.startswith("There is no room: x has")
+
+
 # --- lists ---------------------------------------------------------------------------------
 
 _HEADER = "part,type,form,size,speed,price,currency,stock\n"
@@ -275,9 +287,9 @@ d;32 GB;DDR4;SODIMM;3200;no;Y;ask;ausverkauft;
 e;2x8GB;DDR4;SODIMM;3200;N;N;free;12+;
 f;x;DDR4;SODIMM;3200;N;N;5;1;
 """
-IN_LINES = """Product,Description,Price,Availability
-LM-8G,8GB DDR4-3200 SODIMM 260-pin CL22,"zł 45",in stock
-LM-4G,Memory 2 x 4 GB PC4-21300 ECC SO-DIMM,,~3
+IN_LINES = """Product,Description,Price,Availability,SKU
+LM-8G,8GB DDR4-3200 SODIMM 260-pin CL22,"zł 45",in stock,1001
+LM-4G,Memory 2 x 4 GB PC4-21300 ECC SO-DIMM,,~3,1002
 """
 
 
@@ -294,7 +306,9 @@ def test_a_shops_list_is_read_cell_by_cell(tmp_path: Path) -> None:
     ]  # fmt: skip
     assert found.currency == "EUR"
     assert ["'farbe'" in one or "line 7, size" in one for one in found.faults] == [True, True]
+    # of two headings for one column the first counts, and the other is named
     (tmp_path / "b.csv").write_text(IN_LINES)
+    assert "'sku'" in parts_list(str(tmp_path / "b.csv"), VOCABULARY).faults[0]
     assert [
         (o.part, o.size // GIB, o.pack, o.type, o.form, o.speed, o.ecc, o.stock)
         for o in parts_list(str(tmp_path / "b.csv"), VOCABULARY).offers

@@ -190,10 +190,12 @@ class _Columns(Struct):
         return all(there & {*some} for some in self.needed)
 
     def header(self, cells: list[str], place: str) -> list[str]:
-        """The columns by our names. Raises InputError."""
+        """The columns by our names; one that is not used keeps theirs. Raises InputError."""
         found: list[str] = []
         for cell in cells:
             column = self.named(cell)
+            if column in found and column != fold(cell):
+                column = fold(cell)  # another word for what is there
             if column in found and column in self.known:
                 raise InputError("found a column twice", "each column once", place)
             if column not in self.known and (column or self.faults is None):

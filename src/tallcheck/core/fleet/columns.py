@@ -306,7 +306,7 @@ def fixed_memory(fleet: Fleet) -> Floats:
     )
     found = np.asarray(pick(by_name == 1, by_name, by_line))
     makers, models = fleet.word("system.maker"), fleet.word("system.model")
-    for code, maker in enumerate(makers.values):
+    for code, maker in ((-1, None), *enumerate(makers.values)):
         if fleet.vocabulary.models.knows(maker):  # of few makers, however many machines
             own = models.mapped(partial(fleet.vocabulary.models.fixed, maker))
             found = np.where((makers.codes == code) & (own == 1), 1.0, found)

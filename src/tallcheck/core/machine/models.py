@@ -63,8 +63,8 @@ class Models:
         return next((shape for pattern, shape in self._shapes if fnmatchcase(name, pattern)), None)
 
     def knows(self, maker: str | None) -> bool:
-        """Whether anything is known of a maker's models."""
-        return model_key(maker, None)[0] in self._makers
+        """Whether anything may be known of a maker's models, as of one that is not told."""
+        return not maker or model_key(maker, None)[0] in self._makers
 
     def fixed(self, maker: str | None, model: str | None) -> bool:
         """Whether the memory of all machines of a model is fixed to the board."""

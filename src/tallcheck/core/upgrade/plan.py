@@ -97,8 +97,9 @@ def plan_upgrade(
     if target is not None and target <= board.fitted:
         return Upgrade(machine, NOTHING, Why("met"), target, board)
     if board.closed is not None:
-        answer = IMPOSSIBLE if target is not None else NOTHING
-        return Upgrade(machine, answer, board.closed, target, board)
+        if target is None:
+            return Upgrade(machine, NOTHING, Why("no room"), None, board)
+        return Upgrade(machine, IMPOSSIBLE, board.closed, target, board)
     shelf = shelf_of(board, parts)
     search = Search(board.spots(), shelf.costs(), board.limit)
     wanted = target
