@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from tallcheck.core.decide.asked import asked_at
+from tallcheck.core.decide.outcomes import outcomes_of
 from tallcheck.core.decide.worlds import bears, hub_values, with_hubs
 from tallcheck.core.fleet.codes import combined, numbered
 from tallcheck.core.fleet.columns import Fleet, Words
@@ -29,14 +30,14 @@ def test_machines_of_one_class_come_to_the_same(seed: int) -> None:
         needs = asked_at((sheet,), "minimum") or []
     judge = Judge(fleet, needs)
     for group, tried, part in zip(judge.groups, judge.tried, judge.parts, strict=True):
-        seen: dict[object, frozenset[int]] = {}
+        seen: dict[object, list[frozenset[int]]] = {}
         for at in range(len(fleet)):
             world = judge.problem(at).world
             for hubs in hub_values(judge.asks, world, judge.trials):
                 bearing = tuple(one for one in hubs if bears(one[0], group))
                 there = with_hubs(world, bearing)
-                masks = frozenset(group.mask(case, judge.trials) for _, case in group.cases(there))
-                assert masks == frozenset(mask for _, mask in tried.outcomes(there))
+                masks = [one.masks for _, one in outcomes_of(group, there, judge.trials)]
+                assert masks == [one.masks for _, one in tried.outcomes(there)]
                 assert seen.setdefault((int(part.code[at]), bearing), masks) == masks
 
 

@@ -7,6 +7,7 @@ __all__ = [
     "decision",
     "edges",
     "evaluation",
+    "fixes",
     "groups",
     "problem",
     "trials",

@@ -153,13 +153,10 @@ def _edges(turns: Turns, use: Use) -> set[int]:
     }
 
 
-def fills(
-    world: World, turns: Turns, own: int, memory: bool, settings: bool, less: bool, anything: bool
-) -> Iterator[Fill]:
+def fills(world: World, turns: Turns, own: int, less: bool, another: bool) -> Iterator[Fill]:
     """The ways to change a world's memory, the least total first.
 
-    ``memory``: more can be fitted; ``settings``: what is kept back can be freed; ``less``: less
-    can be shown; ``anything``: on another machine any total can be had.
+    ``less``: less can be shown; ``another``: on another machine any total can be had.
     """
     installed = world.get("memory.installed")
     if installed is None:
@@ -167,9 +164,9 @@ def fills(
     use = memory_use(world)
     turns = list(turns)
     ways: list[tuple[Use, tuple[str, ...]]] = [(use, ())]
-    if settings and use.can_free:
+    if use.can_free:
         ways.append((use.freed(), ("setting",)))
-    account, ceiling = account_of(world.get), world.get("memory.ceiling")
+    board = None if another else (account_of(world.get), world.get("memory.ceiling"))
     least = _with_room(world, own)
     for way, kinds in ways:
         if kinds:
@@ -179,9 +176,7 @@ def fills(
             for edge in sorted({e - step for e in edges for step in (0, 1)}):
                 if 0 < edge < installed:
                     yield Fill(_shown(world, edge, way), (*kinds, "setting"), Goal(edge, edge), way)
-        if not memory and not anything:
-            continue
-        for goal in _reached(edges, installed, least, None if anything else (account, ceiling)):
+        for goal in _reached(edges, installed, least, board):
             yield Fill(with_total(world, goal.total, way), (*kinds, "memory"), goal, way)
 
 

@@ -1,26 +1,19 @@
 """The decision: rows, the answer drawn from the trials, and what it rests on; facts, no text."""
 
-from typing import Any
-
 from msgspec import Struct
 
 from tallcheck.core.board.account import account_of
 from tallcheck.core.decide.asked import Asked, Chosen, Requirement
-from tallcheck.core.decide.changes import Change, Goal, System
+from tallcheck.core.decide.changes import Goal, System
 from tallcheck.core.decide.conflicts import Conflict, conflicting
 from tallcheck.core.decide.evaluation import Answer
+from tallcheck.core.decide.fixes import Fix, best_trial, chosen
 from tallcheck.core.decide.problem import Problem
 from tallcheck.core.decide.trials import (
-    ANOTHER,
     CONFLICT,
     EXIT_CODES,
-    MEMORY_ALONE,
-    MEMORY_PLUS,
-    NOT_MEMORY,
     REPLACE,
     UNDECIDED,
-    Trial,
-    Trials,
 )
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, branches, ranked
@@ -56,15 +49,6 @@ class Row(Struct, frozen=True):
         return self.answer.evaluation.ratio
 
 
-class Fix(Struct, frozen=True):
-    """One kind of change of the trial that was taken, the rows that ask for it, what it does."""
-
-    kind: str
-    rows: tuple[str, ...]
-    changes: World
-    """The readings as it leaves them."""
-
-
 class Decision(Struct, frozen=True):
     """The answer, and what it rests on."""
 
@@ -79,6 +63,8 @@ class Decision(Struct, frozen=True):
     limiting: str | None
     unknown_memory: tuple[str, ...]
     """Readings without which a target is conditional."""
+    wide: bool = False
+    """Whether there may be answers among the possible ones that cannot be."""
 
     @property
     def target_memory(self) -> int | None:
@@ -130,7 +116,7 @@ def verdict_of(problem: Problem) -> Verdict:
     trials = problem.trials
     possible = as_answers(outcomes)
     answer = possible[0] if len(possible) == 1 else UNDECIDED
-    fixes, goal = _chosen(problem, found, outcomes)
+    fixes, goal = chosen(problem, found, outcomes)
     if answer == REPLACE:
         fixes = (Fix("machine", _replaced(rows), {}),)
     order = [key for row in rows for key in row.answer.missing]
@@ -139,6 +125,7 @@ def verdict_of(problem: Problem) -> Verdict:
         conflicting(problem.groups, problem.world, trials) if CONFLICT in outcomes else (),
         possible, ranked(found, trials, order) if answer == UNDECIDED else (),
         _limiting(rows), _unknown_memory(problem.world) if goal is not None else (),
+        len(possible) > 1 and any(branch.wide for branch in found),
     )  # fmt: skip
     return Verdict(
         decision, tuple(rows), problem.known, problem.world, problem.system, problem.usage
@@ -147,7 +134,7 @@ def verdict_of(problem: Problem) -> Verdict:
 
 def fixes_of(problem: Problem) -> tuple[tuple[Fix, ...], Goal | None]:
     """The fixes and the goal of a machine that need not be replaced, without its rows."""
-    return _chosen(problem, *_come_to(problem))
+    return chosen(problem, *_come_to(problem))
 
 
 def _come_to(problem: Problem) -> tuple[list[Branch], list[str]]:
@@ -155,18 +142,6 @@ def _come_to(problem: Problem) -> tuple[list[Branch], list[str]]:
     found = branches(problem.groups, problem.world, problem.trials)
     masks = frozenset(mask for branch in found for mask in branch.masks())
     return found, answers_of(masks, problem.trials)
-
-
-def _chosen(
-    problem: Problem, found: list[Branch], outcomes: list[str]
-) -> tuple[tuple[Fix, ...], Goal | None]:
-    """The fixes of the trial that is taken and its goal; of an open answer a goal alone."""
-    possible = as_answers(outcomes)
-    if len(possible) > 1:
-        return (), _likely_goal(problem, found)
-    if possible[0] in ("ready", REPLACE) or CONFLICT in outcomes:
-        return (), None
-    return _taken(problem, max(found, key=lambda one: _good_rank(problem, one)))
 
 
 # --- rows ----------------------------------------------------------------------------------
@@ -213,15 +188,17 @@ def _own_fixes(ask: Requirement, group: Tried, found: list[Branch]) -> tuple[str
     alone = group.alone(ask)
     kinds: set[str] = set()
     for branch in found:
-        for (_, world), mask in alone.outcomes(branch.world):
-            kinds |= set(_lightest(alone, world, mask & branch.able))
+        for one, outcomes in alone.outcomes(branch.world):
+            for mask in outcomes.parts:
+                world = outcomes.world(branch.world, mask)
+                kinds |= set(_lightest(one, world, mask & branch.able))
     return tuple(kind for kind in KINDS if kind in kinds)
 
 
 def _lightest(group: Tried, world: World, mask: int) -> tuple[str, ...]:
     if not mask:
         return ()
-    found = _best(group.trials, mask, [(group, world)])
+    found = best_trial(group.trials, mask, [(group, world)])
     if found is None:
         return ("machine",)
     trial, changes = found
@@ -241,152 +218,10 @@ def limit_rank(row: Row) -> tuple[int, float]:
     return grave, row.ratio or 0.0
 
 
-# --- the trial that is taken ---------------------------------------------------------------
-
-
-Solved = list[tuple[Tried, Change]]
-
-
-def _best(
-    trials: Trials, mask: int, cases: list[tuple[Tried, World]]
-) -> tuple[Trial, Solved] | None:
-    """Of the trials that settle it the one with the fewest changes; None for another machine."""
-    found: list[tuple[Any, Trial, Solved]] = []
-    for trial in trials.settling(mask):
-        if trial.hardware == ANOTHER:
-            return None
-        solved: Solved = []
-        for group, world in cases:
-            change = group.solve(trial, world)
-            if change is None:
-                break
-            solved.append((group, change))
-        else:
-            kinds = {kind for _, one in solved for kind in one.kinds}
-            count = len(kinds) + bool(trial.system)
-            graves = [-KINDS.index(kind) for kind in sorted(kinds, key=KINDS.index)]
-            found.append(((count, graves, trial.system), trial, solved))
-    if not found:
-        return None
-    _, trial, solved = min(found, key=lambda one: one[0])
-    return trial, solved
-
-
-def _taken(problem: Problem, branch: Branch) -> tuple[tuple[Fix, ...], Goal | None]:
-    """The fixes and the goal of the trial that is taken, where unknown readings are good."""
-    trials = problem.trials
-    mask, cases = _good_world(problem, branch)
-    found = _best(trials, mask, cases)
-    if found is None:
-        return (), None
-    trial, solved = found
-    rows: dict[str, dict[str, None]] = {}
-    changes: dict[str, World] = {}
-    goal = None
-    if trial.system:
-        system = trials.systems[trial.system - 1]
-        rows["system"] = {}
-        changes["system"] = {
-            "system.os": system.name, "system.os_version": system.version,
-            "system.os_bits": system.bits,
-        }  # fmt: skip
-    for (group, world), (_, change) in zip(cases, solved, strict=True):
-        if change.goal is not None and "memory" in change.kinds:
-            own = group.group.goal_of(trial, world, trials.systems, change)
-            goal = own if _is_absolute(group, problem.world) else None
-        for kind, keys in _by_kind(group, world, trial, change).items():
-            rows.setdefault(kind, {}).update(dict.fromkeys(keys))
-            changes.setdefault(kind, {}).update(change.changes)
-    fixes = tuple(Fix(kind, tuple(rows[kind]), changes[kind]) for kind in KINDS if kind in rows)
-    return fixes, goal
-
-
-def _good_rank(problem: Problem, branch: Branch) -> tuple[int, int]:
-    mask = max(branch.masks(), key=lambda one: (_goodness(problem.trials, one), one))
-    return _goodness(problem.trials, mask), mask
-
-
-def _good_world(problem: Problem, branch: Branch) -> tuple[int, list[tuple[Tried, World]]]:
-    """The world that needs the least, of those that a branch allows; the trials that pass there."""
-    states: dict[int, list[tuple[Tried, World]]] = {branch.able: []}
-    for group, worlds in zip(problem.groups, branch.cases, strict=True):
-        joined: dict[int, list[tuple[Tried, World]]] = {}
-        for mask, cases in states.items():
-            for (_, world), passed in worlds:
-                joined.setdefault(mask & passed, [*cases, (group, world)])
-        states = joined
-    best = max(states, key=lambda mask: (_goodness(problem.trials, mask), mask))
-    return best, states[best]
-
-
-def _is_absolute(group: Tried, world: World) -> bool:
-    """Whether a total can be named: not where it counts from what is fitted, which is unknown."""
-    return world.get("memory.installed") is not None or all(
-        one.key is None or one.key.name not in ("memory_own", "memory_use")
-        for one in group.group.singles
-    )
-
-
-def _open_use(group: Tried, world: World) -> bool:
-    """Whether needs rest on what is in use, which neither a log nor a reading tells."""
-    return (
-        world.get("memory.available") is None
-        and world.get("usage.in_use") is None
-        and any(one.key is not None and one.key.name == "memory_own" for one in group.group.singles)
-    )
-
-
-def _goodness(trials: Trials, mask: int) -> int:
-    """How little a world needs: fewer changes are better."""
-    order = ("ready", NOT_MEMORY, MEMORY_ALONE, MEMORY_PLUS, REPLACE, CONFLICT)
-    return -order.index(trials.outcome(mask))
-
-
-def _by_kind(group: Tried, world: World, trial: Trial, change: Change) -> dict[str, list[str]]:
-    """The rows of a group that are short as it is, by the kinds of fix that they ask for."""
-    found: dict[str, list[str]] = {kind: [] for kind in change.kinds}
-    short = []
-    for ask, answer in zip(group.asks, group.evaluate(world), strict=True):
-        if answer.passes or ask.asked.unseen:
-            continue
-        key = ask.asked.need.key
-        short.append(key)
-        alone = group.alone(ask)
-        kept = Trial(trial.memory, 0, trial.hardware)
-        if trial.system and alone.solve(kept, world) is None:
-            found.setdefault("system", []).append(key)
-        own = alone.solve(trial, world)
-        for kind in own.kinds if own is not None else ():
-            if kind in found:
-                found[kind].append(key)
-    return {kind: keys or short for kind, keys in found.items()}
-
-
 def _replaced(rows: list[Row]) -> tuple[str, ...]:
     short = [row for row in rows if row.status == "short"]
     grave = [row.key for row in short if row.fixes[:1] == ("machine",)]
     return tuple(dict.fromkeys(grave or [row.key for row in short]))
-
-
-def _likely_goal(problem: Problem, found: list[Branch]) -> Goal | None:
-    """Of an open answer the least total that memory would have to come to, where it may do.
-
-    None where that rests on what is in use, which is not known.
-    """
-    trials = problem.trials
-    goals: list[Goal | None] = []
-    for branch in found:
-        for group, cases in zip(problem.groups, branch.cases, strict=True):
-            if not group.group.memory or _open_use(group, problem.world):
-                continue
-            for (_, world), mask in cases:
-                mask &= branch.able
-                if trials.outcome(mask) == MEMORY_ALONE:
-                    best = _best(trials, mask, [(group, world)])
-                    if best is not None:
-                        trial, ((_, change),) = best
-                        goals.append(group.group.goal_of(trial, world, trials.systems, change))
-    return min(filter(None, goals), default=None)
 
 
 def _unknown_memory(world: World) -> tuple[str, ...]:

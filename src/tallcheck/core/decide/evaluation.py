@@ -56,13 +56,19 @@ def evaluate(ask: Requirement, world: World, own: int = 0) -> Answer:
     elif ask.key is None:
         return Answer("unknown", _NOT_EVALUATED)
     else:
-        evaluation = ask.key.evaluate(ask.test, view_of(ask, world, own))
-        answer = Answer(evaluation.status, evaluation, evaluation.missing)
+        answer = evaluate_single(ask, world, own)
     if unsure and answer.status != "met":
         return Answer(
             "unknown", answer.evaluation, (*unsure, *answer.missing), answer.parts, answer.table
         )
     return answer
+
+
+def evaluate_single(ask: Requirement, world: World, own: int) -> Answer:
+    """One need on one key, whatever it holds under."""
+    assert ask.key is not None
+    evaluation = ask.key.evaluate(ask.test, view_of(ask, world, own))
+    return Answer(evaluation.status, evaluation, evaluation.missing)
 
 
 def _evaluate_tables(ask: Requirement, world: World, own: int) -> Answer:

@@ -17,6 +17,7 @@ from tallcheck.core.decide.changes import System
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.instructions import belongs_to_other
 from tallcheck.core.machine.normalized import World
+from tallcheck.core.needs.key import KINDS
 from tallcheck.core.needs.tests import AllSets, OneOf
 from tallcheck.core.values.comparison import Bound
 from tallcheck.core.values.versions import some_in_range
@@ -40,6 +41,20 @@ class Trial(Struct, frozen=True):
     system: int
     hardware: int
     architecture: str = ""
+
+
+_CHANGEABLE: dict[int, frozenset[str]] = {
+    NOTHING: frozenset(),
+    SETTINGS: frozenset({"setting"}),
+    REST: frozenset({"setting", "processor", "graphics", "storage", "part"}),
+    ANOTHER: frozenset(KINDS) - {"system"},
+}
+
+
+def kinds_of(trial: Trial) -> frozenset[str]:
+    """The kinds of fix that a trial allows, besides its system."""
+    found = _CHANGEABLE[trial.hardware]
+    return found | {"memory"} if trial.memory else found
 
 
 Kept = tuple[int, int, bool, str]
@@ -109,6 +124,14 @@ class Trials:
             if mask & trials:
                 return NOT_MEMORY if name in (SETTINGS, "others") else str(name)
         return CONFLICT
+
+    def with_less(self, mask: int, open_ones: int) -> set[int]:
+        """Sets of trials that come to all that one can where it is open whether some of it pass."""
+        found = {mask}
+        for _, trials in self._classes:
+            mask &= ~(trials & open_ones)
+            found.add(mask)
+        return found
 
     def settling(self, mask: int) -> Iterator[Trial]:
         """The trials that pass and settle the world as its outcome says."""

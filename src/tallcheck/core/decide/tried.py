@@ -14,7 +14,8 @@ from tallcheck.core.decide.asked import Requirement
 from tallcheck.core.decide.changes import Change
 from tallcheck.core.decide.edges import edges_of
 from tallcheck.core.decide.evaluation import Answer
-from tallcheck.core.decide.groups import Case, Group
+from tallcheck.core.decide.groups import Group
+from tallcheck.core.decide.outcomes import Outcomes, outcomes_of
 from tallcheck.core.decide.trials import Trial, Trials
 from tallcheck.core.machine.normalized import World
 
@@ -64,16 +65,15 @@ class Tried:
         """The needs held against a world."""
         return list(self._once((None, self._seen(world)), lambda: self.group.evaluate(world)))
 
-    def outcomes(self, world: World) -> list[tuple[Case, int]]:
-        """The worlds that the unknown readings allow, each with the trials that pass there.
+    def outcomes(self, world: World) -> list[tuple["Tried", Outcomes]]:
+        """What the group can come to, or what each of the parts can into which it was taken.
 
         They are those of any machine alike in what the group reads.
         """
-        group, trials = self.group, self.trials
-        return list(self._once(
-            self._alike(world),
-            lambda: [(case, group.mask(case[1], trials)) for case in group.cases(world)],
-        ))  # fmt: skip
+        return list(self._once(self._alike(world), lambda: [
+            (self if one is self.group else Tried(one, self.trials), outcomes)
+            for one, outcomes in outcomes_of(self.group, world, self.trials)
+        ]))  # fmt: skip
 
     def solve(self, trial: Trial, world: World) -> Change | None:
         """The least that a trial has to change for all needs to be met; None where it cannot."""

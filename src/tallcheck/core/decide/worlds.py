@@ -12,7 +12,8 @@ from msgspec import Struct
 
 from tallcheck.core.decide.asked import SHARED_UNKNOWNS, Requirement
 from tallcheck.core.decide.changes import System, can_run, with_system
-from tallcheck.core.decide.groups import Case, Group
+from tallcheck.core.decide.groups import Group
+from tallcheck.core.decide.outcomes import Outcomes
 from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.machine.derive import BITS_OF, USUAL
@@ -38,21 +39,21 @@ class Branch(Struct):
     world: World
     able: int
     """The trials whose system the machine can run."""
-    cases: list[list[tuple[Case, int]]]
-    """For each group its worlds, each with the trials that pass."""
+    outcomes: list[tuple[Tried, Outcomes]]
+    """What each group can come to."""
 
-    def masks(self, reading: str = "", value: int = 0) -> Masks:
-        """What all groups come to; with a reading, where it has that value."""
-        return fold(
-            (
-                frozenset(
-                    mask for (taken, _), mask in group
-                    if dict(taken).get(reading, value) == value
-                ) or frozenset(mask for _, mask in group)
-                for group in self.cases
-            ),
-            frozenset({self.able}),
-        )  # fmt: skip
+    @property
+    def wide(self) -> bool:
+        """Whether there may be outcomes among these that cannot be."""
+        return any(one.wide for _, one in self.outcomes)
+
+    def masks(self) -> Masks:
+        """What all groups come to."""
+        return fold((one.masks for _, one in self.outcomes), frozenset({self.able}))
+
+    def where(self, reading: str, value: int) -> Masks:
+        """The same where a reading has a value."""
+        return fold((one.where(reading, value) for _, one in self.outcomes), frozenset({self.able}))
 
 
 def branches(groups: list[Tried], world: World, trials: Trials) -> list[Branch]:
@@ -61,8 +62,8 @@ def branches(groups: list[Tried], world: World, trials: Trials) -> list[Branch]:
     found = []
     for hubs in hub_values(asks, world, trials):
         there = with_hubs(world, hubs)
-        cases = [group.outcomes(there) for group in groups]
-        found.append(Branch(hubs, there, able(trials, there), cases))
+        outcomes = [one for group in groups for one in group.outcomes(there)]
+        found.append(Branch(hubs, there, able(trials, there), outcomes))
     return found
 
 
@@ -176,12 +177,10 @@ def ranked(found: list[Branch], trials: Trials, order: list[str]) -> tuple[str, 
             values.setdefault(hub, [])
             if value not in values[hub]:
                 values[hub].append(value)
-        for group in branch.cases:
-            for (taken, _), _ in group:
-                for reading, at in taken:
-                    values.setdefault(reading, [])
-                    if at not in values[reading]:
-                        values[reading].append(at)
+        for _, outcomes in branch.outcomes:
+            for reading, numbers in outcomes.readings().items():
+                known = values.setdefault(reading, [])
+                known += [at for at in numbers if at not in known]
     everything = len(as_answers(answers_of(_union(b.masks() for b in found), trials)))
     scores = {}
     for reading, known in values.items():
@@ -204,4 +203,4 @@ def _where(found: list[Branch], reading: str, value: Any) -> Masks:
     """What can be where a reading has a value: a hub's own, or a group's by number."""
     if reading in SHARED_UNKNOWNS:
         return _union(b.masks() for b in found if dict(b.hubs).get(reading, value) == value)
-    return _union(branch.masks(reading, value) for branch in found)
+    return _union(branch.where(reading, value) for branch in found)

@@ -5,7 +5,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from tallcheck.core.decide import decision
-from tallcheck.core.decide.decision import Fix
+from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.problem import Problem
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, cut_fleet, in_chunks

@@ -243,4 +243,5 @@ class Outcomes:
 
     def _masks(self, machine: int, hubs: SharedUnknowns) -> Masks:
         world = with_hubs(self._judge.problem(machine).world, hubs)
-        return frozenset(mask for _, mask in self.group.outcomes(world))
+        found = (outcomes.masks for _, outcomes in self.group.outcomes(world))
+        return fold(found, frozenset({self.group.trials.every}))

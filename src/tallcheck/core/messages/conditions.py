@@ -40,6 +40,11 @@ def conditions(
     if usage is not None and usage.machine is None:
         found.append(LOG_OF_WHOM)
     found += _of_target(verdict)
+    if verdict.decision.wide:
+        found.append(
+            "too much is unknown to try every combination: one of the answers named may turn out "
+            "not to be possible"
+        )
     found += [_age_text(age) for age in ages]
     return list(dict.fromkeys(found))
 

@@ -1,6 +1,7 @@
 """Fixes in words: what is changed, named."""
 
-from tallcheck.core.decide.decision import Fix, Verdict
+from tallcheck.core.decide.decision import Verdict
+from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.messages.values import listed, total_text
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.values.quantities import format_memory, format_storage

@@ -1,6 +1,7 @@
 """The note for the person whose machine it is: plain words, and no command of ours."""
 
-from tallcheck.core.decide.decision import Fix, Verdict
+from tallcheck.core.decide.decision import Verdict
+from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.conditions import conditions

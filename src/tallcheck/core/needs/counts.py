@@ -62,10 +62,10 @@ def _choices(reading: ReadingKey, range_of: Any, other: str) -> Any:
     def choices(tests: list[Any], view: View) -> Iterable[Choice]:
         have, off = view[reading], view.value_of(name)
         least, most = range_of(view)
-        there = (have or 0) + (off if isinstance(off, int) else 0)
+        there = (least - 1 if have is None else have) + (off if isinstance(off, int) else 0)
         values = around([*limits_of(tests), *(v for v in (least, most) if v < float("inf"))], 1)
         for value in nearest_first(values, have):
-            kind = "setting" if have is not None and value <= there else processor_fix(view)
+            kind = "setting" if value <= there else processor_fix(view)
             anew = have is None and not least <= value <= most
             changes: dict[str, Any] = {reading: value, other: None} if anew else {reading: value}
             yield Choice(changes, kind, anew)

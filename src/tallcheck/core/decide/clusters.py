@@ -1,0 +1,385 @@
+"""Clusters: requirements and conditions that read the same readings, one variable of the tables.
+
+Of a world a cluster says in which states its unknown readings may be, and of each state what a
+trial can make of it: which of its atoms are met then.
+"""
+
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterable, Iterator
+from itertools import product
+from typing import Any
+
+from msgspec import Struct
+from msgspec.msgpack import encode
+
+from tallcheck.core.decide.asked import (
+    OF_KIND,
+    OF_MEMORY,
+    OF_SYSTEM,
+    SHARED_UNKNOWNS,
+    Requirement,
+)
+from tallcheck.core.decide.changes import (
+    COUNTS,
+    NO_CHANGE,
+    Change,
+    Fill,
+    System,
+    fills,
+    joined,
+    missing_memory,
+    variable,
+    weight,
+    with_most,
+    with_system,
+)
+from tallcheck.core.decide.evaluation import evaluate_single, own_memory, view_of
+from tallcheck.core.decide.trials import ANOTHER, REST, SETTINGS, Kept, Trial, kinds_of, on_another
+from tallcheck.core.machine.normalized import World
+from tallcheck.core.machine.readings import keys
+from tallcheck.core.needs.counts import counts_agree
+from tallcheck.core.needs.key import Choice, Key, View
+from tallcheck.core.needs.sheet import Condition
+from tallcheck.core.values.comparison import AT_LEAST, Bound
+
+_STATES_MOST = 2048
+_REMEMBERED_MOST = 1 << 12
+ANY_TOTAL = 4 << 30
+"""Stands for a total of which nothing is known and on which nothing rests."""
+_HUBS = frozenset(SHARED_UNKNOWNS)
+_PLACES: dict[str, int] = {key: at for at, key in enumerate(keys())}
+
+Atom = Requirement | Condition
+"""What a table is made of: a requirement for itself, or a condition, which is met once it ends."""
+Met = int
+"""Which atoms of a cluster are met, a bit each."""
+
+
+Options = dict[tuple[Met, tuple[str, ...]], Change]
+"""Changes by what is met after them and the kinds of fix that they take."""
+
+
+class State(Struct, frozen=True):
+    """One way in which the unknown readings may be: the values taken, by number, and readings."""
+
+    taken: dict[str, int]
+    readings: World
+
+
+def tried_world(world: World, trial: Trial, systems: list[System]) -> World:
+    """The world once a trial's system runs, on the machine that the trial is about."""
+    if trial.system:
+        world = with_system(world, systems[trial.system - 1])
+    return on_another(world, trial.architecture) if trial.hardware == ANOTHER else world
+
+
+def within(options: Options, trial: Trial) -> Options:
+    """The changes that a trial allows."""
+    allowed = kinds_of(trial)
+    return {key: one for key, one in options.items() if allowed.issuperset(key[1])}
+
+
+def atoms_of(ask: Requirement) -> list[Atom]:
+    """What a requirement is made of."""
+    return [*(one for one in ask.singles() if one.key is not None), *ask.when]
+
+
+def clusters_of(asks: list[Requirement], whole: list[Requirement]) -> list["Cluster"]:
+    """The atoms of some requirements by what they share: a reading, or what changes it.
+
+    ``whole``: all requirements of which programs may want memory for themselves.
+    """
+    parts: list[tuple[set[str], dict[int, Atom]]] = []
+    for ask in asks:
+        for atom in atoms_of(ask):
+            names, atoms = _names(atom, ask), {id(atom): atom}
+            apart = []
+            for other, others in parts:
+                if other & names:
+                    names, atoms = names | other, others | atoms
+                else:
+                    apart.append((other, others))
+            parts = [*apart, (names, atoms)]
+    return [Cluster(list(atoms.values()), whole) for _, atoms in parts]
+
+
+def _named(atom: Atom) -> frozenset[str]:
+    return atom.named if isinstance(atom, Requirement) else atom.named()
+
+
+def _names(atom: Atom, ask: Requirement) -> set[str]:
+    """What an atom shares with others: readings but for the hubs, all memory as one."""
+    names = {*_named(atom)}
+    if isinstance(atom, Requirement) and atom.key is not None:
+        names.add(variable(atom.key.name))
+    elif ask.key is not None and ask.key.name == "memory_own":
+        names.add("memory")  # what is asked for together hangs on it
+    if any(name.startswith("memory.") for name in names):
+        names.add("memory")
+    return names - _HUBS or names
+
+
+def _same(one: Atom, other: Atom) -> bool:
+    """Whether two atoms are met in the same worlds."""
+    if isinstance(one, Condition) or isinstance(other, Condition):
+        return one is other
+    return (one.key, one.test, one.beside, one.program, one.nested) == (
+        other.key, other.test, other.beside, other.program, other.nested,
+    )  # fmt: skip
+
+
+class Cluster:
+    """Requirements and conditions that share readings."""
+
+    def __init__(self, atoms: list[Atom], whole: list[Requirement]) -> None:
+        """``whole``: the requirements of the group, for what programs want for themselves."""
+        self.atoms = atoms
+        self.singles = [one for one in atoms if isinstance(one, Requirement)]
+        self.conditions = [one for one in atoms if isinstance(one, Condition)]
+        self._own = [one for one in whole if one.key is not None and one.key.name == "memory_own"]
+        entries = [one.key for one in self.singles] + [one.totals for one in self.conditions]
+        self.memory = any(key is not None and key.totals is not None for key in entries)
+        """Whether memory can bear on it."""
+        reads = frozenset().union(
+            *map(_named, atoms), *(_named(when) for one in self._own for when in one.when)
+        )
+        self.of_system = self.memory or bool(reads & OF_SYSTEM)
+        self.of_kind = bool(reads & OF_KIND)
+        mends = frozenset().union(*(key.mends for key in entries if key is not None))
+        self._rests_on = sorted(reads | mends | (OF_MEMORY if self.memory else frozenset()))
+        self._known: dict[tuple[bool, bytes], Options] = {}
+        """Options made once for all worlds alike in what they rest on."""
+        self._bare = all(key is not None and key.totals is not None for key in entries)
+        self.all_met: Met = (1 << len(atoms)) - 1
+        self._by_key = self._entries()
+        self._unlike_atoms: list[tuple[Atom, Met]] = []
+        """Atoms, with the bits of all that are the same."""
+        for at, atom in enumerate(atoms):
+            for place, (other, bits) in enumerate(self._unlike_atoms):
+                if _same(atom, other):
+                    self._unlike_atoms[place] = (other, bits | 1 << at)
+                    break
+            else:
+                self._unlike_atoms.append((atom, 1 << at))
+        self._edges = self._turning()
+        self._counts = {key.name for key, *_ in self._by_key} >= {"cores", "threads"}
+
+    def _entries(self) -> list[tuple[Key, list[Any], frozenset[str], tuple[Any, ...], bool]]:
+        """For each key its tests, all readings that its choices may look at, and what is beside."""
+        found: dict[str, list[Requirement]] = {}
+        for one in self.singles:
+            assert one.key is not None
+            found.setdefault(one.key.name, []).append(one)
+        return [
+            (asks[0].key, [one.test for one in asks],
+             frozenset().union(*(one.named for one in asks)) | asks[0].key.mends,
+             tuple(test for one in asks for test in one.beside),
+             any(one.program for one in asks))
+            for asks in found.values() if asks[0].key is not None
+        ]  # fmt: skip
+
+    def _turning(self) -> dict[str, list[Any]]:
+        """The values of numbers at which outcomes turn; of memory all values count."""
+        found: dict[str, set[Any]] = {}
+        for one in () if self.memory else self.atoms:
+            if isinstance(one.test, Bound):
+                reading = one.key.reading if one.key is not None else next(iter(_named(one)))
+                found.setdefault(reading, set()).update(one.test.limits())
+        return {reading: sorted(limits) for reading, limits in found.items()}
+
+    def own(self, world: World) -> int:
+        """What all programs want for themselves, in bytes."""
+        return own_memory(self._own, world) if self._own else 0
+
+    def met(self, world: World) -> Met:
+        """The atoms that are met in a world."""
+        own = self.own(world)
+        found = 0
+        for atom, bits in self._unlike_atoms:
+            if isinstance(atom, Condition):
+                good = atom.holds(View(world, atom.named()))[0] is False
+            else:
+                good = evaluate_single(atom, world, own).passes
+            if good:
+                found |= bits
+        return found
+
+    def _choices(self, world: World) -> Iterator[tuple[Key, Choice]]:
+        own = self.own(world)
+        for key, tests, named, beside, program in self._by_key:
+            asked = sum(test.limits()[-1] for test in tests) if key.name == "memory_own" else own
+            view = View(world, named, max(own - asked, 0), beside, program)
+            for choice in key.choices(tests, view):
+                yield key, choice
+
+    def kept(self, case: Kept) -> Kept:
+        """What counts of a trial for it."""
+        system, hardware, memory, kind = case
+        hardware = SETTINGS if hardware == REST and self._bare else hardware
+        return (system if self.of_system else 0, hardware, memory and self.memory,
+                kind if self.of_kind else "")  # fmt: skip
+
+    # --- states ---
+
+    def states(self, world: World) -> list[State]:
+        """The states that the unknown readings allow, one for each outcome that rests on them."""
+        found: list[State] = []
+        todo = [State({}, {})]
+        while todo:
+            state = todo.pop()
+            here = world | state.readings
+            missing = self._missing(here, state.taken)
+            values = self._values(missing, here) if missing else []
+            if missing is None or not values or len(found) + len(todo) > _STATES_MOST:
+                found.append(self._by_edges(state))
+                continue
+            todo += [
+                State(state.taken | {missing: at}, state.readings | value)
+                for at, value in enumerate(values)
+            ]
+        return list({tuple(one.taken.items()): one for one in found}.values())
+
+    def _by_edges(self, state: State) -> State:
+        """The same with numbers by where they lie between edges: there they come to the same."""
+        taken = dict(state.taken)
+        for reading in taken.keys() & self._edges.keys():
+            value, edges = state.readings[reading], self._edges[reading]
+            if isinstance(value, int | float):
+                taken[reading] = bisect_left(edges, value) + bisect_right(edges, value)
+        return State(taken, state.readings)
+
+    def _missing(self, world: World, taken: dict[str, int]) -> str | None:
+        own = self.own(world)
+        unknown: set[str] = set()
+        short = False
+        for one in self.singles:
+            answer = evaluate_single(one, world, own)
+            if answer.status in ("unknown", "short"):
+                unknown.update(answer.missing)
+            assert one.key is not None
+            short = short or (answer.status == "short" and one.key.totals is not None)
+        for condition in self.conditions:
+            unknown.update(condition.holds(View(world, condition.named()))[1])
+        unknown -= taken.keys()
+        if unknown:
+            # in the sheet's order, so that the order of the needs makes no difference
+            return min(unknown, key=lambda key: (_PLACES.get(key, len(_PLACES)), key))
+        return missing_memory(world, set(taken)) if short else None
+
+    def _values(self, missing: str, world: World) -> list[World]:
+        """What an unknown reading could be: a value for each outcome that rests on it."""
+        if missing == "memory.slots":
+            count = len(world["memory.modules"])
+            return [{missing: count}, {missing: count + 1}]
+        if missing == "memory.available" and world.get("memory.installed") is not None:
+            world = world | with_most(world)
+        choices = [choice for _, choice in self._choices(world)]
+        found: list[World] = []
+        for condition in self.conditions:
+            if condition.key is None and condition.name == missing:
+                found += [{missing: value} for value in condition.values()]
+            elif condition.key is not None and missing in condition.named():
+                view = View(world, condition.named() | condition.key.mends)
+                choices += condition.key.choices([condition.test], view)
+        found = [
+            one.changes for one in choices if one.changes.get(missing) is not None and not one.anew
+        ] + found  # fmt: skip
+        if missing == "memory.installed" and not found:
+            found = [{missing: world.get("memory.usable") or ANY_TOTAL}]
+        if any(key.steady and missing in key.reads for key, *_ in self._by_key):
+            return self._unlike(found, world)
+        return list({repr(one): one for one in found}.values())
+
+    def _unlike(self, values: list[World], world: World) -> list[World]:
+        """One value for each outcome that they have, the first."""
+        found: dict[Any, World] = {}
+        for one in values:
+            there = world | one
+            answers = [evaluate_single(single, there, self.own(there)) for single in self.singles]
+            holds = [c.holds(View(there, c.named()))[0] for c in self.conditions]
+            found.setdefault((*((a.status, a.missing) for a in answers), *holds), one)
+        return list(found.values())
+
+    # --- what can be made of it ---
+
+    def options(self, world: World, another: bool) -> Options:
+        """What can be changed, by what is met then and the kinds of fix; each the lightest.
+
+        ``another``: on another machine. To change nothing is among them, first.
+        """
+        seen = another, encode([world.get(key) for key in self._rests_on])
+        if seen not in self._known:
+            if len(self._known) >= _REMEMBERED_MOST:
+                self._known.clear()
+            self._known[seen] = self._options(world, another)
+        return self._known[seen]
+
+    def _options(self, world: World, another: bool) -> Options:
+        start = self.met(world)
+        found: Options = {(start, ()): NO_CHANGE}
+        for ways in self._ways(world, start, another):
+            for change in list(found.values()):
+                for way in ways:
+                    whole = joined((change, way))
+                    there = world | whole.changes
+                    if not self._can_be(there):
+                        continue
+                    key = self.met(there), tuple(sorted(whole.kinds))
+                    if key not in found or weight(whole) < weight(found[key]):
+                        found[key] = whole
+        return found
+
+    def _ways(self, world: World, start: Met, another: bool) -> Iterator[list[Change]]:
+        """For each thing that is changed for itself the ways to change it, where it is short."""
+        short: set[str] = set()
+        for at, atom in enumerate(self.atoms):
+            if start >> at & 1:
+                continue
+            key = atom.key if isinstance(atom, Requirement) else atom.totals
+            if key is not None:
+                short.add(variable(key.name))
+        ways: dict[str, list[Change]] = {}
+        for entry, choice in self._choices(world) if short - {"memory"} else ():
+            name = variable(entry.name)
+            # what the hubs are is for the trial itself to say
+            if name in short - {"memory"} and not _HUBS & choice.changes.keys():
+                name = entry.name if name == COUNTS else name
+                ways.setdefault(name, []).append(Change(choice.changes, (choice.kind,)))
+        if {"cores", "threads"} <= ways.keys():
+            # few cores and many threads go together
+            cores = self._distinct(ways.pop("cores"), world, "processor.cores", 1)
+            threads = self._distinct(ways.pop("threads"), world, "processor.threads", -1)
+            yield [*cores, *threads, *(joined(pair) for pair in product(cores, threads))]
+        yield from ways.values()
+        if "memory" in short:
+            yield [Change(one.changes, one.kinds, one.goal) for one in self.fills(world, another)]
+
+    def _distinct(self, ways: list[Change], world: World, reading: str, order: int) -> list[Change]:
+        """For each outcome the first way, and that with the least or most of a reading."""
+        found: dict[tuple[Met, tuple[str, ...]], list[Change]] = {}
+        for one in ways:
+            found.setdefault((self.met(world | one.changes), one.kinds), []).append(one)
+        kept: list[Change] = []
+        for each in found.values():
+            far = min(each, key=lambda way: order * way.changes[reading])
+            kept += [each[0], far] if far is not each[0] else [far]
+        return kept
+
+    def fills(self, world: World, another: bool) -> Iterable[Fill]:
+        """The ways to change the memory, the least total first."""
+        own = self.own(world)
+        turns = [
+            (one.key, one.test, view_of(one, world, own))
+            for one in self.singles if one.key and one.key.totals is not None
+        ]  # fmt: skip
+        less = any(key.name == "memory" and test.op != AT_LEAST for key, test, _ in turns)
+        turns += [
+            (key, one.test, View(world, key.reads))
+            for one in self.conditions if (key := one.totals) is not None
+        ]  # fmt: skip
+        return fills(world, turns, own, less, another)
+
+    def _can_be(self, world: World) -> bool:
+        return not self._counts or counts_agree(
+            world.get("processor.cores"), world.get("processor.threads")
+        )

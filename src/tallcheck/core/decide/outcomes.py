@@ -1,0 +1,244 @@
+"""What a group can come to: each outcome, which is a set of trials that pass, and where.
+
+A trial passes where some value that it can bring about in each cluster meets all. The states in
+which each cluster may be, and what each trial can make of them, are worked out cluster by cluster;
+the rest is done on truth tables, for all combinations of states at once.
+"""
+
+from math import prod
+
+from msgspec import Struct
+
+from tallcheck.core.decide.asked import Requirement
+from tallcheck.core.decide.clusters import Cluster, Met, Options, State, tried_world, within
+from tallcheck.core.decide.groups import Group
+from tallcheck.core.decide.tables import Space
+from tallcheck.core.decide.trials import ANOTHER, Kept, Trial, Trials
+from tallcheck.core.machine.normalized import World
+
+_COMBINATIONS_MOST = 1 << 20
+"""The most combinations of one table; past it a group is taken apart."""
+
+Cases = list[tuple[Kept, Trial, int]]
+
+
+class Outcomes(Struct):
+    """What some requirements can come to: the trials that pass, and in which combinations."""
+
+    space: Space
+    states: list[list[list[State]]]
+    """For each cluster, for each value of it, the states that come to the same."""
+    parts: dict[int, int]
+    """For each set of trials the combinations of states in which just these pass."""
+    wide: bool = False
+    """Whether there may be outcomes among these that cannot be."""
+
+    @property
+    def masks(self) -> frozenset[int]:
+        """The sets of trials that pass somewhere."""
+        return frozenset(self.parts)
+
+    def readings(self) -> dict[str, list[int]]:
+        """The unknown readings on which it rests, with the numbers of their values."""
+        found: dict[str, dict[int, None]] = {}
+        for at, values in enumerate(self.states):
+            if not any(self.space.bears(part, at, len(values)) for part in self.parts.values()):
+                continue
+            for alike in values:
+                for state in alike:
+                    for reading, value in state.taken.items():
+                        found.setdefault(reading, {})[value] = None
+        return {reading: list(values) for reading, values in found.items()}
+
+    def where(self, reading: str, value: int) -> frozenset[int]:
+        """The sets of trials that pass somewhere where a reading has a value."""
+        here = self.space.every
+        for at, values in enumerate(self.states):
+            here &= self.space.where(at, [
+                v for v, alike in enumerate(values)
+                if any(state.taken.get(reading, value) == value for state in alike)
+            ])  # fmt: skip
+        return frozenset(mask for mask, part in self.parts.items() if part & here) or self.masks
+
+    def world(self, world: World, mask: int) -> World:
+        """The first world in which just these trials pass."""
+        return self._worlds(world, self.parts[mask], 0)[0]
+
+    def worlds(self, world: World, mask: int, at: int) -> list[World]:
+        """One such world for each state that a cluster may be in."""
+        found: list[World] = []
+        for value in range(len(self.states[at])):
+            part = self.parts[mask] & self.space.where(at, [value])
+            found += self._worlds(world, part, at) if part else []
+        return found
+
+    def _worlds(self, world: World, part: int, at: int) -> list[World]:
+        """The first combination of a table, for each state that stands for a cluster's value."""
+        alike = [
+            values[value] for value, values in zip(self.space.first(part), self.states, strict=True)
+        ]
+        found = []
+        for state in alike[at] if alike else [State({}, {})]:
+            there = dict(world)
+            for other, states in enumerate(alike):
+                there |= state.readings if other == at else states[0].readings
+            found.append(there)
+        return found
+
+
+def outcomes_of(group: Group, world: World, trials: Trials) -> list[tuple[Group, Outcomes]]:
+    """What a group can come to; of one that is taken apart, what each part can."""
+    apart = not group.of_kind and (not trials.systems or not group.of_system)
+    if apart and all(answer.passes for answer in group.evaluate(world)):
+        # whatever else may be changed
+        return [(group, _all_pass(group, trials))]
+    clusters = [_Moved(one, group, world, trials) for one in group.clusters]
+    space = Space([one.size for one in clusters])
+    if space.width > _COMBINATIONS_MOST:
+        return _taken_apart(group, clusters, world, trials)
+    return [(group, _outcomes(group, clusters, space, trials))]
+
+
+def _all_pass(group: Group, trials: Trials) -> Outcomes:
+    states = [[[State({}, {})]] for _ in group.clusters]
+    return Outcomes(Space([1 for _ in states]), states, {trials.every: 1})
+
+
+def _outcomes(group: Group, clusters: list["_Moved"], space: Space, trials: Trials) -> Outcomes:
+    table = group.table(space, [one.met for one in clusters])
+    here = space.every
+    for at, one in enumerate(clusters):
+        here &= space.where(at, range(len(one.states)))
+    parts = {0: here}
+    passing: dict[tuple[tuple[tuple[int, ...], ...], ...], int] = {}
+    for number, (_, _, bits) in enumerate(_cases(group, trials)):
+        moves = tuple(one.moves(number) for one in clusters)
+        if moves not in passing:
+            there = table
+            for at, each in enumerate(moves):
+                there = space.moved(there, at, each)
+            passing[moves] = there
+        good = passing[moves]
+        split: dict[int, int] = {}
+        for mask, part in parts.items():
+            for after, some in ((mask | bits, part & good), (mask, part & ~good)):
+                if some:
+                    split[after] = split.get(after, 0) | some
+        parts = split
+    return Outcomes(space, [one.states for one in clusters], parts)
+
+
+def _cases(group: Group, trials: Trials) -> Cases:
+    return trials.alike(group.of_system, group.of_kind, group.memory, group.bare)
+
+
+class _Moved:
+    """The states in which a cluster may be, and what each trial can make of them."""
+
+    def __init__(self, cluster: Cluster, group: Group, world: World, trials: Trials) -> None:
+        found: dict[tuple[frozenset[Met], ...], list[State]] = {}
+        cases = _cases(group, trials)
+        for state in cluster.states(world):
+            moves = _moves(cluster, world | state.readings, cases, trials)
+            found.setdefault(moves, []).append(state)
+        alike = dict(sorted(found.items(), key=lambda one: _lacking(cluster, one[0])))
+        self.states = list(alike.values())
+        self.met = list(dict.fromkeys(one for each in alike for moves in each for one in moves))
+        """What may be met in it, after whatever trial."""
+        numbers = {one: at for at, one in enumerate(self.met)}
+        self._moves = [
+            tuple(tuple(sorted(numbers[one] for one in each[case])) for each in alike)
+            for case in range(len(cases))
+        ]
+
+    @property
+    def size(self) -> int:
+        """The number of values that it takes in a table."""
+        return max(len(self.states), len(self.met))
+
+    def moves(self, case: int) -> tuple[tuple[int, ...], ...]:
+        """For each value of its states what a case of trials can make of it, by number."""
+        return self._moves[case]
+
+
+def _lacking(cluster: Cluster, moves: tuple[frozenset[Met], ...]) -> int:
+    """How much is not met as it is: states in which less is short stand first."""
+    (met,) = moves[0]
+    return (cluster.all_met & ~met).bit_count()
+
+
+def _moves(
+    cluster: Cluster, world: World, cases: Cases, trials: Trials
+) -> tuple[frozenset[Met], ...]:
+    """For each case of trials the most that it can make of a state."""
+    done: dict[Kept, frozenset[Met]] = {}
+    options: dict[tuple[int, str], Options] = {}
+    found = []
+    for case, trial, _ in cases:
+        key = cluster.kept(case)
+        if key not in done:
+            where = key[0], trial.architecture
+            if where not in options:
+                there = tried_world(world, trial, trials.systems)
+                options[where] = cluster.options(there, trial.hardware == ANOTHER)
+            done[key] = _most({met for met, _ in within(options[where], trial)})
+        found.append(done[key])
+    return tuple(found)
+
+
+def _most(met: set[Met]) -> frozenset[Met]:
+    """What is met, without what is met by more."""
+    return frozenset(
+        one for one in met if not any(one != other and one & ~other == 0 for other in met)
+    )
+
+
+# --- past what one table holds ---------------------------------------------------------------
+
+
+def _taken_apart(
+    group: Group, clusters: list[_Moved], world: World, trials: Trials
+) -> list[tuple[Group, Outcomes]]:
+    """What the parts of a group can come to that is too large for one table.
+
+    A cluster in several parts may then be in another state in each; and where a trial could do one
+    thing there or another, but not both, it is left open whether the trial passes.
+    """
+    if len(group.asks) == 1:
+        return [(group, _widened(_all_pass(group, trials), trials.every, trials))]
+    pieces: list[tuple[set[int], list[Requirement]]] = []
+    for ask in group.asks:
+        own = group.touched(ask)
+        for at, (touched, asks) in enumerate(pieces):
+            if prod(clusters[one].size for one in touched | own) <= _COMBINATIONS_MOST:
+                pieces[at] = (touched | own, [*asks, ask])
+                break
+        else:
+            pieces.append((own, [ask]))
+    shared = [
+        one for at, one in enumerate(clusters)
+        if sum(at in touched for touched, _ in pieces) > 1
+    ]  # fmt: skip
+    open_ones = 0
+    for number, (_, _, bits) in enumerate(_cases(group, trials)):
+        if any(len(each) > 1 for one in shared for each in one.moves(number)):
+            open_ones |= bits
+    found = []
+    for _, asks in pieces:
+        own = {id(ask) for ask in asks}
+        places = [at for at, ask in zip(group.places, group.asks, strict=True) if id(ask) in own]
+        piece = Group(asks, places, group.whole)
+        found += [
+            (one, _widened(outcomes, open_ones, trials))
+            for one, outcomes in outcomes_of(piece, world, trials)
+        ]
+    return found
+
+
+def _widened(outcomes: Outcomes, open_ones: int, trials: Trials) -> Outcomes:
+    """The same where it is open whether some trials pass."""
+    parts: dict[int, int] = {}
+    for mask, part in outcomes.parts.items():
+        for one in trials.with_less(mask, open_ones):
+            parts[one] = parts.get(one, 0) | part
+    return Outcomes(outcomes.space, outcomes.states, parts, True)
