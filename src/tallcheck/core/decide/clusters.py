@@ -84,11 +84,8 @@ def atoms_of(ask: Requirement) -> list[Atom]:
     return [*(one for one in ask.singles() if one.key is not None), *ask.when]
 
 
-def clusters_of(asks: list[Requirement], whole: list[Requirement]) -> list["Cluster"]:
-    """The atoms of some requirements by what they share: a reading, or what changes it.
-
-    ``whole``: all requirements of which programs may want memory for themselves.
-    """
+def clusters_of(asks: list[Requirement]) -> list["Cluster"]:
+    """The atoms of some requirements by what they share: a reading, or what changes it."""
     parts: list[tuple[set[str], dict[int, Atom]]] = []
     for ask in asks:
         for atom in atoms_of(ask):
@@ -100,7 +97,7 @@ def clusters_of(asks: list[Requirement], whole: list[Requirement]) -> list["Clus
                 else:
                     apart.append((other, others))
             parts = [*apart, (names, atoms)]
-    return [Cluster(list(atoms.values()), whole) for _, atoms in parts]
+    return [Cluster(list(atoms.values()), asks) for _, atoms in parts]
 
 
 def _named(atom: Atom) -> frozenset[str]:
@@ -119,13 +116,22 @@ def _names(atom: Atom, ask: Requirement) -> set[str]:
     return names - _HUBS or names
 
 
-def _same(one: Atom, other: Atom) -> bool:
-    """Whether two atoms are met in the same worlds."""
-    if isinstance(one, Condition) or isinstance(other, Condition):
-        return one is other
-    return (one.key, one.test, one.beside, one.program, one.nested) == (
-        other.key, other.test, other.beside, other.program, other.nested,
-    )  # fmt: skip
+def _by_view(atoms: list[Atom]) -> list[tuple[Atom, list[tuple[Any, Met]]]]:
+    """One atom for all that see the same of a world, with each test and its bits."""
+    found: dict[Any, tuple[Atom, list[tuple[Any, Met]]]] = {}
+    for at, atom in enumerate(atoms):
+        seen: Any = id(atom)
+        if isinstance(atom, Requirement) and atom.key is not None:
+            seen = atom.key.name, atom.named, repr(atom.beside), atom.program
+            if atom.key.name == "memory_own":
+                seen = *seen, atom.nested, atom.test.limits()[-1]  # what is left to others
+        tests = found.setdefault(seen, (atom, []))[1]
+        same = next((n for n, (test, _) in enumerate(tests) if test == atom.test), None)
+        if same is None:
+            tests.append((atom.test, 1 << at))
+        else:
+            tests[same] = (atom.test, tests[same][1] | 1 << at)
+    return list(found.values())
 
 
 class Cluster:
@@ -152,15 +158,7 @@ class Cluster:
         self._bare = all(key is not None and key.totals is not None for key in entries)
         self.all_met: Met = (1 << len(atoms)) - 1
         self._by_key = self._entries()
-        self._unlike_atoms: list[tuple[Atom, Met]] = []
-        """Atoms, with the bits of all that are the same."""
-        for at, atom in enumerate(atoms):
-            for place, (other, bits) in enumerate(self._unlike_atoms):
-                if _same(atom, other):
-                    self._unlike_atoms[place] = (other, bits | 1 << at)
-                    break
-            else:
-                self._unlike_atoms.append((atom, 1 << at))
+        self._alike = _by_view(atoms)
         self._edges = self._turning()
         self._counts = {key.name for key, *_ in self._by_key} >= {"cores", "threads"}
 
@@ -194,14 +192,20 @@ class Cluster:
     def met(self, world: World) -> Met:
         """The atoms that are met in a world."""
         own = self.own(world)
-        found = 0
-        for atom, bits in self._unlike_atoms:
+        found: Met = 0
+        for atom, tests in self._alike:
             if isinstance(atom, Condition):
-                good = atom.holds(View(world, atom.named()))[0] is False
-            else:
-                good = evaluate_single(atom, world, own).passes
-            if good:
-                found |= bits
+                if atom.holds(View(world, atom.named()))[0] is False:
+                    found |= tests[0][1]
+                continue
+            assert atom.key is not None
+            view = view_of(atom, world, own)
+            for test, bits in tests:
+                evaluation = atom.key.evaluate(test, view)
+                if evaluation.status == "met" or (
+                    evaluation.status == "unknown" and not evaluation.missing
+                ):
+                    found |= bits
         return found
 
     def _choices(self, world: World) -> Iterator[tuple[Key, Choice]]:

@@ -13,7 +13,7 @@ from tallcheck.core.decide.changes import (
     weight,
     with_total,
 )
-from tallcheck.core.decide.clusters import Met, atoms_of, clusters_of, tried_world, within
+from tallcheck.core.decide.clusters import Cluster, Met, atoms_of, clusters_of, tried_world, within
 from tallcheck.core.decide.evaluation import Answer, evaluate_all
 from tallcheck.core.decide.tables import Space
 from tallcheck.core.decide.trials import ANOTHER, NOTHING, Trial
@@ -25,10 +25,10 @@ class Group:
     """Requirements that share readings."""
 
     def __init__(
-        self, asks: list[Requirement], places: list[int], whole: list[Requirement] | None = None
+        self, asks: list[Requirement], places: list[int], clusters: list[Cluster] | None = None
     ) -> None:
-        """``whole``: all that it was taken apart from."""
-        self.asks, self.places, self.whole = asks, places, whole or asks
+        """``clusters``: those of the group of which it is a piece."""
+        self.asks, self.places = asks, places
         entries = [key for ask in asks for key in ask.entries()]
         self.singles = [one for ask in asks for one in ask.singles() if one.key is not None]
         """Each ask, or in its place those of its tables."""
@@ -44,7 +44,7 @@ class Group:
         """Whether the architecture of another machine bears on it."""
         self.bare = all(key.totals for key in entries)
         """Whether of this machine's hardware only memory bears on it, which a trial names."""
-        self.clusters = clusters_of(asks, self.whole)
+        self.clusters = clusters_of(asks) if clusters is None else clusters
         self.memory_at = next((at for at, one in enumerate(self.clusters) if one.memory), -1)
         """The cluster of memory, by number."""
 
@@ -77,6 +77,18 @@ class Group:
         return {
             at for at, one in enumerate(self.clusters) if own & {id(atom) for atom in one.atoms}
         }
+
+    def piece(self, asks: list[int], clusters: list[int]) -> "Group":
+        """Some of its requirements with the clusters on which they rest, all by number."""
+        return Group(
+            [self.asks[at] for at in asks], [self.places[at] for at in asks],
+            [self.clusters[at] for at in clusters],
+        )  # fmt: skip
+
+    def bits(self, at: int) -> Met:
+        """The atoms of a cluster that bear on it."""
+        own = {id(atom) for ask in self.asks for atom in atoms_of(ask)}
+        return sum(1 << bit for bit, one in enumerate(self.clusters[at].atoms) if id(one) in own)
 
     def solve(self, trial: Trial, world: World, systems: list[System]) -> Change | None:
         """The least that a trial has to change for all needs to be met; None where it cannot.

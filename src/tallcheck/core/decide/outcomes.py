@@ -9,7 +9,6 @@ from math import prod
 
 from msgspec import Struct
 
-from tallcheck.core.decide.asked import Requirement
 from tallcheck.core.decide.clusters import Cluster, Met, Options, State, tried_world, within
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.tables import Space
@@ -54,10 +53,12 @@ class Outcomes(Struct):
         """The sets of trials that pass somewhere where a reading has a value."""
         here = self.space.every
         for at, values in enumerate(self.states):
-            here &= self.space.where(at, [
+            good = [
                 v for v, alike in enumerate(values)
                 if any(state.taken.get(reading, value) == value for state in alike)
-            ])  # fmt: skip
+            ]  # fmt: skip
+            if len(good) < len(values):
+                here &= self.space.where(at, good)
         return frozenset(mask for mask, part in self.parts.items() if part & here) or self.masks
 
     def world(self, world: World, mask: int) -> World:
@@ -92,11 +93,12 @@ def outcomes_of(group: Group, world: World, trials: Trials) -> list[tuple[Group,
     if apart and all(answer.passes for answer in group.evaluate(world)):
         # whatever else may be changed
         return [(group, _all_pass(group, trials))]
-    clusters = [_Moved(one, group, world, trials) for one in group.clusters]
+    cases = trials.alike(group.of_system, group.of_kind, group.memory, group.bare)
+    clusters = [_moved(one, world, cases, trials) for one in group.clusters]
     space = Space([one.size for one in clusters])
     if space.width > _COMBINATIONS_MOST:
-        return _taken_apart(group, clusters, world, trials)
-    return [(group, _outcomes(group, clusters, space, trials))]
+        return _taken_apart(group, clusters, cases, trials)
+    return [(group, _outcomes(group, clusters, space, cases))]
 
 
 def _all_pass(group: Group, trials: Trials) -> Outcomes:
@@ -104,15 +106,15 @@ def _all_pass(group: Group, trials: Trials) -> Outcomes:
     return Outcomes(Space([1 for _ in states]), states, {trials.every: 1})
 
 
-def _outcomes(group: Group, clusters: list["_Moved"], space: Space, trials: Trials) -> Outcomes:
+def _outcomes(group: Group, clusters: list["_Moved"], space: Space, cases: Cases) -> Outcomes:
     table = group.table(space, [one.met for one in clusters])
     here = space.every
     for at, one in enumerate(clusters):
         here &= space.where(at, range(len(one.states)))
     parts = {0: here}
     passing: dict[tuple[tuple[tuple[int, ...], ...], ...], int] = {}
-    for number, (_, _, bits) in enumerate(_cases(group, trials)):
-        moves = tuple(one.moves(number) for one in clusters)
+    for number, (_, _, bits) in enumerate(cases):
+        moves = tuple(one.moves[number] for one in clusters)
         if moves not in passing:
             there = table
             for at, each in enumerate(moves):
@@ -128,37 +130,42 @@ def _outcomes(group: Group, clusters: list["_Moved"], space: Space, trials: Tria
     return Outcomes(space, [one.states for one in clusters], parts)
 
 
-def _cases(group: Group, trials: Trials) -> Cases:
-    return trials.alike(group.of_system, group.of_kind, group.memory, group.bare)
-
-
 class _Moved:
     """The states in which a cluster may be, and what each trial can make of them."""
 
-    def __init__(self, cluster: Cluster, group: Group, world: World, trials: Trials) -> None:
-        found: dict[tuple[frozenset[Met], ...], list[State]] = {}
-        cases = _cases(group, trials)
-        for state in cluster.states(world):
-            moves = _moves(cluster, world | state.readings, cases, trials)
-            found.setdefault(moves, []).append(state)
-        alike = dict(sorted(found.items(), key=lambda one: _lacking(cluster, one[0])))
+    def __init__(self, alike: dict[tuple[frozenset[Met], ...], list[State]]) -> None:
+        """``alike``: the states by the most that each case of trials can make of them."""
+        self._alike = alike
         self.states = list(alike.values())
         self.met = list(dict.fromkeys(one for each in alike for moves in each for one in moves))
         """What may be met in it, after whatever trial."""
         numbers = {one: at for at, one in enumerate(self.met)}
-        self._moves = [
-            tuple(tuple(sorted(numbers[one] for one in each[case])) for each in alike)
-            for case in range(len(cases))
+        self.moves = [
+            tuple(tuple(sorted(numbers[one] for one in each)) for each in case)
+            for case in zip(*alike, strict=True)
         ]
+        """For each case of trials, for each value of its states, what it can make of it."""
+
+    def of(self, bits: Met) -> "_Moved":
+        """The same where only some atoms count."""
+        found: dict[tuple[frozenset[Met], ...], list[State]] = {}
+        for moves, states in self._alike.items():
+            some = tuple(_most({one & bits for one in each}) for each in moves)
+            found.setdefault(some, []).extend(states)
+        return _Moved(found)
 
     @property
     def size(self) -> int:
         """The number of values that it takes in a table."""
         return max(len(self.states), len(self.met))
 
-    def moves(self, case: int) -> tuple[tuple[int, ...], ...]:
-        """For each value of its states what a case of trials can make of it, by number."""
-        return self._moves[case]
+
+def _moved(cluster: Cluster, world: World, cases: Cases, trials: Trials) -> _Moved:
+    found: dict[tuple[frozenset[Met], ...], list[State]] = {}
+    for state in cluster.states(world):
+        moves = _moves(cluster, world | state.readings, cases, trials)
+        found.setdefault(moves, []).append(state)
+    return _Moved(dict(sorted(found.items(), key=lambda one: _lacking(cluster, one[0]))))
 
 
 def _lacking(cluster: Cluster, moves: tuple[frozenset[Met], ...]) -> int:
@@ -197,41 +204,37 @@ def _most(met: set[Met]) -> frozenset[Met]:
 
 
 def _taken_apart(
-    group: Group, clusters: list[_Moved], world: World, trials: Trials
+    group: Group, clusters: list[_Moved], cases: Cases, trials: Trials
 ) -> list[tuple[Group, Outcomes]]:
     """What the parts of a group can come to that is too large for one table.
 
     A cluster in several parts may then be in another state in each; and where a trial could do one
     thing there or another, but not both, it is left open whether the trial passes.
     """
-    if len(group.asks) == 1:
-        return [(group, _widened(_all_pass(group, trials), trials.every, trials))]
-    pieces: list[tuple[set[int], list[Requirement]]] = []
-    for ask in group.asks:
-        own = group.touched(ask)
-        for at, (touched, asks) in enumerate(pieces):
-            if prod(clusters[one].size for one in touched | own) <= _COMBINATIONS_MOST:
-                pieces[at] = (touched | own, [*asks, ask])
+    touched = [group.touched(ask) for ask in group.asks]
+    pieces: list[tuple[set[int], list[int]]] = []
+    for at, own in enumerate(touched):
+        for place, (there, asks) in enumerate(pieces):
+            if prod(clusters[one].size for one in there | own) <= _COMBINATIONS_MOST:
+                pieces[place] = (there | own, [*asks, at])
                 break
         else:
-            pieces.append((own, [ask]))
-    shared = [
-        one for at, one in enumerate(clusters)
-        if sum(at in touched for touched, _ in pieces) > 1
-    ]  # fmt: skip
+            pieces.append((own, [at]))
+    shared = [one for at, one in enumerate(clusters) if sum(at in there for there, _ in pieces) > 1]
     open_ones = 0
-    for number, (_, _, bits) in enumerate(_cases(group, trials)):
-        if any(len(each) > 1 for one in shared for each in one.moves(number)):
+    for number, (_, _, bits) in enumerate(cases):
+        if any(len(each) > 1 for one in shared for each in one.moves[number]):
             open_ones |= bits
     found = []
-    for _, asks in pieces:
-        own = {id(ask) for ask in asks}
-        places = [at for at, ask in zip(group.places, group.asks, strict=True) if id(ask) in own]
-        piece = Group(asks, places, group.whole)
-        found += [
-            (one, _widened(outcomes, open_ones, trials))
-            for one, outcomes in outcomes_of(piece, world, trials)
-        ]
+    for there, asks in pieces:
+        piece = group.piece(asks, sorted(there))
+        moved = [clusters[at].of(piece.bits(number)) for number, at in enumerate(sorted(there))]
+        space = Space([one.size for one in moved])
+        if space.width > _COMBINATIONS_MOST:
+            outcomes = _widened(_all_pass(piece, trials), trials.every, trials)
+        else:
+            outcomes = _widened(_outcomes(piece, moved, space, cases), open_ones, trials)
+        found.append((piece, outcomes))
     return found
 
 

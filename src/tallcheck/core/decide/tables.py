@@ -18,15 +18,17 @@ class Space:
         self.width = prod(self.sizes)
         self.every = (1 << self.width) - 1
         """The table that is true of all combinations."""
+        self._first: dict[int, int] = {}
 
     def where(self, at: int, values: Iterable[int]) -> int:
         """The table that is true where a variable has one of some values."""
-        stride, size = self.strides[at], self.sizes[at]
-        ones = (1 << stride) - 1
-        block = 0
+        if at not in self._first:
+            stride = self.strides[at]
+            self._first[at] = self._repeated((1 << stride) - 1, stride * self.sizes[at])
+        found = 0
         for value in values:
-            block |= ones << value * stride
-        return self._repeated(block, stride * size)
+            found |= self._first[at] << value * self.strides[at]
+        return found
 
     def _repeated(self, block: int, width: int) -> int:
         """A pattern over and over, as often as it goes into the whole."""
