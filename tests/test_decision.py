@@ -491,6 +491,57 @@ def test_conditions_name_what_the_answer_rests_on() -> None:
         assert part in texts
 
 
+# --- doubts whose sources gave values ------------------------------------------------------
+
+_BOTH = {"memory": {"installed": "8 GB", "slots": 2, "modules": [{"size": "16 GB"}]}}
+_SHOWN = {"memory": {"installed": "8 GB", "usable": "15.8 GB"}, "system": {"os_bits": 64}}
+_COUNTS = {"processor": {"cores": 8, "threads": 4, "architecture": "x86-64"}}
+_KERNEL = {"processor": {"cores": 8, "threads": 16}, "extra": {"firmware_cores": 4,
+           "firmware_threads": 8}}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("sections", "needs", "possible"),
+    [(_BOTH, {"memory": "4 GB"}, ("ready",)), (_BOTH, {"memory": "8 GB"}, ("ready",)),
+     (_BOTH, {"memory": "12 GB"}, ("ready", "memory-alone")),
+     (_BOTH, {"memory": "20 GB"}, ("memory-alone",)),
+     (_BOTH, {"memory": "<= 4 GB"}, ("not-memory",)),
+     (_SHOWN, {"memory": "6 GB"}, ("ready",)), (_SHOWN, {"memory": "16 GB"}, None),
+     (_COUNTS, {"cores": 2}, ("ready",)), (_COUNTS, {"threads": 4}, ("ready",)),
+     (_COUNTS, {"cores": 6}, ("ready", "not-memory", "replace")),
+     (_COUNTS, {"threads": 32}, ("not-memory", "replace")),
+     (_KERNEL, {"cores": 4, "threads": 8}, ("ready",)),
+     (_KERNEL, {"cores": 8, "threads": "<= 8"}, ("not-memory", "replace"))],
+)  # fmt: skip
+def test_doubted_readings_have_the_values_that_sources_gave(
+    sections: dict[str, Any], needs: dict[str, Any], possible: tuple[str, ...] | None
+) -> None:
+    verdict = judge(machine(**sections), **needs)
+    if possible is None:
+        assert verdict.decision.possible[0] == "ready"
+        assert len(verdict.decision.possible) > 1
+        return
+    assert verdict.decision.possible == possible
+    if possible == ("ready",):
+        assert [row.status for row in verdict.rows] == ["met"] * len(needs)
+
+
+@pytest.mark.parametrize(
+    ("ceilings", "asked", "answer", "said"),
+    [((2, 4), 8, "replace", "4 GB"), ((16, 64), 32, "memory-alone", "sources differ"),
+     ((16, 64), 65, "replace", "64 GB"), ((1, 16), 16, "memory-alone", "sources differ")],
+)  # fmt: skip
+def test_limits_on_which_sources_differ_are_a_range(
+    ceilings: tuple[int, int], asked: int, answer: str, said: str
+) -> None:
+    told = [Told("memory.installed", 2 * GIB), Told("memory.slots", 2)]
+    told += [Told("memory.ceiling", one * GIB) for one in ceilings]
+    there = tell_all(machine(system={"os_bits": 64}), told, VOCABULARY)
+    verdict = judge(there, memory=f"{asked} GB")
+    assert verdict.decision.answer == answer
+    assert any(said in text for text in conditions(verdict))
+
+
 # --- a rule reads what it names ------------------------------------------------------------
 
 

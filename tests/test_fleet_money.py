@@ -10,9 +10,10 @@ import pytest
 
 from tallcheck.core.board.models import Model, Offer, PartsList
 from tallcheck.core.decide.decision import decide
-from tallcheck.core.fleet.columns import Fleet, Words, find_doubts
+from tallcheck.core.fleet.columns import Fleet, Words
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
+from tallcheck.core.fleet.known import find_doubts
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.fleet.money import Deadline, Prices, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of

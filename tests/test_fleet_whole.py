@@ -12,12 +12,14 @@ import numpy as np
 import pytest
 
 from tallcheck.cli.inputs import installed_here
+from tallcheck.core.board.models import with_model
 from tallcheck.core.decide.asked import Chosen, asked_at
 from tallcheck.core.decide.decision import decide
-from tallcheck.core.fleet.columns import FleetFile, find_doubts
+from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.details import details_of
 from tallcheck.core.fleet.fixes import fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, judge_fleet
+from tallcheck.core.fleet.known import find_doubts
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine
@@ -27,7 +29,7 @@ from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.needs_path import DEMO_FOLDER
 from tallcheck.files.sheets import machine_from, machine_json, read_needs
 from tallcheck.files.table import models_list
-from tests.helpers import DEMO, VOCABULARY, demo_machine, run
+from tests.helpers import DEMO, VOCABULARY, asked, demo_machine, run
 from tests.random_cases import random_sheet
 from tests.test_fleet import random_fleet
 from tests.test_fleet_files import MODELS, PARTS
@@ -387,3 +389,35 @@ def test_a_target_that_rests_on_unknown_use_is_each_machines_own(
         found.append({row["name"]: (row["answer"], row["target_memory"]) for row in rows})
     assert found[0] == found[1]
     assert all(target is None for answer, target in found[0].values() if answer == "undecided")
+
+
+def test_what_is_in_doubt_comes_to_the_same_in_a_list(tmp_path: Path) -> None:
+    """By the values of each machine's own sources, the models list among them."""
+    head = "name,maker,model,memory.installed,memory.usable,modules,ceiling,cores,threads"
+    rows = [
+        f"Quern,Bench 4,{size} GB,{usable},{modules},{most},{cores},{threads}"
+        for size in (4, 8)
+        for usable in ("", "15.8 GB")
+        for modules in ("", "8GB;8GB")
+        for most in ("", "6 GB", "64 GB")
+        for cores, threads in ((4, 8), (8, 4), (6, 2))
+    ]
+    lines = [f"m{at},{row}" for at, row in enumerate(rows)]
+    (tmp_path / "f.csv").write_text("\n".join([head, *lines]) + "\n")
+    (tmp_path / "m.csv").write_text("maker,model,ceiling\nQuern,Bench 4,16 GB\n")
+    wanted = ["--need", "memory=6GB", "--need", "cores=5", "--models", "m.csv"]
+    ran = run("fleet", "f.csv", *wanted, "--save", "out.jsonl", "--force", cwd=tmp_path)
+    assert ran.code == 0
+    found = map(json.loads, (tmp_path / "out.jsonl").read_text().splitlines())
+    file = read_fleet(str(tmp_path / "f.csv"), {}, True, VOCABULARY)
+    models = models_list(str(tmp_path / "m.csv"), VOCABULARY)
+    needs = asked(memory="6 GB", cores=5)
+    for at, row in enumerate(found):
+        there = with_model(file.fleet.machine(at), models)
+        verdict = decide(normalized(there, VOCABULARY), needs)
+        decision = verdict.decision
+        assert (row["answer"], row["target_memory"], row["find_out"].split()) == (
+            decision.answer, decision.target_memory, list(decision.find_out)
+        ), lines[at]  # fmt: skip
+        assert row["conditions"] == "; ".join(conditions(verdict)), lines[at]
+        assert [row["memory_status"], row["cores_status"]] == [r.status for r in verdict.rows]

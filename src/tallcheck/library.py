@@ -93,7 +93,7 @@ def judge_table(
     import numpy as np
     import pyarrow as pa
 
-    from tallcheck.core.fleet.columns import find_doubts
+    from tallcheck.core.fleet.known import find_doubts
     from tallcheck.core.jobs.fleet_check import FleetTask, check_fleet
     from tallcheck.files.fleet_result import with_result
     from tallcheck.files.fleet_table import Rows, from_table

@@ -149,7 +149,7 @@ def _pasted(key: str, value: Any) -> Machine | None:
 
 
 def _fleet(path: str) -> None:
-    from tallcheck.core.fleet.columns import find_doubts
+    from tallcheck.core.fleet.known import find_doubts
     from tallcheck.core.jobs.fleet_check import check_fleet
     from tallcheck.files.fleet_file import read_fleet
     from tallcheck.files.fleet_result import result_bytes

@@ -132,7 +132,7 @@ def _read(args: argparse.Namespace, keep: bool) -> "FleetFile":
 
     ``keep``: with its own table, beside which the answers are saved.
     """
-    from tallcheck.core.fleet.columns import find_doubts
+    from tallcheck.core.fleet.known import find_doubts
     from tallcheck.files.fleet_file import read_fleet
 
     if args.parts:

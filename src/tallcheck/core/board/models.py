@@ -99,7 +99,7 @@ def with_model(machine: Machine, models: dict[tuple[str, str], Model]) -> Machin
         if have is None:
             machine = put(machine, key, listed, origin)
         elif have != listed:
-            doubts.append(Doubt([key], differing_text(key, have, listed)))
+            doubts.append(differing(key, have, listed))
     machine = _with_kind(machine, found, doubts)
     return structs.replace(machine, doubts=[*machine.doubts, *doubts]) if doubts else machine
 
@@ -109,13 +109,14 @@ def source_text(model: Model) -> str:
     return f"models list: {model.source}" if model.source else "models list"
 
 
-def differing_text(key: str, have: Any, listed: Any) -> str:
+def differing(key: str, have: Any, listed: Any) -> Doubt:
     """That a sheet and a models list say different numbers of a reading."""
 
     def shown(value: Any) -> str:
         return str(int(value)) if key == "memory.slots" else format_memory(int(value))
 
-    return _differing(label_of(key), shown(have), shown(listed))
+    text = _differing(label_of(key), shown(have), shown(listed))
+    return Doubt([key], text, [{key: int(have)}, {key: int(listed)}])
 
 
 def _differing(label: str, have: str, listed: str) -> str:

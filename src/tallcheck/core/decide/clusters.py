@@ -5,7 +5,7 @@ trial can make of it: which of its atoms are met then.
 """
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from itertools import product
 from typing import Any
 
@@ -19,6 +19,7 @@ from tallcheck.core.decide.asked import (
     SHARED_UNKNOWNS,
     Requirement,
 )
+from tallcheck.core.decide.atoms import Atom, Met, atoms_of, by_view, readings_of, shared_by
 from tallcheck.core.decide.changes import (
     COUNTS,
     NO_CHANGE,
@@ -35,7 +36,7 @@ from tallcheck.core.decide.changes import (
 )
 from tallcheck.core.decide.evaluation import evaluate_single, own_memory, view_of
 from tallcheck.core.decide.trials import ANOTHER, REST, SETTINGS, Kept, Trial, kinds_of, on_another
-from tallcheck.core.machine.normalized import World
+from tallcheck.core.machine.normalized import POSSIBLE, World
 from tallcheck.core.machine.readings import keys
 from tallcheck.core.needs.counts import counts_agree
 from tallcheck.core.needs.key import Choice, Key, View
@@ -49,21 +50,18 @@ ANY_TOTAL = 4 << 30
 _HUBS = frozenset(SHARED_UNKNOWNS)
 _PLACES: dict[str, int] = {key: at for at, key in enumerate(keys())}
 
-Atom = Requirement | Condition
-"""What a table is made of: a requirement for itself, or a condition, which is met once it ends."""
-Met = int
-"""Which atoms of a cluster are met, a bit each."""
-
-
 Options = dict[tuple[Met, tuple[str, ...]], Change]
 """Changes by what is met after them and the kinds of fix that they take."""
 
 
 class State(Struct, frozen=True):
-    """One way in which the unknown readings may be: the values taken, by number, and readings."""
+    """One way in which the unknown readings may be: the values taken, and the readings."""
 
-    taken: dict[str, int]
+    taken: dict[str, str | int]
+    """By reading, by number: the same where it comes to the same; by itself, where in doubt."""
     readings: World
+    doubts: frozenset[int] = frozenset()
+    """The doubts that are settled in it, by number."""
 
 
 def tried_world(world: World, trial: Trial, systems: list[System]) -> World:
@@ -79,17 +77,12 @@ def within(options: Options, trial: Trial) -> Options:
     return {key: one for key, one in options.items() if allowed.issuperset(key[1])}
 
 
-def atoms_of(ask: Requirement) -> list[Atom]:
-    """What a requirement is made of."""
-    return [*(one for one in ask.singles() if one.key is not None), *ask.when]
-
-
 def clusters_of(asks: list[Requirement]) -> list["Cluster"]:
     """The atoms of some requirements by what they share: a reading, or what changes it."""
     parts: list[tuple[set[str], dict[int, Atom]]] = []
     for ask in asks:
         for atom in atoms_of(ask):
-            names, atoms = _names(atom, ask), {id(atom): atom}
+            names, atoms = shared_by(atom, ask), {id(atom): atom}
             apart = []
             for other, others in parts:
                 if other & names:
@@ -100,38 +93,12 @@ def clusters_of(asks: list[Requirement]) -> list["Cluster"]:
     return [Cluster(list(atoms.values()), asks) for _, atoms in parts]
 
 
-def _named(atom: Atom) -> frozenset[str]:
-    return atom.named if isinstance(atom, Requirement) else atom.named()
-
-
-def _names(atom: Atom, ask: Requirement) -> set[str]:
-    """What an atom shares with others: readings but for the hubs, all memory as one."""
-    names = {*_named(atom)}
-    if isinstance(atom, Requirement) and atom.key is not None:
-        names.add(variable(atom.key.name))
-    elif ask.key is not None and ask.key.name == "memory_own":
-        names.add("memory")  # what is asked for together hangs on it
-    if any(name.startswith("memory.") for name in names):
-        names.add("memory")
-    return names - _HUBS or names
-
-
-def _by_view(atoms: list[Atom]) -> list[tuple[Atom, list[tuple[Any, Met]]]]:
-    """One atom for all that see the same of a world, with each test and its bits."""
-    found: dict[Any, tuple[Atom, list[tuple[Any, Met]]]] = {}
-    for at, atom in enumerate(atoms):
-        seen: Any = id(atom)
-        if isinstance(atom, Requirement) and atom.key is not None:
-            seen = atom.key.name, atom.named, repr(atom.beside), atom.program
-            if atom.key.name == "memory_own":
-                seen = *seen, atom.nested, atom.test.limits()[-1]  # what is left to others
-        tests = found.setdefault(seen, (atom, []))[1]
-        same = next((n for n, (test, _) in enumerate(tests) if test == atom.test), None)
-        if same is None:
-            tests.append((atom.test, 1 << at))
-        else:
-            tests[same] = (atom.test, tests[same][1] | 1 << at)
-    return list(found.values())
+def _doubt_about(missing: str | None, world: World, state: State) -> int | None:
+    """A doubt about a missing reading whose sources gave values, by number; None where none is."""
+    return next((
+        at for at, each in enumerate(world.get(POSSIBLE, ()))
+        if at not in state.doubts and any(missing in one for one in each)
+    ), None)  # fmt: skip
 
 
 class Cluster:
@@ -147,7 +114,7 @@ class Cluster:
         self.memory = any(key is not None and key.totals is not None for key in entries)
         """Whether memory can bear on it."""
         reads = frozenset().union(
-            *map(_named, atoms), *(_named(when) for one in self._own for when in one.when)
+            *map(readings_of, atoms), *(readings_of(when) for one in self._own for when in one.when)
         )
         self.of_system = self.memory or bool(reads & OF_SYSTEM)
         self.of_kind = bool(reads & OF_KIND)
@@ -158,7 +125,7 @@ class Cluster:
         self._bare = all(key is not None and key.totals is not None for key in entries)
         self.all_met: Met = (1 << len(atoms)) - 1
         self._by_key = self._entries()
-        self._alike = _by_view(atoms)
+        self._alike = by_view(atoms)
         self._edges = self._turning()
         self._counts = {key.name for key, *_ in self._by_key} >= {"cores", "threads"}
 
@@ -181,7 +148,7 @@ class Cluster:
         found: dict[str, set[Any]] = {}
         for one in () if self.memory else self.atoms:
             if isinstance(one.test, Bound):
-                reading = one.key.reading if one.key is not None else next(iter(_named(one)))
+                reading = one.key.reading if one.key is not None else next(iter(readings_of(one)))
                 found.setdefault(reading, set()).update(one.test.limits())
         return {reading: sorted(limits) for reading, limits in found.items()}
 
@@ -233,26 +200,34 @@ class Cluster:
             state = todo.pop()
             here = world | state.readings
             missing = self._missing(here, state.taken)
+            doubt = _doubt_about(missing, here, state)
+            if doubt is not None:
+                todo += [
+                    State(state.taken | {key: repr({key: value}) for key, value in one.items()},
+                          state.readings | one, state.doubts | {doubt})
+                    for one in here[POSSIBLE][doubt]
+                ]  # fmt: skip
+                continue
             values = self._values(missing, here) if missing else []
             if missing is None or not values or len(found) + len(todo) > _STATES_MOST:
                 found.append(self._by_edges(state))
                 continue
             todo += [
-                State(state.taken | {missing: at}, state.readings | value)
+                State(state.taken | {missing: at}, state.readings | value, state.doubts)
                 for at, value in enumerate(values)
             ]
         return list({tuple(one.taken.items()): one for one in found}.values())
 
     def _by_edges(self, state: State) -> State:
         """The same with numbers by where they lie between edges: there they come to the same."""
-        taken = dict(state.taken)
+        taken: dict[str, str | int] = dict(state.taken)
         for reading in taken.keys() & self._edges.keys():
             value, edges = state.readings[reading], self._edges[reading]
             if isinstance(value, int | float):
                 taken[reading] = bisect_left(edges, value) + bisect_right(edges, value)
-        return State(taken, state.readings)
+        return State(taken, state.readings, state.doubts)
 
-    def _missing(self, world: World, taken: dict[str, int]) -> str | None:
+    def _missing(self, world: World, taken: Collection[str]) -> str | None:
         own = self.own(world)
         unknown: set[str] = set()
         short = False
@@ -264,7 +239,7 @@ class Cluster:
             short = short or (answer.status == "short" and one.key.totals is not None)
         for condition in self.conditions:
             unknown.update(condition.holds(View(world, condition.named()))[1])
-        unknown -= taken.keys()
+        unknown.difference_update(taken)
         if unknown:
             # in the sheet's order, so that the order of the needs makes no difference
             return min(unknown, key=lambda key: (_PLACES.get(key, len(_PLACES)), key))

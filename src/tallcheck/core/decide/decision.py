@@ -124,7 +124,7 @@ def verdict_of(problem: Problem) -> Verdict:
         answer, goal, fixes,
         conflicting(problem.groups, problem.world, trials) if CONFLICT in outcomes else (),
         possible, ranked(found, trials, order) if answer == UNDECIDED else (),
-        _limiting(rows), _unknown_memory(problem.world) if goal is not None else (),
+        _limiting(rows), _unknown_memory(problem) if goal is not None else (),
         len(possible) > 1 and any(branch.wide for branch in found),
     )  # fmt: skip
     return Verdict(
@@ -150,7 +150,7 @@ def _come_to(problem: Problem) -> tuple[list[Branch], list[str]]:
 def _rows(problem: Problem, found: list[Branch]) -> list[Row]:
     answers: dict[int, tuple[Answer, Tried]] = {}
     for group in problem.groups:
-        for place, answer in zip(group.places, group.evaluate(problem.world), strict=True):
+        for place, answer in zip(group.places, group.answers(problem.world), strict=True):
             answers[place] = (answer, group)
     rows = []
     for at, ask in enumerate(problem.asks):
@@ -224,10 +224,12 @@ def _replaced(rows: list[Row]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(grave or [row.key for row in short]))
 
 
-def _unknown_memory(world: World) -> tuple[str, ...]:
+def _unknown_memory(problem: Problem) -> tuple[str, ...]:
     """What is not known of the board, so that a target is conditional."""
+    world = problem.world
     account = account_of(world.get)
     if account.virtual:
         return ()
     where = "memory.slots" if world.get("memory.slots") is None else "memory.modules"
-    return tuple(key for key in ("memory.ceiling", where) if key in account.unknown)
+    unknown = {*account.unknown, *problem.known.doubted}
+    return tuple(key for key in ("memory.ceiling", where) if key in unknown)

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from itertools import combinations
 
 from tallcheck.core.decide.asked import OF_KIND, OF_MEMORY, OF_SYSTEM, Requirement
+from tallcheck.core.decide.atoms import Met, atoms_of
 from tallcheck.core.decide.changes import (
     NO_CHANGE,
     Change,
@@ -13,7 +14,7 @@ from tallcheck.core.decide.changes import (
     weight,
     with_total,
 )
-from tallcheck.core.decide.clusters import Cluster, Met, atoms_of, clusters_of, tried_world, within
+from tallcheck.core.decide.clusters import Cluster, clusters_of, tried_world, within
 from tallcheck.core.decide.evaluation import Answer, evaluate_all
 from tallcheck.core.decide.tables import Space
 from tallcheck.core.decide.trials import ANOTHER, NOTHING, Trial

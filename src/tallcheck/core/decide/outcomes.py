@@ -9,7 +9,8 @@ from math import prod
 
 from msgspec import Struct
 
-from tallcheck.core.decide.clusters import Cluster, Met, Options, State, tried_world, within
+from tallcheck.core.decide.atoms import Met
+from tallcheck.core.decide.clusters import Cluster, Options, State, tried_world, within
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.tables import Space
 from tallcheck.core.decide.trials import ANOTHER, Kept, Trial, Trials
@@ -37,9 +38,9 @@ class Outcomes(Struct):
         """The sets of trials that pass somewhere."""
         return frozenset(self.parts)
 
-    def readings(self) -> dict[str, list[int]]:
-        """The unknown readings on which it rests, with the numbers of their values."""
-        found: dict[str, dict[int, None]] = {}
+    def readings(self) -> dict[str, list[str | int]]:
+        """The unknown readings on which it rests, with their values."""
+        found: dict[str, dict[str | int, None]] = {}
         for at, values in enumerate(self.states):
             if not any(self.space.bears(part, at, len(values)) for part in self.parts.values()):
                 continue
@@ -49,7 +50,7 @@ class Outcomes(Struct):
                         found.setdefault(reading, {})[value] = None
         return {reading: list(values) for reading, values in found.items()}
 
-    def where(self, reading: str, value: int) -> frozenset[int]:
+    def where(self, reading: str, value: str | int) -> frozenset[int]:
         """The sets of trials that pass somewhere where a reading has a value."""
         here = self.space.every
         for at, values in enumerate(self.states):

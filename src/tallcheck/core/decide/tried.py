@@ -6,6 +6,7 @@ to the same; many machines, and many trials of one, share them.
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable
+from itertools import product
 from typing import Any
 
 from msgspec.msgpack import encode
@@ -17,7 +18,7 @@ from tallcheck.core.decide.evaluation import Answer
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.outcomes import Outcomes, outcomes_of
 from tallcheck.core.decide.trials import Trial, Trials
-from tallcheck.core.machine.normalized import World
+from tallcheck.core.machine.normalized import POSSIBLE, World
 
 _REMEMBERED_MOST = 1 << 16
 
@@ -29,7 +30,7 @@ class Tried:
         """``many``: worth the while of finding out which numbers come to the same."""
         self.group, self.trials = group, trials
         self.asks, self.places = group.asks, group.places
-        self._reads = tuple(sorted(group.rests_on))
+        self._reads = (*sorted(group.rests_on), POSSIBLE)
         self._many = many
         self._edges = edges_of(group) if many else {}
         self._found: dict[Any, Any] = {}
@@ -64,6 +65,23 @@ class Tried:
     def evaluate(self, world: World) -> list[Answer]:
         """The needs held against a world."""
         return list(self._once((None, self._seen(world)), lambda: self.group.evaluate(world)))
+
+    def answers(self, world: World) -> list[Answer]:
+        """The same; of what is in doubt, what all values come to, by the worst of them."""
+        found = self.evaluate(world)
+        unknown = {key for one in found if one.status == "unknown" for key in one.missing}
+        doubts = [
+            each for each in world.get(POSSIBLE, ()) if any(unknown & one.keys() for one in each)
+        ]
+        if not doubts:
+            return found
+        worlds = [
+            world | {key: one[key] for one in some for key in one} for some in product(*doubts)
+        ]
+        for at, ways in enumerate(zip(*map(self.evaluate, worlds), strict=True)):
+            if found[at].status == "unknown" and len({one.status for one in ways}) == 1:
+                found[at] = min(ways, key=lambda one: one.evaluation.ratio or 0.0)
+        return found
 
     def outcomes(self, world: World) -> list[tuple["Tried", Outcomes]]:
         """What the group can come to, or what each of the parts can into which it was taken.

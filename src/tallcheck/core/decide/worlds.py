@@ -17,7 +17,7 @@ from tallcheck.core.decide.outcomes import Outcomes
 from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.machine.derive import BITS_OF, USUAL
-from tallcheck.core.machine.normalized import World
+from tallcheck.core.machine.normalized import POSSIBLE, World
 
 Masks = frozenset[int]
 SharedUnknowns = tuple[tuple[str, Any], ...]
@@ -51,7 +51,7 @@ class Branch(Struct):
         """What all groups come to."""
         return fold((one.masks for _, one in self.outcomes), frozenset({self.able}))
 
-    def where(self, reading: str, value: int) -> Masks:
+    def where(self, reading: str, value: str | int) -> Masks:
         """The same where a reading has a value."""
         return fold((one.where(reading, value) for _, one in self.outcomes), frozenset({self.able}))
 
@@ -110,6 +110,12 @@ def hub_values(asks: list[Requirement], world: World, trials: Trials) -> list[Sh
 
 
 def _consistent(world: World) -> bool:
+    if any(
+        not any(all(world.get(hub) in (None, one[hub]) for hub in SHARED_UNKNOWNS if hub in one)
+                for one in each)
+        for each in world.get(POSSIBLE, ())
+    ):  # fmt: skip
+        return False  # by none of the sources of a doubt
     bits, running = world.get("processor.bits"), world.get("system.os_bits")
     own = BITS_OF.get(str(world.get("processor.architecture")))
     if bits is not None and own is not None and bits != own:

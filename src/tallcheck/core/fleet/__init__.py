@@ -6,6 +6,7 @@ __all__ = [
     "fixes",
     "judge",
     "judged",
+    "known",
     "models",
     "money",
     "placing",

@@ -14,7 +14,8 @@ from tallcheck.core.board.totals import (
     round_totals,
 )
 from tallcheck.core.fleet.codes import coded, numbered_as
-from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted
+from tallcheck.core.fleet.columns import Fleet, Floats, Ints
+from tallcheck.core.fleet.known import doubted
 from tallcheck.core.machine.amounts import HOST_STEP, Amounts
 from tallcheck.core.machine.modules import ALL_SIZES
 from tallcheck.core.values.either import at_or_above, up_to_step

@@ -5,7 +5,8 @@ from typing import Any
 
 import numpy as np
 
-from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted
+from tallcheck.core.fleet.columns import Fleet, Floats, Ints
+from tallcheck.core.fleet.known import doubted
 
 _TABLE_MOST = 1 << 22
 Coded = tuple[list[Any], Ints]

@@ -11,10 +11,11 @@ from msgspec import Struct
 from tallcheck.core.decide.decision import Verdict, limit_rank
 from tallcheck.core.decide.evaluation import own_memory
 from tallcheck.core.fleet.codes import combined, first_of
-from tallcheck.core.fleet.columns import Fleet, Floats, Ints, doubted, known_memory
+from tallcheck.core.fleet.columns import Fleet, Floats, Ints
 from tallcheck.core.fleet.fixes import Fixes
 from tallcheck.core.fleet.judge import Judge
-from tallcheck.core.fleet.judged import STATUSES, Judged
+from tallcheck.core.fleet.judged import ANSWERS, STATUSES, Judged
+from tallcheck.core.fleet.known import doubted, known_memory
 from tallcheck.core.machine.amounts import limit_32, use_of
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.values.comparison import Bound
@@ -53,8 +54,15 @@ def _kinds(fleet: Fleet, judged: Judged, fixes: Fixes) -> tuple[Ints, int]:
     # as many places as the text gives
     shown = np.round(usable / np.where(usable < GIB, 1 << 20, GIB), 2)
     limit = limit_32(memory.usable)
+    # who says what the most is, where that is why a machine is replaced, or where sources differ
+    differs = doubted(fleet, "memory.ceiling")
+    said = differs | (judged.answers == ANSWERS.index("replace"))
+    origins = fleet.origins.get("memory.ceiling")
     columns: list[Any] = [
-        ~np.isnan(memory.ceiling), ~np.isnan(memory.slots), modules, memory.how,
+        np.where(said, np.nan_to_num(memory.ceiling, nan=-1), ~np.isnan(memory.ceiling)),
+        np.where(differs, np.nan_to_num(fleet.number("memory.ceiling"), nan=-1), 0),
+        np.where(said, 0 if origins is None else origins.codes, 0),
+        ~np.isnan(memory.slots), modules, memory.how,
         fleet.known("memory.usable"), ~np.isnan(memory.available), ~np.isnan(memory.os_bits),
         np.where(fixes.targets > limit, limit, 0), fleet.word("system.os").codes, shown,
         fleet.doubts,

@@ -11,8 +11,10 @@ from typing import Any
 import numpy as np
 
 from tallcheck.core.fleet.codes import Code, column_code, combined, first_of, numbered, sides
-from tallcheck.core.fleet.columns import Fleet, doubted
+from tallcheck.core.fleet.columns import Fleet
+from tallcheck.core.fleet.known import Numbers, doubted
 from tallcheck.core.machine.derive import complete
+from tallcheck.core.machine.doubts import RULES
 from tallcheck.core.machine.normalized import Normalized, normalized
 from tallcheck.core.machine.readings import WORKED_OUT_FROM, get, put
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
@@ -113,6 +115,20 @@ def doubt_codes(fleet: Fleet, keys: Iterable[str]) -> list[Code]:
     """Which of some readings are in doubt: such a one is not worked out from others either."""
     flags = [doubted(fleet, key) for key in keys]
     return [(flag.astype(np.int64), 2) for flag in flags if flag.any()]
+
+
+def value_codes(fleet: Fleet, keys: frozenset[str]) -> list[Code]:
+    """What doubted readings may be, where sources gave them values: these are tried."""
+    found: list[Code] = []
+    numbers = Numbers(fleet)
+    for bit, rule in enumerate(RULES):
+        there = (fleet.doubts >> np.uint32(bit)) & 1 != 0
+        if rule.values and keys & {*rule.about} and there.any():
+            for key in rule.reads:
+                column = np.where(there, np.nan_to_num(numbers(key), nan=-1), -1)
+                distinct, code = np.unique(column, return_inverse=True)
+                found.append((code.reshape(-1), len(distinct)))
+    return found
 
 
 def reading_codes(

@@ -27,14 +27,9 @@ from tallcheck.core.decide.problem import Problem, Requirements
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import Masks, SharedUnknowns, bears, fold, with_hubs
 from tallcheck.core.fleet.codes import combined, first_of
-from tallcheck.core.fleet.columns import (
-    Codes,
-    Fleet,
-    Ints,
-    in_chunks,
-    known_memory,
-)
-from tallcheck.core.fleet.facts import Facts, reading_codes, shape_codes
+from tallcheck.core.fleet.columns import Codes, Fleet, Ints, in_chunks
+from tallcheck.core.fleet.facts import Facts, reading_codes, shape_codes, value_codes
+from tallcheck.core.fleet.known import known_memory
 from tallcheck.core.fleet.memory import memory_codes, plain_memory
 from tallcheck.core.machine.sheet import Machine
 
@@ -63,6 +58,7 @@ class GroupClasses:
             found += shape_codes(fleet)
         if self.memory:
             found.append(memory_codes(fleet, group))
+        found += value_codes(fleet, group.rests_on)
         return combined(found, size)
 
 

@@ -121,7 +121,7 @@ def _statuses(judge: Judge) -> list[NDArray[np.int8]]:
     for group, part in zip(judge.tried, judge.parts, strict=True):
         table = np.array(
             [
-                [STATUSES.index(one.status) for one in group.evaluate(judge.problem(at).world)]
+                [STATUSES.index(one.status) for one in group.answers(judge.problem(at).world)]
                 for at in part.first
             ],
             dtype=np.int8,

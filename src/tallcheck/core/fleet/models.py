@@ -13,7 +13,8 @@ from tallcheck.core.board.models import (
     source_text,
     with_model,
 )
-from tallcheck.core.fleet.columns import LISTED_BITS, Fleet, Words
+from tallcheck.core.fleet.columns import Fleet, Words
+from tallcheck.core.fleet.known import LISTED_BITS
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.telling import tell_all
 

@@ -7,10 +7,11 @@ from tallcheck.core.board.account import account_of
 from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.decide.asked import Asked, Chosen
 from tallcheck.core.fleet.building import Builder
-from tallcheck.core.fleet.columns import LISTED_BITS, Fleet, Words, find_doubts, known_memory
+from tallcheck.core.fleet.columns import Fleet, Words
 from tallcheck.core.fleet.facts import Facts
 from tallcheck.core.fleet.judge import Installed, Judge
 from tallcheck.core.fleet.judged import ANSWERS, judged_by
+from tallcheck.core.fleet.known import LISTED_BITS, find_doubts, known_memory
 from tallcheck.core.machine.amounts import brought_to
 from tallcheck.core.machine.derive import amounts_of
 from tallcheck.core.machine.normalized import normalized, world_of

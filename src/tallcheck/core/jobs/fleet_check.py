@@ -11,11 +11,12 @@ from msgspec import Struct
 from tallcheck.core.board.models import PartsList
 from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
-from tallcheck.core.fleet.columns import DOUBTS, Fleet, Floats, known_memory
+from tallcheck.core.fleet.columns import Fleet, Floats
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judge import Installed
 from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
+from tallcheck.core.fleet.known import DOUBTS, known_memory
 from tallcheck.core.fleet.money import (
     Costs,
     Curve,

@@ -43,6 +43,8 @@ class Rule(Struct, frozen=True):
     """With the keys of ``reads`` in braces, by place."""
     against: tuple[str, ...] = ()
     """What else is in the contradiction: nobody who tells one of these need be wrong."""
+    values: tuple[tuple[tuple[str, str | float], ...], ...] = ()
+    """What may be so: keys, each with the number that it then has or where that is read."""
 
 
 def _most_memory(r: Numbers) -> Any:
@@ -69,18 +71,25 @@ def _unlike(r: Numbers) -> Any:
 RULES = (
     Rule(("processor.cores", "processor.threads"), ("processor.cores", "processor.threads"),
          lambda r: r("processor.threads") < r("processor.cores"),
-         "{0} cores and {1} threads cannot both be true: most likely they are swapped"),
+         "{0} cores and {1} threads cannot both be true: most likely they are swapped", (),
+         ((("processor.cores", "processor.cores"),), (("processor.threads", "processor.threads"),),
+          (("processor.cores", "processor.threads"), ("processor.threads", "processor.cores")))),
     Rule(("processor.cores",), ("processor.cores", "extra.firmware_cores"),
          lambda r: r("processor.cores") + or_else(r("extra.cores_off"), 0.0)
          > r("extra.firmware_cores"),
-         "the system counts {0} cores, the firmware {1}"),
+         "the system counts {0} cores, the firmware {1}", (),
+         ((("processor.cores", "processor.cores"),),
+          (("processor.cores", "extra.firmware_cores"),))),
     Rule(("processor.threads",), ("processor.threads", "extra.firmware_threads"),
          lambda r: r("processor.threads") + or_else(r("extra.threads_off"), 0.0)
          > r("extra.firmware_threads"),
-         "the system counts {0} threads, the firmware {1}"),
+         "the system counts {0} threads, the firmware {1}", (),
+         ((("processor.threads", "processor.threads"),),
+          (("processor.threads", "extra.firmware_threads"),))),
     Rule(("memory.installed", "memory.usable"), ("memory.usable", "fitted"),
          lambda r: (r("memory.usable") > r("fitted")) & _sane(r),
-         "{0} usable is more than the {1} fitted"),
+         "{0} usable is more than the {1} fitted", (),
+         ((("memory.installed", "fitted"),), (("memory.usable", "memory.usable"),))),
     Rule(("memory.addressable",), ("memory.usable", "memory.addressable"),
          lambda r: (r("memory.usable") > r("memory.addressable")) & (r("system.os_bits") != 32),
          "{0} usable is more than the {1} that the system is said to address"),
@@ -91,7 +100,9 @@ RULES = (
          lambda r: r("memory.usable") > r("memory.limit"),
          "{0} usable is more than the limit of {1} that is set"),
     Rule(("memory.installed", "memory.modules"), ("memory.installed", "memory.in_modules"), _unlike,
-         "{0} fitted is not what the modules add up to ({1})"),
+         "{0} fitted is not what the modules add up to ({1})", (),
+         ((("memory.installed", "memory.installed"),),
+          (("memory.installed", "memory.in_modules"),))),
     Rule(("memory.slots",), ("memory.slots", "memory.listed"),
          lambda r: r("memory.slots") < r("memory.listed"),
          "the listed positions ({1}) are more than there are said to be ({0})"),
@@ -99,7 +110,8 @@ RULES = (
          "modules of {0} types are said to sit on one board, which takes only one"),
     Rule(("processor.bits", "system.os_bits"), ("system.os_bits", "processor.bits"),
          lambda r: (r("processor.bits") == 32) & (r("system.os_bits") == 64),
-         "a {0}-bit system cannot run on a {1}-bit processor"),
+         "a {0}-bit system cannot run on a {1}-bit processor", (),
+         tuple((("processor.bits", bits), ("system.os_bits", bits)) for bits in (32.0, 64.0))),
     Rule(("processor.bits",), ("processor.bits", "processor.line_bits"),
          lambda r: known(r("processor.bits")) & known(r("processor.line_bits"))
          & (r("processor.bits") != r("processor.line_bits")),
@@ -152,7 +164,11 @@ def _shown(key: str, value: float) -> str:
 def doubt_of(rule: Rule, numbers: Numbers) -> Doubt:
     """The doubt that a broken rule gives cause for."""
     texts = [_shown(key, float(numbers(key))) for key in rule.reads]
-    return Doubt(list(rule.about), rule.text.format(*texts))
+    values = [
+        {key: int(numbers(one) if isinstance(one, str) else one) for key, one in each}
+        for each in rule.values
+    ]
+    return Doubt(list(rule.about), rule.text.format(*texts), values)  # type: ignore[arg-type]
 
 
 def type_count(modules: list[Module] | None) -> float:

@@ -5,10 +5,11 @@ from typing import Any
 from msgspec import Struct, structs
 
 from tallcheck.core.machine.derive import complete, has_fixed_memory
-from tallcheck.core.machine.doubts import doubts_of
-from tallcheck.core.machine.readings import drop_worked_out, get, keys, put
+from tallcheck.core.machine.doubts import doubts_of, numbers_of
+from tallcheck.core.machine.readings import drop_worked_out, get, keys, kind_of, put
 from tallcheck.core.machine.sheet import Doubt, Machine, system_volume
 from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.values.kinds import KINDS
 
 
 class Normalized(Struct, frozen=True):
@@ -20,13 +21,15 @@ class Normalized(Struct, frozen=True):
     doubted: frozenset[str]
     """The keys that the doubts are about, and all under them."""
     vocabulary: Vocabulary
+    possible: tuple[tuple[dict[str, Any], ...], ...] = ()
+    """For each doubt whose sources gave values, the readings by each."""
 
 
 def normalized(machine: Machine, vocabulary: Vocabulary, sound: bool = False) -> Normalized:
     """What is known of a machine; ``sound``: its readings are known to contradict nowhere."""
     doubts = list(machine.doubts)
     doubted = _doubted(doubts)
-    there = complete(_without(machine, doubted), vocabulary, doubted)
+    there = complete(_without(machine, doubts, vocabulary), vocabulary, doubted)
     if sound:
         return Normalized(there, tuple(doubts), doubted, vocabulary)
     said = {frozenset(one.about) for one in doubts}
@@ -34,21 +37,60 @@ def normalized(machine: Machine, vocabulary: Vocabulary, sound: bool = False) ->
     if found:
         doubts += found
         doubted = _doubted(doubts)
-        there = complete(_without(machine, doubted), vocabulary, doubted)
-    return Normalized(there, tuple(doubts), doubted, vocabulary)
+        there = complete(_without(machine, doubts, vocabulary), vocabulary, doubted)
+    return Normalized(there, tuple(doubts), doubted, vocabulary, _possible(doubts))
 
 
 def _doubted(doubts: list[Doubt]) -> frozenset[str]:
     return frozenset(key for one in doubts for about in one.about for key in _under(about))
 
 
-def _without(machine: Machine, doubted: frozenset[str]) -> Machine:
+def _without(machine: Machine, doubts: list[Doubt], vocabulary: Vocabulary) -> Machine:
     """The machine without doubted readings, and without what was worked out from them."""
+    doubted = _doubted(doubts)
     for key in doubted:
         machine = drop_worked_out(machine, key)
+    origins = machine.origins
     for key in doubted:
         machine = _forget(machine, key)
+    for key, fitted in LIMITS.items():
+        said = [one[key] for each in doubts for one in each.values if key in one]
+        numbers = [int(one) for one in said if _is_a(key, one)]
+        if numbers:
+            # what is fitted refutes what is less; a plan may go as far as some source allows
+            least = numbers_of(machine, vocabulary)(fitted)
+            good = [one for one in numbers if not one < least]
+            machine = put(machine, key, max(good), origins.get(key)) if good else machine
     return machine
+
+
+LIMITS = {"memory.ceiling": "fitted", "memory.position_most": "memory.largest"}
+"""Limits of the board: where sources differ they are a range. What refutes each, as a number."""
+
+
+def _possible(doubts: list[Doubt]) -> tuple[tuple[dict[str, Any], ...], ...]:
+    """The readings by each source of those doubts whose sources gave some."""
+    found: dict[tuple[str, ...], tuple[dict[str, Any], ...]] = {}
+    for one in doubts:
+        good = all(_is_a(key, value) for each in one.values for key, value in each.items())
+        if len(one.values) > 1 and good and not LIMITS.keys() & {*one.about}:
+            found.setdefault(tuple(one.about), tuple(one.values))
+    cores, threads = found.get(("processor.cores",), ()), found.get(("processor.threads",), ())
+    if cores and len(cores) == len(threads):
+        # what the same source says belongs together
+        del found["processor.cores",], found["processor.threads",]
+        found["processor.cores", "processor.threads"] = tuple(
+            one | other for one, other in zip(cores, threads, strict=True)
+        )
+    return tuple(found.values())
+
+
+def _is_a(key: str, value: Any) -> bool:
+    """Whether a value can be that of a reading."""
+    if key not in keys():
+        return False
+    number = isinstance(value, int | float) and not isinstance(value, bool)
+    return number if KINDS[kind_of(key)].number else isinstance(value, str | bool)
 
 
 def _under(about: str) -> list[str]:
@@ -77,6 +119,9 @@ def with_findings(machine: Machine, vocabulary: Vocabulary) -> Machine:
 
 World = dict[str, Any]
 
+POSSIBLE = "possible values"
+"""Where a world has what doubted readings may be: for each doubt, the readings by each source."""
+
 _SECTIONS = ("memory", "processor", "system", "firmware")
 _VOLUME = ("size", "free", "drive", "kind")
 
@@ -84,6 +129,8 @@ _VOLUME = ("size", "free", "drive", "kind")
 def world_of(found: Normalized) -> World:
     """The readings of a machine that is known."""
     machine, world = found.machine, World()
+    if found.possible:
+        world[POSSIBLE] = found.possible
     for section in _SECTIONS:
         part = getattr(machine, section)
         for name in part.__struct_fields__:

@@ -188,11 +188,16 @@ class Origin(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True
     source: Text = field(name="from", default="")
 
 
-class Doubt(Struct, frozen=True, forbid_unknown_fields=True):
-    """Readings that cannot all be true: the keys it is about, and why."""
+class Doubt(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """Readings that cannot all be true: the keys it is about, and why.
+
+    ``values``: the readings by each source, where each gave some; what one leaves out is unknown
+    if it is right.
+    """
 
     about: list[Text]
     text: Text
+    values: list[dict[Text, int | float | bool | Text]] = []
 
 
 class Machine(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):

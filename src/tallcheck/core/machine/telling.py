@@ -40,7 +40,7 @@ def tell_all(
     A second value that contradicts the first is a doubt.
     """
     values: dict[str, Any] = {}
-    twice: list[Doubt] = []
+    twice: dict[str, list[Any]] = {}
     those = _with_plain_versions(machine, told, vocabulary)
     # the clock that a processor's own name states is the maker's; what screens show is measured
     names = (str(one.value) for one in those if one.key == "processor.name")
@@ -57,8 +57,8 @@ def tell_all(
         elif one.key in _PARTIAL and not _denies(values[one.key], one.value):
             values[one.key] = list(dict.fromkeys([*values[one.key], *one.value]))
         elif not _alike(values[one.key], one.value):
-            doubt = Doubt([one.key], f"{one.key} was told twice, with two values")
-            twice += [doubt] if doubt not in twice else []
+            others = twice.setdefault(one.key, [values[one.key]])
+            others += [] if one.value in others else [one.value]
     if not values:
         return machine
     virtual = values.get("system.virtual", machine.system.virtual)
@@ -70,7 +70,12 @@ def tell_all(
     for key in order:
         machine = _TELLERS.get(key, _tell)(machine, key, values, Origin("told", source), vocabulary)
     machine = _without_contradicted(machine, values, vocabulary)
-    return structs.replace(machine, doubts=[*machine.doubts, *twice]) if twice else machine
+    doubts = [
+        Doubt([key], f"{key} was told twice, with two values", [
+            {key: value} for value in values if isinstance(value, int | float | str)
+        ]) for key, values in twice.items()
+    ]  # fmt: skip
+    return structs.replace(machine, doubts=[*machine.doubts, *doubts]) if doubts else machine
 
 
 def _with_plain_versions(

@@ -1,11 +1,12 @@
 """What an answer rests on, in sentences."""
 
 from tallcheck.core.decide.decision import Row, Verdict
+from tallcheck.core.decide.trials import REPLACE
 from tallcheck.core.jobs.check import Age
 from tallcheck.core.machine.amounts import limit_32
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.plans import MISSING
-from tallcheck.core.messages.rows import note
+from tallcheck.core.messages.rows import note, why_no_more
 from tallcheck.core.messages.values import span
 from tallcheck.core.usage.summary import Usage
 from tallcheck.core.values.quantities import format_memory
@@ -16,6 +17,8 @@ _SWITCHED = {
     "secure_boot": "secure boot",
 }
 
+
+_MOST = "memory.ceiling"
 
 LOG_OF_WHOM = "the usage log does not tell of which machine it is"
 
@@ -39,7 +42,7 @@ def conditions(
         )
     if usage is not None and usage.machine is None:
         found.append(LOG_OF_WHOM)
-    found += _of_target(verdict)
+    found += _of_target(verdict) + _of_the_most(verdict)
     if verdict.decision.wide:
         found.append(
             "too much is unknown to try every combination: one of the answers named may turn out "
@@ -79,7 +82,12 @@ def _of_target(verdict: Verdict) -> list[str]:
     target = decision.target_memory
     if target is None:
         return []
-    found = [f"{MISSING[key]}: look it up before buying" for key in decision.unknown_memory]
+    found = [
+        f"{_differing(verdict) or MISSING[key]}: look it up before buying"
+        if key == _MOST
+        else f"{MISSING[key]}: look it up before buying"
+        for key in decision.unknown_memory
+    ]
     system = any(fix.kind == "system" for fix in decision.fixes)
     limit = float(limit_32(verdict.world.get("memory.usable") or 0))
     if verdict.world.get("system.os_bits") is None and target > limit and not system:
@@ -88,6 +96,32 @@ def _of_target(verdict: Verdict) -> list[str]:
             f"{format_memory(int(limit))}"
         )
     return found
+
+
+def _differing(verdict: Verdict) -> str:
+    """That sources differ on the most memory; nothing where they do not."""
+    if verdict.world.get(_MOST) is None:
+        return ""
+    said = {one[_MOST] for each in verdict.known.doubts for one in each.values if _MOST in one}
+    return "sources differ on the most memory the board takes ({})".format(
+        ", ".join(format_memory(int(one)) for one in sorted(map(int, said)))
+    )
+
+
+def _of_the_most(verdict: Verdict) -> list[str]:
+    """Where a machine is replaced for the most that its board takes: who says so."""
+    most, origin = verdict.world.get(_MOST), verdict.machine.origins.get(_MOST)
+    short = [row for row in verdict.rows if row.status == "short" and row.key == "memory"]
+    if verdict.decision.answer != REPLACE or most is None or not any(
+        why_no_more(row, verdict.world) for row in short
+    ):  # fmt: skip
+        return []
+    source = origin.source if origin is not None and origin.source else "by a person"
+    told = f"was told {source}" if source.startswith("by ") else f"is from {source}"
+    return [
+        f"the most memory the board takes ({format_memory(most)}) {told}: look it up before the "
+        "machine is replaced"
+    ]
 
 
 def _age_text(age: Age) -> str:
