@@ -78,6 +78,12 @@ ARRAY = array_structure(4, 32 << 20)
         ((system_structure("QEMU", "Standard PC"), END), {"system.virtual": True}),
         ((system_structure("To be filled by O.E.M.", "System Product Name"), END),
          {"system.maker": None, "system.model": None, "system.virtual": False}),
+        ((system_structure("TBD by OEM", "Type1ProductConfigId"), END),
+         {"system.maker": None, "system.model": None}),
+        ((system_structure("0123456789", "Type2 - Board Product Name1"), END),
+         {"system.maker": None, "system.model": None}),
+        ((system_structure("Larkmoor", "System 3"), END),
+         {"system.maker": "Larkmoor", "system.model": "System 3"}),
     ],
 )  # fmt: skip
 def test_tables(structures: tuple[bytes, ...], expected: dict[str, Any]) -> None:

@@ -198,6 +198,14 @@ def test_volumes_and_their_drives() -> None:
     assert [v.drive for v in found.storage or []][-1] is None
 
 
+@pytest.mark.parametrize(("system", "external"), [(b"C:", False), (b"D:", None)])
+def test_a_drive_on_a_card_bus_is_inside_where_it_has_the_system(
+    system: bytes, external: bool | None
+) -> None:
+    found = sheet(calls__system_drive=system, **volume("C", 3, 28 << 30, 13, True, 29 << 30))
+    assert [(v.kind, v.external) for v in found.storage or []] == [("solid", external)]
+
+
 def test_adapters_tell_what_the_loader_tells() -> None:
     adapters = [{"DriverDesc": "Brookglass 620", "HardwareInformation.qwMemorySize": 6 << 30},
                 {"DriverDesc": "Built in", "HardwareInformation.MemorySize": 1 << 30}]  # fmt: skip

@@ -80,6 +80,10 @@ LIES = [{"Volume": "C:", "Drive": 0}, {"Volume": "D:", "Drive": 1}]
 @pytest.mark.parametrize(
     ("drives", "disks", "lies", "expected"),
     [([INSIDE], [SOLID], None, [(512, "solid", False)]),
+     # a drive that says nothing of itself, on a bus that has but one kind: NVMe, MMC; else SATA
+     ([INSIDE], [{**SOLID, "MediaType": 0}], None, [(512, "solid", False)]),
+     ([INSIDE], [{**SOLID, "MediaType": 0, "BusType": 13}], None, [(512, "solid", False)]),
+     ([INSIDE], [{**SOLID, "MediaType": 0, "BusType": 11}], None, [(512, None, False)]),
      ([INSIDE, OUTSIDE], [SOLID, {**SPINNING, "BusType": 7}], LIES,
       [(512, "solid", False), (None, None, True)]),
      ([INSIDE, OUTSIDE], [SOLID, {**SPINNING, "BusType": 7}], None,

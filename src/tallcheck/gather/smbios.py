@@ -18,8 +18,11 @@ _STRUCTURES_MOST = 65536
 # strings that firmware makers leave in place of a value
 _NO_VALUE = re.compile(
     r"(to be filled.*|not (specified|available|applicable|present)|unknown|undefined|none|n/?a|"
-    r"default string|empty|no dimm|no module installed|system (manufacturer|product name|version)|"
-    r"o\.?e\.?m\.?|\[?empty\]?|invalid|null|[0x.\-_ ?*#]+|f{4,}|x+|123456789\d*)",
+    r"default string|empty|no dimm|no module installed|"
+    r"(system|product|chassis|base ?board|asset)[ -]?(manufacturer|product ?name|name|version|"
+    r"serial ?number|asset ?tag|sku|family)|asset[ -]?\d+|"
+    r"type ?\d+ ?- ?.*|type\d+[a-z]+|serial ?number|part ?num(ber)?\d*|t\.?b\.?d\.?( by .*)?|"
+    r"o\.?e\.?m\.?|\[?empty\]?|invalid|null|[0x.\-_ ?*#]+|f{4,}|x+|0?123456789\d*)",
     re.IGNORECASE,
 )
 

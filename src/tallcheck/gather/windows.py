@@ -21,6 +21,7 @@ from tallcheck.gather.windows_calls import (
     ARCHITECTURES,
     CALLS,
     EXTERNAL_BUSES,
+    SOLID_BUSES,
     put_clock,
     read_calls,
     read_processor,
@@ -297,7 +298,7 @@ def _storage(cim: Cim, draft: Draft) -> None:
     drives = {number(one, "Index"): one for one in cim.objects("Win32_DiskDrive") or []}
     inside = {index for index, one in drives.items() if _inside(one)}
     disks = cim.objects("MSFT_PhysicalDisk") or []
-    media = {number(one, "DeviceId"): number(one, "MediaType") for one in disks
+    kinds = {number(one, "DeviceId"): _kind_of(one) for one in disks
              if number(one, "BusType") not in EXTERNAL_BUSES}  # fmt: skip
     lies_on = {text(one, "Volume"): number(one, "Drive") for one in cim.objects("volumes") or []}
     volumes = []
@@ -310,17 +311,23 @@ def _storage(cim: Cim, draft: Draft) -> None:
         if index is None and kind == 3 and len(inside) == 1:
             index = next(iter(inside)) if len(drives) == 1 or name == system else None
         drive = drives.get(index, {}) if kind == 3 and index in inside else {}
-        found = media.get(index) if len(media) != 1 else next(iter(media.values()))
+        found = kinds.get(index) if len(kinds) != 1 else next(iter(kinds.values()))
         volumes.append(
             Volume(
                 mount=name, size=number(one, "Size"), free=number(one, "FreeSpace"),
                 drive=number(drive, "Size"), system=name == system if name else None,
-                kind=_MEDIA.get(found or 0) if drive or not drives else None,
+                kind=found if drive or not drives else None,
                 external=_external(kind, index, inside, len(drives)),
             )
         )  # fmt: skip
     if volumes:
         draft.storage(volumes, "Win32_LogicalDisk and Win32_DiskDrive")
+
+
+def _kind_of(disk: dict[str, Any]) -> Literal["spinning", "solid"] | None:
+    """Solid or spinning, by what the drive says of itself, else by a bus that has but one kind."""
+    bus = number(disk, "BusType")
+    return _MEDIA.get(number(disk, "MediaType") or 0) or ("solid" if bus in SOLID_BUSES else None)
 
 
 def _external(

@@ -30,8 +30,11 @@ _FIRST_11 = 22000
 """The build from which a client system is Windows 11, whatever name the registry keeps."""
 _CLIENT = 1  # wProductType
 _REMOVABLE, _FIXED = 2, 3  # GetDriveTypeW
-EXTERNAL_BUSES = frozenset({4, 7, 12, 13})
-"""Buses of drives outside of a machine: IEEE 1394, USB, SD, MMC (STORAGE_BUS_TYPE)."""
+EXTERNAL_BUSES = frozenset({4, 7})
+"""Buses of drives outside of a machine: IEEE 1394, USB (STORAGE_BUS_TYPE)."""
+SOLID_BUSES = frozenset({12, 13, 17, 19})
+"""Buses on which no drive spins: SD, MMC, NVMe, UFS."""
+_CARD_BUSES = frozenset({12, 13})  # in a reader, or soldered to the board
 # SCSI, ATA, RAID, SAS, SATA, NVMe, UFS
 _INTERNAL_BUSES = frozenset({1, 2, 3, 8, 10, 11, 17, 18, 19})
 
@@ -243,13 +246,15 @@ def _storage(source: Source, draft: Draft) -> None:
         drive = _unpacked(source, f"{path}/geometry", "<24xQ")
         outside = kind[0] == _REMOVABLE or (bus[0] in EXTERNAL_BUSES if bus else None)
         if not outside and not (bus and bus[0] in _INTERNAL_BUSES):
-            outside = None
+            own = letter == system and bool(bus) and bus[0] in _CARD_BUSES
+            outside = False if own else None
         found.append(
             Volume(
                 mount=f"{letter}:", size=space[0], free=space[1],
                 drive=drive[0] if drive and drive[0] >= space[0] else None,
                 system=letter == system if system else None,
-                kind=("spinning" if seeks[0] else "solid") if seeks else None,
+                kind="solid" if bus and bus[0] in SOLID_BUSES
+                else ("spinning" if seeks[0] else "solid") if seeks else None,
                 external=outside,
             )
         )  # fmt: skip
