@@ -15,11 +15,11 @@ from tallcheck.core.messages.plans import (
     plan_sentence,
 )
 from tallcheck.core.messages.reasons import reason_text
-from tallcheck.core.upgrade.plan import Upgrade, plan_upgrade
+from tallcheck.core.upgrade.plan import IMPOSSIBLE, Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.table import models_list, parts_list
 from tallcheck.report.plan_json import plan_json
-from tests.helpers import DEMO, GIB, VOCABULARY, demo_machine, machine, run
+from tests.helpers import DEMO, GIB, VOCABULARY, demo_machine, judge, machine, run
 
 PARTS = f"{DEMO}/parts/garden.parts.csv"
 MODELS = f"{DEMO}/parts/garden.models.csv"
@@ -196,6 +196,16 @@ def test_the_most_of_a_machine_into_which_nothing_goes(told: list[str]) -> None:
     ran = run("upgrade", "-", "--to", "most", stdin=sheet.encode())
     assert ran.code == 0
     assert ran.out.startswith("There is no room: x has")
+
+
+def test_what_a_32_bit_system_does_not_address_may_stay_beside_what_it_does() -> None:
+    there = machine(memory={"modules": [{"size": "2 GB", "type": "DDR4", "form": "DIMM"}],
+                            "slots": 2}, system={"os_bits": 32})  # fmt: skip
+    three = plan_upgrade(there, 3 * GIB, VOCABULARY)
+    assert three.plan is not None
+    assert judge(there, memory="3 GB").decision.target_memory == three.plan.total == 6 * GIB
+    assert any("addresses 4 GB at most" in text for text in plan_notes(three))
+    assert plan_upgrade(there, 5 * GIB, VOCABULARY).answer == IMPOSSIBLE
 
 
 # --- lists ---------------------------------------------------------------------------------

@@ -71,7 +71,7 @@ def _fits(plan: Plan, account: Account, listed: bool) -> None:
         else:
             assert one.offer.size in account.sizes, "a size that does not exist for the board"
             assert (one.offer.type, one.offer.form) == (account.type, account.form)
-    assert account.limit is None or plan.total <= account.limit
+    assert account.ceiling is None or plan.total <= account.ceiling
     there = {one.name: one for one in account.positions}
     out = [one.slot for one in plan.remove]
     assert not any(there[slot].fixed for slot in out), "a soldered module comes out"

@@ -200,6 +200,8 @@ def plan_notes(found: Upgrade) -> list[str]:
             f"{format_memory(found.target)} would do; {format_memory(plan.total)} is what costs "
             "least from this list"
         )
+    if board.limit is not None and board.limit_why is not None and plan.total > board.limit:
+        notes.append(f"only {format_memory(board.limit)} count: {reason_text(board.limit_why)}")
     if plan.spare:
         what = "1 module of a kit is" if plan.spare == 1 else f"{plan.spare} modules of kits are"
         notes.append(f"{what} left over, for a kit is sold whole")

@@ -100,8 +100,11 @@ def plan_upgrade(
         if target is None:
             return Upgrade(machine, NOTHING, Why("no room"), None, board)
         return Upgrade(machine, IMPOSSIBLE, board.closed, target, board)
-    shelf = shelf_of(board, parts)
-    search = Search(board.spots(), shelf.costs(), board.limit)
+    # what is asked for counts within what is addressed; what is fitted beside may go further
+    further = target is not None and (board.limit is None or target <= board.limit)
+    reach = board.ceiling if further else board.limit
+    shelf = shelf_of(structs.replace(board, limit=reach), parts)
+    search = Search(board.spots(), shelf.costs(), reach)
     wanted = target
     if wanted is None:
         if not shelf.listed and board.limit is None and board.position_most is None:
@@ -114,7 +117,7 @@ def plan_upgrade(
     best = (
         search.best(wanted, even_first=True)
         if shelf.listed
-        else _in_kinds(board, shelf, wanted, known_most)
+        else _in_kinds(board, shelf, wanted, known_most, reach)
     )
     if best is None:
         return Upgrade(
@@ -124,7 +127,11 @@ def plan_upgrade(
     plan = _plan(board, best, shelf)
     return Upgrade(
         machine, PLAN, Why("planned"), wanted, board, plan, parts.currency if parts else "",
-        tuple(_alternatives(search, board, shelf, plan, wanted, parts)), tuple(shelf.rejected),
+        tuple(
+            _alternatives(
+                Search(board.spots(), shelf.costs(), board.limit), board, shelf, plan, wanted, parts
+            )
+        ), tuple(shelf.rejected),
         shelf.listed, _beyond(plan, known_most),
     )  # fmt: skip
 
@@ -147,9 +154,11 @@ def _known_most(board: Account) -> int | None:
     return max(fitted, ceiling)
 
 
-def _in_kinds(board: Account, shelf: Shelf, wanted: int, known_most: int | None) -> Filling | None:
+def _in_kinds(
+    board: Account, shelf: Shelf, wanted: int, known_most: int | None, reach: int | None
+) -> Filling | None:
     """Without a list, just the total that the answer names, of modules known to fit first."""
-    found = cheapest_total(board, wanted, board.limit)
+    found = cheapest_total(board, wanted, reach)
     if found.bytes is None:
         return None
     cost = None if found.filled is None else shelf.weight(found.filled.bought)
