@@ -116,8 +116,11 @@ def _of_the_most(verdict: Verdict) -> list[str]:
         why_no_more(row, verdict.world) for row in short
     ):  # fmt: skip
         return []
-    source = origin.source if origin is not None and origin.source else "by a person"
-    told = f"was told {source}" if source.startswith("by ") else f"is from {source}"
+    told = "was told"
+    if origin is not None and origin.how == "read":
+        told = "is what its firmware says"
+    elif origin is not None and origin.source and not origin.source.startswith("by "):
+        told = f"is from the {origin.source}"
     return [
         f"the most memory the board takes ({format_memory(most)}) {told}: look it up before the "
         "machine is replaced"
