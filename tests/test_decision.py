@@ -527,6 +527,22 @@ def test_doubted_readings_have_the_values_that_sources_gave(
 
 
 @pytest.mark.parametrize(
+    ("key", "values"),
+    [("memory.installed", [-1, 1 << 34]), ("memory.installed", ["much", 1 << 33]),
+     ("memory.installed", [True, 1e300]), ("processor.architecture", [False, "x86-64"]),
+     ("memory.ceiling", [1e300, "x"]), ("display", [True, 3]), ("no.such", [1, 2])],
+)  # fmt: skip
+def test_values_that_no_sheet_takes_leave_a_doubted_reading_unknown(
+    key: str, values: list[Any]
+) -> None:
+    doubt = {"about": [key], "text": "x", "values": [{key: one} for one in values]}
+    there = machine(processor={"bits": 64}, doubts=[doubt])
+    needs = {"memory": "4 GB", "architecture": "x86-64", "display": "1366x768"}
+    bare = judge(machine(processor={"bits": 64}), **needs).decision
+    assert judge(there, **needs).decision.possible == bare.possible
+
+
+@pytest.mark.parametrize(
     ("ceilings", "asked", "answer", "said"),
     [((2, 4), 8, "replace", "4 GB"), ((16, 64), 32, "memory-alone", "sources differ"),
      ((16, 64), 65, "replace", "64 GB"), ((1, 16), 16, "memory-alone", "sources differ")],

@@ -9,6 +9,7 @@ from collections import Counter
 from msgspec import Struct, structs
 
 from tallcheck.core.board.account import Account
+from tallcheck.core.machine.modules import running_is_clock
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.quantities import format_memory, format_speed
 
@@ -149,7 +150,11 @@ def _speeds(old: dict[str, Module], new: dict[str, Module], planned: Planned) ->
         module.running for module in new.values()
         if planned.speed and module.running and module.running < planned.speed - _NEAR
     ]  # fmt: skip
-    if slow and planned.speed:
+    halved = [module.running for module in new.values() if running_is_clock(module)]
+    if slow and planned.speed and {*slow} <= {*halved}:
+        text = f"the firmware says {format_speed(min(slow))}, half of what the modules are rated"
+        findings.append(Finding(None, f"{text}: most likely that is the clock, in MHz"))
+    elif slow and planned.speed:
         text = f"memory runs at {format_speed(min(slow))}, planned was"
         findings.append(Finding(
             False, f"{text} {format_speed(planned.speed)}: look at the firmware's memory settings, "
@@ -205,7 +210,8 @@ def _below_plan(before: Account, after: Account, planned: Planned) -> tuple[bool
     for slot, module in spare.items():
         text = f"{format_memory(module.size or 0)} is in {slot}, which was not planned"
         findings.append(Finding(None, text))
-    return seen > 0, [*missing, *findings, *_speeds(old, new, planned)]
+    some = seen > 0 or after.fitted > before.fitted
+    return some, [*missing, *findings, *_speeds(old, new, planned)]
 
 
 def _alike(one: Module, other: Module) -> bool:

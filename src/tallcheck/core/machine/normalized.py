@@ -1,15 +1,15 @@
 """The one door: what is known of a machine, from whatever sheet, once contradictions are out."""
 
+from functools import lru_cache
 from typing import Any
 
-from msgspec import Struct, structs
+from msgspec import Struct, ValidationError, convert, structs, to_builtins
 
 from tallcheck.core.machine.derive import complete, has_fixed_memory
 from tallcheck.core.machine.doubts import doubts_of, numbers_of
-from tallcheck.core.machine.readings import drop_worked_out, get, keys, kind_of, put
-from tallcheck.core.machine.sheet import Doubt, Machine, system_volume
+from tallcheck.core.machine.readings import drop_worked_out, get, keys, put
+from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Machine, system_volume
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.values.kinds import KINDS
 
 
 class Normalized(Struct, frozen=True):
@@ -85,12 +85,16 @@ def _possible(doubts: list[Doubt]) -> tuple[tuple[dict[str, Any], ...], ...]:
     return tuple(found.values())
 
 
-def _is_a(key: str, value: Any) -> bool:
-    """Whether a value can be that of a reading."""
+@lru_cache(maxsize=1024, typed=True)
+def _is_a(key: str, value: float | bool | str) -> bool:
+    """Whether a sheet takes a value for a reading."""
     if key not in keys():
         return False
-    number = isinstance(value, int | float) and not isinstance(value, bool)
-    return number if KINDS[kind_of(key)].number else isinstance(value, str | bool)
+    try:
+        convert(to_builtins(put(Machine(SHEET_FORMAT, ""), key, value)), Machine)
+    except (ValidationError, AttributeError, KeyError, TypeError):
+        return False
+    return True
 
 
 def _under(about: str) -> list[str]:
