@@ -34,7 +34,7 @@ from tallcheck.core.decide.changes import (
     with_most,
     with_system,
 )
-from tallcheck.core.decide.evaluation import evaluate_single, own_memory, view_of
+from tallcheck.core.decide.evaluation import evaluate_single, own_memory, passes, view_of
 from tallcheck.core.decide.trials import ANOTHER, REST, SETTINGS, Kept, Trial, kinds_of, on_another
 from tallcheck.core.machine.normalized import POSSIBLE, World
 from tallcheck.core.machine.readings import keys
@@ -168,10 +168,7 @@ class Cluster:
             assert atom.key is not None
             view = view_of(atom, world, own)
             for test, bits in tests:
-                evaluation = atom.key.evaluate(test, view)
-                if evaluation.status == "met" or (
-                    evaluation.status == "unknown" and not evaluation.missing
-                ):
+                if passes(atom.key.evaluate(test, view)):
                     found |= bits
         return found
 
@@ -274,7 +271,8 @@ class Cluster:
         found: dict[Any, World] = {}
         for one in values:
             there = world | one
-            answers = [evaluate_single(single, there, self.own(there)) for single in self.singles]
+            own = self.own(there)
+            answers = [evaluate_single(single, there, own) for single in self.singles]
             holds = [c.holds(View(there, c.named()))[0] for c in self.conditions]
             found.setdefault((*((a.status, a.missing) for a in answers), *holds), one)
         return list(found.values())

@@ -120,10 +120,10 @@ def doubt_codes(fleet: Fleet, keys: Iterable[str]) -> list[Code]:
 def value_codes(fleet: Fleet, keys: frozenset[str]) -> list[Code]:
     """What doubted readings may be, where sources gave them values: these are tried."""
     found: list[Code] = []
-    numbers = Numbers(fleet)
     for bit, rule in enumerate(RULES):
         there = (fleet.doubts >> np.uint32(bit)) & 1 != 0
         if rule.values and keys & {*rule.about} and there.any():
+            numbers = Numbers(fleet)  # few lists have such doubts
             for key in rule.reads:
                 column = np.where(there, np.nan_to_num(numbers(key), nan=-1), -1)
                 distinct, code = np.unique(column, return_inverse=True)

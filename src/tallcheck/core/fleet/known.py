@@ -169,9 +169,10 @@ def _listed_most(fleet: Fleet) -> dict[str, Floats]:
 
     NaN where no list does, and where more is fitted than any source allows.
     """
-    numbers, found = Numbers(fleet), {}
+    found = {}
     for key, fitted in LIMITS.items():
         if key in fleet.listed:
+            numbers = Numbers(fleet)
             listed = fleet.listed[key].mapped(as_number)
             most = np.where(np.isnan(listed), np.nan, np.fmax(fleet.number(key), listed))
             found[key] = np.where(most < numbers(fitted), np.nan, most)

@@ -82,12 +82,8 @@ def _of_target(verdict: Verdict) -> list[str]:
     target = decision.target_memory
     if target is None:
         return []
-    found = [
-        f"{_differing(verdict) or MISSING[key]}: look it up before buying"
-        if key == _MOST
-        else f"{MISSING[key]}: look it up before buying"
-        for key in decision.unknown_memory
-    ]
+    lacking = MISSING | {_MOST: _differing(verdict) or MISSING[_MOST]}
+    found = [f"{lacking[key]}: look it up before buying" for key in decision.unknown_memory]
     system = any(fix.kind == "system" for fix in decision.fixes)
     limit = float(limit_32(verdict.world.get("memory.usable") or 0))
     if verdict.world.get("system.os_bits") is None and target > limit and not system:

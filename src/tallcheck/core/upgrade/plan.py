@@ -105,6 +105,9 @@ def plan_upgrade(
     reach = board.ceiling if further else board.limit
     shelf = shelf_of(structs.replace(board, limit=reach), parts)
     search = Search(board.spots(), shelf.costs(), reach)
+    addressed = (
+        search if reach == board.limit else Search(board.spots(), shelf.costs(), board.limit)
+    )
     wanted = target
     if wanted is None:
         if not shelf.listed and board.limit is None and board.position_most is None:
@@ -127,11 +130,7 @@ def plan_upgrade(
     plan = _plan(board, best, shelf)
     return Upgrade(
         machine, PLAN, Why("planned"), wanted, board, plan, parts.currency if parts else "",
-        tuple(
-            _alternatives(
-                Search(board.spots(), shelf.costs(), board.limit), board, shelf, plan, wanted, parts
-            )
-        ), tuple(shelf.rejected),
+        tuple(_alternatives(addressed, board, shelf, plan, wanted, parts)), tuple(shelf.rejected),
         shelf.listed, _beyond(plan, known_most),
     )  # fmt: skip
 
