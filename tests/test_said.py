@@ -410,12 +410,31 @@ def test_what_is_told_of_modules(text: str, expected: list[dict[str, Any]]) -> N
     assert positions.value == [Module(**one) for one in expected]
 
 
-@pytest.mark.parametrize(("text", "count"), [
-    ("2", 2), ("2 slots", 2), ("2 (1 free)", 2), ("4 slots, 2 free", 4), ("1 of 2 used", 2),
-    ("1/2", 2), ("two", 2),
+@pytest.mark.parametrize(("text", "count", "filled"), [
+    ("2", 2, None), ("2 slots", 2, None), ("2 (1 free)", 2, 1), ("4 slots, 2 free", 4, 2),
+    ("1 of 2 used", 2, 1), ("1/2", 2, 1), ("two", 2, None), ("2 of 2", 2, 2),
 ])  # fmt: skip
-def test_how_many_positions_are_told(text: str, count: int) -> None:
-    assert [one.value for one in read_said("memory.slots", text, VOCABULARY)] == [count]
+def test_how_many_positions_are_told(text: str, count: int, filled: int | None) -> None:
+    told = {one.key: one.value for one in read_said("memory.slots", text, VOCABULARY)}
+    assert told.pop("memory.slots") == count
+    modules = [] if filled is None else [Module()] * filled + [Module(size=0)] * (count - filled)
+    assert told.get("memory.modules", []) == modules
+
+
+@pytest.mark.parametrize(("total", "filled", "out"), [(8, 2, [4, 4]), (12, 2, [8, 4]), (8, 1, [])])
+def test_a_board_that_is_told_to_be_full_has_no_free_position(
+    total: int, filled: int, out: list[int]
+) -> None:
+    """What fills it is taken to be as nearly alike as such a total allows."""
+    told = [Told("memory.installed", total * GIB),
+            *read_said("memory.slots", f"{filled} of 2", VOCABULARY)]  # fmt: skip
+    machine = tell_all(Machine(SHEET_FORMAT, "x"), told, VOCABULARY)
+    account = account_of_machine(machine, VOCABULARY)
+    assert account is not None and account.fitted == total * GIB
+    free = [one for one in account.positions if not one.size]
+    assert len(free) == 2 - filled and not any(one.assumed for one in free)
+    assert [one.size // GIB for one in account.positions if one.size and filled > 1] == out
+    assert ("memory.modules" in account.unknown) == (filled > 1)
 
 
 @pytest.mark.parametrize(

@@ -118,7 +118,9 @@ Reading = Callable[[str], Any]
 def account_of(get: Reading) -> Account:
     """The account of some readings, of one machine or of a world; doubted ones count as unknown."""
     slots, virtual = get("memory.slots"), bool(get("system.virtual"))
-    sized = _sized(get("memory.modules"), get("memory.installed"))
+    modules = get("memory.modules")
+    sized = _sized(modules, get("memory.installed"))
+    likely = sum(one.size is None for one in modules or ()) > 1
     positions = _positions(sized, slots, get("memory.installed"), bool(get("memory.fixed")))
     fitted = [one.module for one in positions if one.module and one.size] if sized else []
     open_ones = [one for one in sized or [] if not soldered(one)]
@@ -136,7 +138,7 @@ def account_of(get: Reading) -> Account:
         _agreed([is_load_reduced(one) for one in fitted]), _board_speed(fitted),
         get("memory.ceiling"), most,
         tuple(size for size in module_sizes(kind, plain) if most is None or size <= most),
-        _unknown(get, sized is not None, taken), shape == "server",
+        _unknown(get, sized is not None and not likely, taken), shape == "server",
     )  # fmt: skip
 
 
@@ -271,20 +273,32 @@ def _positions(
 
 
 def _sized(modules: list[Module] | None, installed: int | None) -> list[Module] | None:
-    """The modules, each with its size: one unknown size follows from the total."""
+    """The modules, each with its size: of one it follows from the total, of more it is likely."""
     if modules is None:
         return None
     missing = [at for at, one in enumerate(modules) if one.size is None]
     if not missing:
         return list(modules)
-    if len(missing) > 1 or installed is None:
-        return None
-    rest = installed - sum(one.size or 0 for one in modules)
-    if rest < 0:
-        return None
+    rest = (installed or 0) - sum(one.size or 0 for one in modules)
+    shares = _shared(rest, len(missing))
     found = list(modules)
-    found[missing[0]] = structs.replace(found[missing[0]], size=rest)
-    return found
+    for at, size in zip(missing, shares, strict=False):
+        found[at] = structs.replace(found[at], size=size)
+    return found if shares else None
+
+
+def _shared(total: int, count: int) -> list[int]:
+    """A total as that many modules, as nearly alike as what is built; none where it is no such."""
+    if count == 1 and total > 0:
+        return [total]
+    shares = [1 << bit for bit in range(29, max(total, 1).bit_length()) if total >> bit & 1]
+    if not 0 < len(shares) <= count or sum(shares) != total:
+        return []
+    while len(shares) < count:
+        shares.sort()
+        half = shares.pop() // 2
+        shares += [half, half]
+    return sorted(shares, reverse=True)
 
 
 def _position(module: Module, at: int) -> Position:

@@ -31,6 +31,8 @@ MOSTLY = 0.7
 # A system of 32 bits loses up to about a third of what it can address to devices, so from
 # here on "all that is fitted" and "all that it can see" look alike.
 _LIMIT_SHARE = 0.65
+_SHOWN_32_MOST = 3.5 * GIB
+"""What a 32-bit system shows of 4 GB or more, at most, beside what devices take."""
 
 GIVEN, BY_MODULES, BY_USABLE = 0, 1, 2
 """How fitted memory is known."""
@@ -84,7 +86,7 @@ def completed(given: Amounts) -> Amounts:
     by_modules = or_else(given.installed, in_modules)
     # what is usable under a limit tells nothing of what is fitted
     can = (given.usable > 0) & (at_limit(given.usable, os_bits, addressable) ^ True)
-    can = can & (known(given.limit) ^ True)
+    can = can & (known(given.limit) ^ True) & (_may_be_at_limit(given.usable, os_bits) ^ True)
     by_usable = pick(can, likely_fitted(given.usable, given.virtual), UNKNOWN)
     installed = or_else(by_modules, by_usable)
     shown = minimum_of(addressable, given.limit)
@@ -118,6 +120,12 @@ def limit_32(usable: Any) -> Any:
 def at_limit(usable: Any, os_bits: Any, addressable: Any) -> Any:
     """Whether a 32-bit system uses about all it can address, so that more may be fitted."""
     return (os_bits == 32) & (usable > _LIMIT_SHARE * or_else(addressable, float(ADDRESSABLE_32)))
+
+
+def _may_be_at_limit(usable: Any, os_bits: Any) -> Any:
+    """Whether a system whose bits are not known shows what a 32-bit one would, of 4 GB or more."""
+    below = (usable > _LIMIT_SHARE * ADDRESSABLE_32) & (usable <= _SHOWN_32_MOST)
+    return below & (known(os_bits) ^ True)
 
 
 class Use(Struct):

@@ -15,7 +15,7 @@ from tallcheck.core.machine.modules import one_form, one_type, soldered, types_o
 from tallcheck.core.machine.naming import normal_name, stated_clock
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import Told, drop_worked_out, get, put
-from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Origin
+from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Module, Origin
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN
 
@@ -56,6 +56,10 @@ def tell_all(
             values[one.key] = max(values[one.key], one.value, key=len)
         elif one.key in _PARTIAL and not _denies(values[one.key], one.value):
             values[one.key] = list(dict.fromkeys([*values[one.key], *one.value]))
+        elif one.key == "memory.modules" and None in map(_size, (*values[one.key], *one.value)):
+            values[one.key] = min(
+                values[one.key], one.value, key=lambda all_: None in map(_size, all_)
+            )
         elif not _alike(values[one.key], one.value):
             others = twice.setdefault(one.key, [values[one.key]])
             others += [] if one.value in others else [one.value]
@@ -113,6 +117,10 @@ def _alike(one: Any, other: Any) -> bool:
         return normal_name(one) == normal_name(other)
     numbers = isinstance(one, int) and isinstance(other, int)
     return numbers and one > 1 << 20 and abs(one - other) <= max(one, other) / 100
+
+
+def _size(module: Module) -> int | None:
+    return module.size
 
 
 def _without_doubts(machine: Machine, values: dict[str, Any]) -> Machine:
@@ -233,17 +241,25 @@ def _tell_usable(
 def _tell_modules(
     machine: Machine, key: str, values: dict[str, Any], origin: Origin, vocabulary: Vocabulary
 ) -> Machine:
-    """Told modules are the memory."""
+    """Told modules are the memory; where only their number is told, what is fitted stays."""
     old = normalized(machine, vocabulary).machine
-    modules = values[key]
+    modules, worked = values[key], Origin("worked out", BY_LIST)
+    sized = None not in map(_size, modules)
+    if not sized and _filled(modules) == _filled(machine.memory.modules or []):
+        return machine
     total = sum(module.size or 0 for module in modules)
     machine = _tell(machine, key, {key: list(modules)}, origin, vocabulary)
-    machine = _other_total(machine, old, total, "the told modules", vocabulary)
-    worked = Origin("worked out", BY_LIST)
     if "memory.slots" not in values and not isinstance(modules, Kit):
         machine = put(machine, "memory.slots", len(modules), worked)
+    if not sized:
+        return machine
+    machine = _other_total(machine, old, total, "the told modules", vocabulary)
     # positions that are all empty tell of none, and no machine runs without memory
     return put(machine, "memory.installed", total or None, worked if total else None)
+
+
+def _filled(modules: list[Module]) -> int:
+    return sum(one.size != 0 for one in modules)
 
 
 def _other_total(

@@ -24,6 +24,8 @@ _LABELS = {
     "storage_free": "storage.free", "graphics_memory": "graphics.memory",
 }  # fmt: skip
 """Of which reading a clause tells that names none, by the key that the one before asked for."""
+_COUNTED = {"cores": "processor.cores", "threads": "processor.threads"}
+"""What a number alone counts, by the key that the clause before asked for."""
 _OTHER_SYSTEM = re.compile(rf"\s*([^\W\d][\w .!-]*?)\s+(\d[\d.]*)\s*{OR_MORE}?\s*", re.IGNORECASE)
 """A system that no data names, alone behind its label."""
 _WIDE = ("x86-64", "arm64", "riscv64")
@@ -49,9 +51,8 @@ def _systems(sentence: Sentence, match: Match) -> bool:
     versions += map(str, sentence.values(match, "n")[: -1 if match["either"] else None])
     version = min(versions, key=whole_numbers, default="")
     known = sentence.told.setdefault("os", {})
-    if said.name not in known or (
-        version and whole_numbers(version) < whole_numbers(known[said.name])
-    ):
+    before = known.setdefault(said.name, version)
+    if version and (not before or whole_numbers(version) < whole_numbers(before)):
         known[said.name] = version
     if said.bits and not match["either"]:
         sentence.told["system.os_bits"] = said.bits
@@ -103,8 +104,10 @@ def _interface(sentence: Sentence, match: Match) -> bool:
     name = sentence.value(match.start())
     if isinstance(name, tuple):
         name, version = name
-    else:
+    elif "n" in match[0]:
         version = str(sentence.value(match.end() - 1))
+    else:
+        return _reported(sentence, match)
     sentence.told.setdefault("graphics", {})[name] = version
     return True
 
@@ -117,11 +120,19 @@ def _own_memory(sentence: Sentence, match: Match) -> bool:
 def _able(sentence: Sentence, match: Match) -> bool:
     """What is asked for by its name alone."""
     key = sentence.value(match.start())
-    if key not in ("firmware.secure_boot", "processor.virtualization"):
+    if key not in _BY_NAME[1:]:
         return False
     on = {word for word, state in SAID_FOR[key].items() if state == "on"}
     asked = on & set(fold(sentence.text).split())
     sentence.told.setdefault(key, "on" if asked else "able")
+    return True
+
+
+def _kernel(sentence: Sentence, match: Match) -> bool:
+    """A kernel with its version, which is that of Linux itself."""
+    if sentence.value(match.start()) != "system.kernel":
+        return False
+    sentence.told.setdefault("os", {})["Linux"] = str(sentence.value(match.end() - 1))
     return True
 
 
@@ -136,19 +147,19 @@ def _both_bits(sentence: Sentence, match: Match) -> bool:
 _WIDTH = r"(?:n-?b(?:\(A\))?|A-?b?)"
 _BITS = rf"\(?{_WIDTH}[-]?[|/&,]+{_WIDTH}[)]?L?\)?"
 _TURNED: tuple[Rule, ...] = (
-    (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _reported),
+    (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _reported), (r"^[^:]*N[^:]*:.*", _reported),
     (r"(?:^|(?<=[),;.])|\()[^(),;.NWi]*[NWi][^(),;.]*\)?", _reported),
-    (r"M+[:]?[snh]O?|[snh]M+", passed),
+    (r"M+[:]?[snh]O?|[snh]M+", passed), (r"<[^,;.]*", _reported),
     (r"Pg?", _series), (r"P@?h?", _other_line),
     *FOREIGN,
-    (r"A[|/]p|p[|/]A", _reported), (r"\([^()]*s[^()]*Z[^()]*\)", _reported),
+    (r"A[|/]p|p[|/]A|I[|/][ZAI]|[ZA][|/]I", _reported), (r"\([^()]*s[^()]*Z[^()]*\)", _reported),
     (_BITS, _either),
     (r"n-?b[L]&L", _both_bits),
     (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])", _generations),
     (r"(?P<l>[lp])[(,]*(?P<n>n)[-.]?g\)?", _generations),
     (r"(?P<l>[lp])g[:]?(?P<n>n)", _generations), (r"l", _other_line),
-    (r"(?P<S>S)(?:[|/,&]+n(?![-]?[bcktg]))*(?P<either>[|/]n-?b)?", _systems),
-    (r"a(?:[:]?n)?", _interface),
+    (r"(?P<S>S)(?:[|/,&]+n(?![-]?[bcktg]))*(?P<either>[|/]n-?b)?", _systems), (r"L[:]?n", _kernel),
+    (r"a(?:[-:]*n)?", _interface),
     (r"y", _own_memory),
     (r"K[|/&]K", passed),
 )  # fmt: skip
@@ -159,6 +170,8 @@ def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = 
     label, rest = _label(text, vocabulary)
     sentence = Sentence(rest, vocabulary, label or _LABELS.get(key or ""), " QR")
     sentence.page = True
+    if key in _COUNTED and set(sentence.codes) <= {*"n(),;"}:
+        sentence.asked = _COUNTED[key]
     if (
         label == "system.os"
         and "S" not in sentence.codes
@@ -173,10 +186,14 @@ def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = 
         return Asked({}, [text])
     if "generation" in sentence.told and "half" in sentence.told:
         return Asked({}, [text])  # of several that will do not one half
+    if label not in (None, "system.os") and "os" in sentence.told:
+        return Asked({}, [text])  # what is asked for under one system or another
     told = {name: value for name, value in sentence.told.items() if value is not None}
     twice = [name for name, value in sentence.told.items() if value is None]
     page = vocabulary.phrases.page
     left = [one for one in sentence.left() if not all(word in page for word in fold(one).split())]
+    if left and not any(told.get("os", {"": "known"}).values()):
+        return Asked({}, [text])  # a name alone may be in any sentence
     return Asked(_values(told, system, vocabulary), [text] if twice else left)
 
 
@@ -187,13 +204,18 @@ def _label(text: str, vocabulary: Vocabulary) -> tuple[str | None, str]:
         return None, text
     key = vocabulary.phrases.within.get("page", {}).get(fold(head))
     known = vocabulary.phrases.labels.get(fold(head))
-    if key is None and known is not None and known.startswith("processor."):
-        return None, f"{head} {rest}" if known in _COUNTS else rest
+    if key is None and known is not None:
+        if known in _BY_NAME:
+            return None, text
+        if known.startswith("processor."):
+            return None, f"{head} {rest}" if known in _COUNTS else rest
     key = key or known
     return (key, rest) if key is not None else (None, text)
 
 
 _COUNTS = ("processor.cores", "processor.threads", "processor.sockets")
+_BY_NAME = ("firmware.security_module", "firmware.secure_boot", "processor.virtualization")
+"""What is asked for by its name, whatever stands behind it."""
 
 
 def _of_another(text: str, sentence: Sentence) -> bool:
@@ -243,7 +265,8 @@ def _values(told: dict[str, Any], system: bool, vocabulary: Vocabulary) -> dict[
         elif key in _AS_THEY_ARE and not (key == "graphics" and isinstance(value, list)):
             found[_AS_THEY_ARE[key]] = value
     if "storage.drive" in told:
-        found["storage" if system else "storage_free"] = format_storage(told["storage.drive"], 2)
+        whole = system or "storage_free" in found
+        found["storage" if whole else "storage_free"] = format_storage(told["storage.drive"], 2)
     if told.get("own") and "memory" in found:
         found["memory_own"] = found.pop("memory")
     names = told.get("architectures") or []

@@ -72,9 +72,10 @@ NOT_SO: tuple[Rule, ...] = (
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
+    (r"WF?(?P<of>[SPsh])w?(?=(?P=of))", passed),
     (r"D:[^;D&]*(?=[,;&]D:|$)", _other_volume),
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _drop),
-    (r"(?:^|(?<=[,;.&()/]))[^,;.&()/QR]*[QR][^,;.()/]*", _drop),
+    (r"(?:^|(?<=[,;.&()/]))[^,;.&()/QR<]*[QR<][^,;.()/]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/W]*W[^,;.&()/]*", _drop),
     (r"i[^,;.&]*", _drop),
     (r"L(?P<value>N[Zz]?)", labelled),
@@ -171,8 +172,7 @@ def _counted(sentence: Sentence, match: Match) -> bool:
 
 def _of_each(sentence: Sentence, match: Match) -> bool:
     """Cores of one of several processors: what all have follows where their number is told."""
-    number = sentence.count(match.start("n"))
-    sockets = sentence.place(match, "sockets")
+    number, sockets = sentence.count(match.start("n")), sentence.place(match, "sockets")
     before = re.search(r"n(?=x?[Pl])", sentence.codes)
     at = before.start() if sockets is None and before else sockets
     many = sentence.count(at)
@@ -210,9 +210,10 @@ COUNTS: tuple[Rule, ...] = (
     (r"n[-x]?r|r[:]?n", passed),
     (r"\((?P<n>n)q\)|(?<=P)\((?P<m>n)\)", _threads_beside),
     (r"(?P<sockets>n)x(?P<n>n)(?P<what>[ct])", _of_each),
-    (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each),
+    (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
+    (r"^(?P<n>n)\((?P<m>n)t\)$", _bare_count),
     (r"(?P<n>n)[-x*]?(?P<what>[cto])\)?", _counted),
     (r"(?P<what>[cto])[:=]*(?P<n>n)", _counted),
     (r"\((?:n[Z&][+,&]n[Z&]?|n[+,&]n[Z&])\)", passed),
-    (r"^(?P<n>n)\((?P<m>n)\)$|^(?P<alone>n)[_;,.!]*$", _bare_count),
+    (r"^(?P<n>n)\((?P<m>n)\)$|^[(,;]?(?P<alone>n)[)_;,.!]*$", _bare_count),
 )  # fmt: skip

@@ -147,13 +147,27 @@ def _positions(sentence: Sentence, match: Match) -> bool:
     if count is None:
         return False
     sentence.tell("memory.slots", count)
+    _tell_filled(sentence, match, count)
     return True
+
+
+def _tell_filled(sentence: Sentence, match: Match, slots: int) -> None:
+    """``1 of 2 used``: how many positions are filled, where nothing tells with what."""
+    some = sentence.count(sentence.place(match, "some"))
+    if some is None or some > slots or not 0 < slots <= _MODULES_MOST or "J" in sentence.codes:
+        return
+    filled = slots - some if "f" in match[0] else some
+    if filled and sentence.asked in (None, "memory.slots"):
+        modules = [*[Module()] * filled, *[Module(size=0)] * (slots - filled)]
+        sentence.told.setdefault("memory.modules", modules)
 
 
 def _empty(sentence: Sentence, match: Match) -> bool:
     """Positions that are free: told of the memory's modules, where these are told."""
     number = sentence.place(match, "n", "m")
-    count = 1 if number is None else sentence.count(number)
+    word = None if number is None else sentence.items[number].word
+    which = word is not None and "ordinal" in word.senses
+    count = 1 if number is None or which else sentence.count(number)
     if match[0].startswith("N"):
         count = 0
     if count is None or "J" not in sentence.codes:
@@ -164,8 +178,8 @@ def _empty(sentence: Sentence, match: Match) -> bool:
 
 SLOTS: tuple[Rule, ...] = (
     (r"\(n[F/](?P<n>n)\)", _positions), (r"(?P<n>n)k[,(]*E?U\)?", _positions),
-    (r"nk?[uUf]?[F/](?P<n>n)k?[uUf]?", _positions),
-    (r"(?P<n>n)k?[,;(]+nk?[Uf]\)?", _positions),
+    (r"(?P<some>n)k?[uUf]?[F/](?P<n>n)k?[uUf]?", _positions),
+    (r"(?P<n>n)k?[,;(]+(?P<some>n)k?[Uf]\)?", _positions),
     (r"(?P<n>n)(?:fk|kf)|kf|fk|Nf?k|(?<=J)[_,;(]*(?P<m>n)f(?![a-zA-Z])", _empty),
     (r"(?P<n>n)k(?!f)", _positions), (r"k[:=]?(?P<n>n)", _positions),
 )  # fmt: skip

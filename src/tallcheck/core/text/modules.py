@@ -10,7 +10,7 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_memory
 from tallcheck.core.values.scanning import SIZE
 
-_EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one)"
+_EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one, ? any)"
 _EMPTY = r"(?i)(?:-|empty|free|none|leer|vide|0 ?gb|0)(?=\s|\(|$)"
 _SIZED = r"(?i)(?:(\d{1,4})\s*[x\u00d7*]\s*)?" + SIZE
 _SIZE_IN_LINE = r"(?i)(?<![\w.,-])" + _SIZED.removeprefix("(?i)") + r"(?![\w-])"
@@ -46,12 +46,14 @@ def modules_said(text: str) -> list[Module]:
         named = re.match(_NAMED, part)
         part = part[named.end() :] if named else part
         empty = re.match(_EMPTY, part)
-        sized = None if empty else re.match(_SIZED, part)
-        start = empty or sized
+        any_size = part == "?"
+        sized = None if empty or any_size else re.match(_SIZED, part)
+        start = empty or sized or (re.match(r"\?", part) if any_size else None)
         if start is None:
             raise InputError(f'found "{part}"', _EXPECTED)
         slot = (named[1] or named[2] or "") if named and not (sized and sized[1]) else ""
-        one = Module(slot=slot or None, size=parse_memory(sized[2]) if sized else 0)
+        size = parse_memory(sized[2]) if sized else None if any_size else 0
+        one = Module(slot=slot or None, size=size)
         for word in part[start.end() :].split():
             told = _told(word.strip("()"))
             if told is None:

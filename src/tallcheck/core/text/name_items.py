@@ -3,7 +3,7 @@
 import re
 from typing import Any
 
-from tallcheck.core.machine.instructions import canonical
+from tallcheck.core.machine.instructions import LEVELS, canonical
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.lexicon import lexicon_of
 from tallcheck.core.text.tokens import BRACKETS, Token, tokens_of
@@ -14,6 +14,8 @@ PROCESSOR, LINE, MAKER, SYSTEM, SET, TYPE, FORM = "PlpSITj"
 ORDINAL = re.compile(r"st|nd|rd|th|er|te|ter|e|\u00e8me|eme|a|\u00aa|\u00ba")
 _TYPE = re.compile(r"(?:lp)?ddr[1-6]?[lx]?|sdram|pc[2-5]l?")
 _FORM = re.compile(r"(?:so|u|r|lr)?-?dimm|(?:lp|so)?camm2?")
+_SET_MOST = 5
+"""Tokens of an instruction set's name, or a level's."""
 _NAME_MOST = 9
 """Tokens of a processor's name."""
 _TAIL = re.compile(
@@ -70,7 +72,9 @@ class Names:
             return glued
         known = self.lexicon.longest([token], 0)
         unit = known is not None and "unit" in known[0].senses
-        return unit and not (token.plain == "to" and number_behind)
+        if token.plain == "to" and not glued:  # of French terabytes, or a word of English
+            return unit and not number_behind and self.text[token.start] == "T"
+        return unit
 
     def counts(self, at: int) -> bool:
         """Whether a number counts something, so that it is none of a name's."""
@@ -133,14 +137,11 @@ class Names:
                     end += 1
             return (end, TYPE, self.text[tokens[at].start : tokens[end - 1].end])
         best: Found = (0, "", None)
-        for end in range(at + 1, min(at + 4, len(tokens) + 1)):
+        for end in range(at + 1, min(at + _SET_MOST, len(tokens)) + 1):
             part = self.text[tokens[at].start : tokens[end - 1].end]
-            if (
-                len(part) > 2
-                and (part.isupper() or any(map(str.isdigit, part)))
-                and (name := canonical(part))
-            ):
-                best = (end, SET, name)
+            if len(part) > 2 and (part.isupper() or any(map(str.isdigit, part))):
+                name = part.lower() if part.lower() in LEVELS else canonical(part)
+                best = (end, SET, name) if name else best
         return best
 
     def _processor(self, at: int) -> Found:

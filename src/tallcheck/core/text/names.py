@@ -1,5 +1,7 @@
 """Names in a sentence: processors and systems, with their bits, shapes, sets and displays."""
 
+from msgspec import structs
+
 from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.text.plain_values import tried_plain
 from tallcheck.core.text.sentence import Match, Rule, Sentence
@@ -54,7 +56,10 @@ def _line(sentence: Sentence, match: Match) -> bool:
     if told is None:
         return False
     line, maker = told
-    number = sentence.count(sentence.place(match, "n"))
+    at = sentence.place(match, "n", "ordinal")
+    number = sentence.count(at)
+    if match.groupdict().get("ordinal") and at is not None and sentence.written(at).isdecimal():
+        return False
     sentence.tell("processor.line", line)
     if maker:
         sentence.tell("processor.maker", maker)
@@ -83,6 +88,10 @@ def _generation(sentence: Sentence, match: Match) -> bool:
 def _system(sentence: Sentence, match: Match) -> bool:
     """A system with its version, bits, edition, release and build."""
     said = sentence.value(match.start("S"))
+    if match["n"]:
+        if said.version is not None or sentence.items[match.end() - 1].word is None:
+            return False
+        said = structs.replace(said, version=str(sentence.value(match.end() - 1)))
     before = sentence.told.get("system.os"), sentence.told.get("system.os_version")
     other = before[0] != said.name or (before[1] and said.version and before[1] != said.version)
     if before[0] is not None and other:
@@ -90,6 +99,15 @@ def _system(sentence: Sentence, match: Match) -> bool:
         sentence.open = True
         return True
     sentence.told |= {one.key: one.value for one in system_told(said)}
+    return True
+
+
+def _kernel(sentence: Sentence, match: Match) -> bool:
+    """A kernel with its version, as one word: ``kernel 5.15.0-91-generic``."""
+    if sentence.value(match.start()) != "system.kernel":
+        return False
+    number = match.start() + match[0].index("n")
+    sentence.tell("system.kernel", sentence.written(number, match.end() - 1))
     return True
 
 
@@ -190,6 +208,17 @@ def _told_by_label(sentence: Sentence, match: Match, text: str) -> bool:
     return bool(told)
 
 
+def _labelled_again(sentence: Sentence, match: Match) -> bool:
+    """A label that is said twice: ``TPM: Trusted Platform Module, version 2.0``."""
+    return bool(sentence.value(match.start()) == sentence.value(match.end()))
+
+
+def _version_behind(sentence: Sentence, match: Match) -> bool:
+    """A version behind its label, with marks between."""
+    versioned = sentence.value(match.start()) == "firmware.security_module"
+    return versioned and _told_by_label(sentence, match, sentence.written(match.end() - 1))
+
+
 def _labelled_beside(sentence: Sentence, match: Match) -> bool:
     """A label with a word behind it that elsewhere tells nothing: ``secure boot on``."""
     at = match.end()
@@ -202,16 +231,17 @@ NAMES: tuple[Rule, ...] = (
     (r"(?P<n>n)[-x]?(?=P|l)", _sockets),
     (r"(?<=[PL_])(?P<sign>x)(?P<n>n)(?![a-zA-Z])", _sockets),
     (r"S[(,]*[|/]n(?!Z)[^,;.]*", _two_versions), (r"S\|S", _two_versions),
-    (r"(?P<S>S)", _system),
+    (r"(?P<S>S)(?P<n>n)", _system), (r"(?P<S>S)(?P<n>)", _system), (r"L[:]?n(?:-[nZ])*", _kernel),
     (r"(?:ng[,]?)?(?P<P>P)(?:[(,]?ng\)?)?", _processor),
     (r"(?P<l>[lp])[,(]*(?P<n>n)[-.]?g\)?", _line), (r"(?P<l>[lp])[,(]*g[:]?(?P<n>n)\)?", _line),
     (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])(?:[(,]?ng\)?)?", _line),
-    (r"(?P<l>l)", _line), (r"p(?![A-Za-z])", _maker),
+    (r"(?P<l>l)\((?P<ordinal>n)\)", _line), (r"(?P<l>l)", _line), (r"p(?![A-Za-z])", _maker),
     (r"(?P<n>n)[-.]?g|g[:]?(?P<m>n)", _generation),
     (r"\(?(?P<n>n)[-]?b[)]?(?P<L>L)?", _bits),
     (r"(?P<A>A)", _architecture),
     (r"(?P<Y>Y)", _shape),
     (r"(?P<e>e)", _mode),
+    (r"L[:=(,]*(?=L)", _labelled_again), (r"L[,(:)]*n", _version_behind),
     (r"L[:=]?(?P<value>[^_,;&LOPS:=]+)", labelled), (r"L[:=]?(?=[,;&._]|$)", _labelled_beside),
     (r"I(?:[,;/&+]I)*", _sets),
     (r"(?P<d>d)|(?P<n>n)x(?P<m>n)(?![a-z])", _display),

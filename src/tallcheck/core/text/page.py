@@ -19,7 +19,12 @@ _CELLS = re.compile(r"\s*(?:\t+|\s\|\s|\||\s{2,})\s*")
 _TAG = re.compile(r"</?[a-zA-Z][^<>]{0,200}>")
 _FOOTNOTE = "\u00b9\u00b2\u00b3\u2070\u2074\u2075\u2076\u2077\u2078\u2079\u2020\u2021"
 _QUOTED = ('"', "\u201c", "\u201e", "\u00ab")
-_SENTENCES = re.compile(r"(?<=\w)\.\s+(?=[A-Z])(?!Gen)")
+_SENTENCES = re.compile(
+    r"(?<=\w)\.\s+(?=[A-Z])(?!Gen)|(?<=[^\W\d]{5})(?<!(?i:approx))\.\s+(?=\d)|(?<=\))\.\s+(?=\w)"
+)
+"""What ends a sentence; before a figure it may end an abbreviation."""
+_SLASHED = re.compile(r"\s*([\d.,]+)\s*([KMGT]i?[Bo])?\s*/\s*([\d.,]+\s*([KMGT]i?[Bo]))\s*")
+"""Two sizes, of which the second one is recommended."""
 _OR_MORE = re.compile(r"(\d)\s*\+(?=\s*[^\W\d])")
 _SPELLED = re.compile(
     r"(?i)\b([kmgt])(?:ilo|ega|iga|era)(b|o|h)(?:ytes?|ctets?|ertz)\b(?:\s*\(\1\2z?\))?"
@@ -47,6 +52,8 @@ def read_page(text: str, system: bool, vocabulary: Vocabulary, title: str = "") 
             reader.page.left.append((number, line[:SAID_MOST]))
         elif re.search(r"\w", line):
             reader.line(number, _TAG.sub(" ", line).strip())
+        else:
+            reader.refused = False
     if system:
         for values in reader.page.levels.values():
             _without(title, values, vocabulary)
@@ -72,10 +79,13 @@ class _Reader:
         self.level = MINIMUM
         self.columns: list[str] = []
         """The levels of the columns, where these have any."""
+        self.refused = False
+        """Whether the lines list what is not asked for, or not supported."""
 
     def line(self, number: int, line: str) -> None:
         """One line: a heading, a row of columns, or statements."""
-        if line[0] in _FOOTNOTE or line.startswith(_QUOTED):
+        self.refused = self._refuses(line) if line.endswith(":") else self.refused
+        if self.refused or line[0] in _FOOTNOTE or line.startswith(_QUOTED):
             self.page.left.append((number, line))
             return
         line = "".join(one for one in line if one not in _FOOTNOTE)
@@ -90,9 +100,9 @@ class _Reader:
             self.level, self.columns = levels[0], []
         elif len(cells) == 1 and self._is_title(cells[0]):
             return
-        elif self.columns and (parts := self._by_column(cells)):
+        elif parts := self._by_column(cells) if self.columns else _slashed(_joined(cells)):
             head, values = parts
-            for level, value in zip(self.columns, values, strict=True):
+            for level, value in zip(self.columns or (MINIMUM, RECOMMENDED), values, strict=True):
                 self._statement(f"{head.rstrip(': ')}: {value}", level, number)
         else:
             self._statements(_joined(cells), number)
@@ -119,6 +129,10 @@ class _Reader:
         ]
         return named[0] if len(named) == 1 else None
 
+    def _refuses(self, heading: str) -> bool:
+        """Whether a heading says that what stands below it is not so."""
+        return any(one.code == "N" for one in items_of(heading, self.vocabulary))
+
     def _is_title(self, text: str) -> bool:
         """Whether a line says that requirements follow, and of what."""
         words = self._words(text)
@@ -137,8 +151,14 @@ class _Reader:
         if named is not None and rest.strip():
             level, line = named, rest
         key: str | None = None
-        for text in _SENTENCES.split(line.strip()):
+        for text in _SENTENCES.split(self._second(line.strip(), level)):
             key = self._statement(text, level, number, key)
+
+    def _second(self, line: str, level: str) -> str:
+        """A line whose label has a second sense, by the name of that where the first was told."""
+        head, colon, rest = line.partition(":")
+        other = self.vocabulary.phrases.within.get("second", {}).get(fold(head)) if colon else None
+        return f"{other}:{rest}" if other and "memory" in self.page.levels[level] else line
 
     def _statement(self, text: str, level: str, number: int, key: str | None = None) -> str | None:
         """One statement into the page's values; what is left of it is handed back.
@@ -154,7 +174,7 @@ class _Reader:
             for name, value in asked.values.items():
                 found = True
                 if isinstance(value, list) and name in own:
-                    own[name] = [*own[name], *(one for one in value if one not in own[name])]
+                    own[name] = _without_bare([*dict.fromkeys([*own[name], *value])])
                 elif isinstance(value, dict) and name in own:
                     own[name] = {**value, **own[name]}
                 elif own.setdefault(name, value) != value:
@@ -190,8 +210,21 @@ class _Reader:
         ]
 
 
+def _without_bare(names: list[str]) -> list[str]:
+    """Names of systems without those of which others say the version."""
+    bounded = {one.partition(" >= ")[0] for one in names if " >= " in one}
+    return [one for one in names if one not in bounded]
+
+
 def _tells(item: Item) -> bool:
     return item.code in "nshPSIdlLK"
+
+
+def _slashed(line: str) -> tuple[str, list[str]] | None:
+    """A label, and two sizes behind it."""
+    head, _, rest = line.partition(":")
+    two = _SLASHED.fullmatch(rest)
+    return (head, [f"{two[1]} {two[2] or two[4]}", two[3]]) if two else None
 
 
 def _joined(cells: list[str]) -> str:

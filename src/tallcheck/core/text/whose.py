@@ -46,6 +46,14 @@ def _usable(sentence: Sentence, match: Match) -> bool:
     return at is not None
 
 
+def _both_sizes(sentence: Sentence, match: Match) -> bool:
+    """``12,0 GB usable 11,9 GB``: what is fitted, and what is usable of it."""
+    usable, fitted = sorted(_size(sentence, match.start(one), "memory") for one in ("s", "z"))
+    sentence.tell(_USABLE, usable)
+    _tell_memory(sentence, fitted)
+    return True
+
+
 def _drives(sentence: Sentence) -> bool:
     """Whether a statement is of a drive: asked, or by a word or a letter of one."""
     of_drive = any(
@@ -79,6 +87,11 @@ def _free(sentence: Sentence, match: Match) -> bool:
         _tell_drive(sentence, whole)
     sentence.tell(_FREE, free)
     return True
+
+
+def _free_asked(sentence: Sentence, match: Match) -> bool:
+    """What is free of something, where just that was asked for."""
+    return sentence.asked == _FREE and _free(sentence, match)
 
 
 def _may_be_of_memory(sentence: Sentence, at: int) -> bool:
@@ -120,6 +133,8 @@ def _owned(sentence: Sentence, match: Match) -> bool:
     at = match.start("s")
     owner = sentence.items[match.start("o")]
     key = str(owner.value)
+    if "&" in match[0] and key != "graphics.memory":
+        return False
     if sentence.codes[at] == "J":
         if key != _MEMORY:
             return False
@@ -136,6 +151,8 @@ def _owned(sentence: Sentence, match: Match) -> bool:
 
 def _most(sentence: Sentence, match: Match) -> bool:
     """``max. 16 GB``: what may be fitted, where it is of the memory; it is never what is there."""
+    if sentence.codes[match.start("s")] == "n" and sentence.asked != _MEMORY:
+        return False
     of_memory = any(one.value == _MEMORY for one in sentence.items) or not _drives(sentence)
     if of_memory and sentence.asked in (None, _MEMORY, "memory.ceiling"):
         sentence.tell("memory.ceiling", _size(sentence, match.start("s"), "memory"))
@@ -231,11 +248,14 @@ def _form(sentence: Sentence, match: Match) -> bool:
 
 
 def _in_use(sentence: Sentence, match: Match) -> bool:
-    """``4512MiB / 15928MiB``: what is in use of what there is to use."""
-    used, whole = (_size(sentence, match.start(one), "memory") for one in ("used", "s"))
+    """``4512MiB / 15928MiB``, ``7.4 of 15.8 GB``: what is in use of what there is."""
+    at, whole = match.start("used"), _size(sentence, match.start("s"), "memory")
+    unit = str(sentence.value(match.start("s"))).partition(" ")[2]
+    bare = sentence.codes[at] == "n"
+    used = parse_memory(f"{sentence.value(at)} {unit}") if bare else _size(sentence, at, "memory")
     if used >= whole or not _memory_only(sentence):
         return False
-    sentence.tell(_USABLE, whole)
+    _tell_memory(sentence, whole)
     return True
 
 
@@ -251,19 +271,22 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
 
 
 _SIZES: tuple[Rule, ...] = (
+    (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
+    (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
     (r"n/s", _over),
-    (r"(?P<used>s)/(?P<s>s)", _in_use),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
     (r"D:?(?P<s>s)(?![fU])", _volume),
     (r"[~]?sC|C[:]?s|[,(]*sV\)?", passed),
     (r"(?P<s>[sn])f[F/]*(?P<of>s)", _free),
     (r"(?P<of>s)F(?P<s>s)f", _free),
-    (r"(?P<s>[sn])f", _free),
+    (r"(?P<s>[sn])F?f", _free),
+    (r"(?P<s>[sn])[/F](?P<of>s)", _free_asked),
     (r"fK?:?(?P<s>s)", _free),
     (r"%U?", passed),
     (r"sU|U:?s", passed),
-    (r"\(?M+[:]?(?P<s>s)(?:O)?\)?", _most),
+    (r"\(?M+[:]?(?P<s>s|n(?![-x]?[a-zA-Z]))(?:O)?\)?", _most),
+    (r"(?<=K)n(?=Z*s)", passed),
     (r"\(?(?P<s>s)M\)?", _most),
 )
 
@@ -272,7 +295,7 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
     """Sizes and the words beside them in one clause: which stands first leads all of it."""
     clause = match[0]
     first = re.search(r"[sJnOK]", clause)
-    leading = (r"(?P<o>O)[:=F(]*(?P<s>[sJ])", _owned), (r"K+[:=]?(?P<s>[sJn])(?!K)", _kind)
+    leading = (r"(?P<o>O)(?:[:=F(]*|&(?=s(?!F?O)))(?P<s>[sJ])", _owned), (r"K+[:=]?(?P<s>[sJn])(?!K)", _kind)
     trailing = (r"(?P<s>[sJ])[TjFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_TjO]*K+", _kind)
     order = (*leading, *trailing) if first and first[0] in "OK" else (*trailing, *leading)
     for pattern, handler in order:

@@ -42,7 +42,7 @@ _WORDS = {
     ),
     "t": ("t", "tb", "to", "tera", "tbyte", "tbytes", "terabyte", "terabytes"),
 }
-_BINARY_WORDS = {power: (f"{power}ib", f"{power}i") for power in "kmgt"}
+_BINARY_WORDS = {power: (f"{power}ib", f"{power}i", f"{power}io") for power in "kmgt"}
 _POWERS = {"": 0, "k": 1, "m": 2, "g": 3, "t": 4}
 
 
