@@ -130,7 +130,8 @@ def test_one_size_that_is_missing_follows_from_the_total() -> None:
     assert [one.size for one in found.positions] == [4 * GIB, 8 * GIB]
     two = [{"slot": "A1"}, {"slot": "B1"}]
     found = board(memory={"slots": 2, "installed": 12 * GIB, "modules": two})
-    assert [one.assumed for one in found.positions] == [True, True]
+    assert [one.size for one in found.positions] == [8 * GIB, 4 * GIB]
+    assert "memory.modules" in found.unknown
     assert "memory.modules" in found.unknown
 
 

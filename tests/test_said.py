@@ -8,9 +8,11 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from tallcheck.core.board.account import account_of_machine
 from tallcheck.core.machine.programs import named_version
-from tallcheck.core.machine.readings import TRADE_WORDS, keys, resolve_key
-from tallcheck.core.machine.sheet import Kit, Module
+from tallcheck.core.machine.readings import TRADE_WORDS, Told, keys, resolve_key
+from tallcheck.core.machine.sheet import SHEET_FORMAT, Kit, Machine, Module
+from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.text.pasted import read_lines
 from tallcheck.core.text.said import is_unknown, read_said
 from tallcheck.core.values.errors import InputError
@@ -430,9 +432,11 @@ def test_a_board_that_is_told_to_be_full_has_no_free_position(
             *read_said("memory.slots", f"{filled} of 2", VOCABULARY)]  # fmt: skip
     machine = tell_all(Machine(SHEET_FORMAT, "x"), told, VOCABULARY)
     account = account_of_machine(machine, VOCABULARY)
-    assert account is not None and account.fitted == total * GIB
+    assert account is not None
+    assert account.fitted == total * GIB
     free = [one for one in account.positions if not one.size]
-    assert len(free) == 2 - filled and not any(one.assumed for one in free)
+    assert len(free) == 2 - filled
+    assert not any(one.assumed for one in free)
     assert [one.size // GIB for one in account.positions if one.size and filled > 1] == out
     assert ("memory.modules" in account.unknown) == (filled > 1)
 

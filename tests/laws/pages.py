@@ -26,8 +26,10 @@ SAID: dict[str, tuple[str, ...]] = {
         "Vrije schijfruimte: {} GB", "Free space on the system drive: {} GB",
     ),
     "cores": (
-        "{} cores", "CPU: {} cores", "Processor: {}-core", "CPU cores: {}", "{} CPU cores or more",
-        "At least {} physical cores", "Prozessor: mindestens {} Kerne", "Processeur : {} c\u0153urs",
+        "{} cores", "CPU: {} cores", "Processor: {}-core", "CPU cores: {}",
+        "{} CPU cores or more",
+        "At least {} physical cores", "Prozessor: mindestens {} Kerne",
+        "Processeur : {} c\u0153urs",
         "Procesador: {} n\u00facleos", "a processor with {} cores", "{}+ cores",
     ),
     "clock": (
@@ -38,7 +40,8 @@ SAID: dict[str, tuple[str, ...]] = {
     ),
     "display": (
         "Display: {}", "{} display", "Screen resolution: {}", "Resolution of {} or higher",
-        "Bildschirm: {}", "Bildschirmaufl\u00f6sung {}", "{} screen resolution", "Monitor: {} or larger",
+        "Bildschirm: {}", "Bildschirmaufl\u00f6sung {}", "{} screen resolution",
+        "Monitor: {} or larger",
         "R\u00e9solution : {}", "A display with {} pixels", "{} px",
     ),
     "graphics": (
@@ -59,7 +62,9 @@ SAID: dict[str, tuple[str, ...]] = {
         "{} instruction set", "CPU: {}", "Prozessor mit {}", "processor with {}",
     ),
     "firmware": ("Firmware: {}", "{} firmware", "Boot mode: {}", "{} boot mode", "Requires {}"),
-    "secure_boot": ("Secure Boot", "Secure Boot capable", "Secure Boot support", "Requires Secure Boot"),
+    "secure_boot": (
+        "Secure Boot", "Secure Boot capable", "Secure Boot support", "Requires Secure Boot",
+    ),
     "security_module": (
         "TPM: {}", "TPM {}", "TPM version {}", "Security: TPM {}", "Trusted Platform Module {}",
         "TPM: Trusted Platform Module, version {}", "TPM {} is required", "TPM {} or later",
@@ -91,7 +96,12 @@ NOISE = (
     "Backups need 500 MB for each day", "Licence: one for each 4 cores", "Runs without a GPU",
     "Printers with less than 2 GB of memory are slow", "* measured on a fresh system",
 )  # fmt: skip
-BETTER = ("{}, {} recommended", "{} ({} recommended)", "{}; recommended: {}", "{} (recommended: {})")
+BETTER = (
+    "{}, {} recommended",
+    "{} ({} recommended)",
+    "{}; recommended: {}",
+    "{} (recommended: {})",
+)
 BULLETS = ("", "- ", "* ", "\u2022 ", "  ")
 
 

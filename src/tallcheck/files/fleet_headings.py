@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.labels import folded, label_said
+from tallcheck.core.text.labels import folded, heading_said
 from tallcheck.core.text.sheet_words import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
@@ -57,6 +57,14 @@ def is_header(cells: list[str], headings: dict[str, Theirs], vocabulary: Vocabul
     return any((key_of(cell, headings) or also.get(cell)) == "name" for cell in cells if cell)
 
 
+def _names_machines(heading: str, known: tuple[str, ...]) -> bool:
+    """Whether a heading is over the machines' names: one that is known, or made of their words."""
+    words = heading.split()
+    return heading in known or (
+        len(words) > 1 and {*words} <= {word for one in known for word in one.split()}
+    )
+
+
 def recognised(
     names: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary
 ) -> dict[str, str]:
@@ -70,9 +78,9 @@ def recognised(
     for name in names:
         if key_of(name, headings) is not None:
             continue
-        label = label_said(name, vocabulary)
+        label = heading_said(name, vocabulary)
         key = label.key if label is not None else None
-        if folded(name) in vocabulary.phrases.machines:
+        if _names_machines(folded(name), vocabulary.phrases.machines):
             key = "name"
         if (
             key is not None

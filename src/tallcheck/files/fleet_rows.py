@@ -9,7 +9,7 @@ import pyarrow as pa
 from pyarrow import compute as pc
 
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.labels import UNITS
+from tallcheck.core.text.labels import UNITS, with_unit
 from tallcheck.core.values.scanning import fold
 from tallcheck.files.fleet_columns import flags
 from tallcheck.files.fleet_headings import Theirs, is_header
@@ -73,15 +73,36 @@ def with_modules(table: pa.Table, remarks: list[str], vocabulary: Vocabulary) ->
     words = {fold(one) for sense in ("slot", "module") for one in senses.get(sense, ())} | {"dimm"}
     of_positions = [
         name for name in table.column_names
-        if (match := re.fullmatch(r"(.*?\D)[\s_#]*\d{1,2}", name)) and fold(match[1]) in words
+        if (match := re.fullmatch(_NUMBERED, with_unit(name)[0].strip()))
+        and fold(match[1]) in words
     ]  # fmt: skip
     if len(of_positions) < 2 or "modules" in table.column_names:
         return table
     remarks.append("positions taken together: " + ", ".join(f"'{name}'" for name in of_positions))
     columns = [table[name].cast(pa.string()).to_pylist() for name in of_positions]
-    rows = [None if not any(row) else ",".join(one or "-" for one in row)
-            for row in zip(*columns, strict=True)]  # fmt: skip
+    units = [with_unit(name)[1] for name in of_positions]
+    rows = [_positions(row, units) for row in zip(*columns, strict=True)]
     return table.append_column("modules", pa.array(rows, pa.string()))
+
+
+def _positions(cells: tuple[str | None, ...], units: list[str]) -> str | None:
+    """The cells of one machine's positions in one; none where no module is in any of them."""
+    found = [_sized(one, unit) for one, unit in zip(cells, units, strict=True)]
+    return ",".join(found) if any(re.search("[1-9]", one) for one in found) else None
+
+
+def _sized(cell: str | None, unit: str) -> str:
+    """A position's cell; a number alone has its heading's unit, else the only likely one."""
+    text = (cell or "-").strip()
+    if not text.isdecimal() or not int(text):
+        return text
+    return f"{text} {unit or ('GB' if int(text) < _GB_BELOW else 'MB')}"
+
+
+_NUMBERED = r"(.*?\D)[\s_#]*\d{1,2}"
+"""The heading of one of several positions."""
+_GB_BELOW = 512
+"""From here on the size of a module without a unit can only be in MB."""
 
 
 def units_below(table: pa.Table, name: str) -> dict[str, str]:

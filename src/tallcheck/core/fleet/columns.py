@@ -15,12 +15,9 @@ from msgspec import Struct, structs
 from numpy.typing import NDArray
 
 from tallcheck.core.board.models import differing
-from tallcheck.core.machine.derive import (
-    BY_LIST,
-)
 from tallcheck.core.machine.readings import put_all
-from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Kit, Machine, Origin
-from tallcheck.core.machine.telling import level_and_sets
+from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Machine, Origin
+from tallcheck.core.machine.telling import level_and_sets, of_modules
 from tallcheck.core.machine.vocabulary import Vocabulary
 
 Floats = NDArray[np.float64]
@@ -92,14 +89,10 @@ class Fleet(Struct):
         if self.sheets is not None:
             return self.sheets[at]
         readings = self._readings(at)
-        found: dict[str, tuple[Any, Origin]] = {}
+        found: dict[str, tuple[Any, Origin | None]] = {}
         modules = readings.pop("memory.modules", None)
         if modules is not None:
-            found["memory.modules"] = (list(modules), _ORIGIN)
-            worked = Origin("worked out", BY_LIST)
-            if not isinstance(modules, Kit):
-                found["memory.slots"] = (len(modules), worked)
-            found["memory.installed"] = (sum(module.size or 0 for module in modules), worked)
+            found |= of_modules(modules, False, _ORIGIN)
         level, sets = level_and_sets(readings.pop("processor.instructions", ()))
         readings = {"processor.level": level, "processor.instructions": sets} | readings
         for key, value in readings.items():

@@ -16,7 +16,7 @@ from tallcheck.core.machine.derive import (
     fixed_by_line,
 )
 from tallcheck.core.machine.doubts import RULES, largest, type_count
-from tallcheck.core.machine.modules import in_positions
+from tallcheck.core.machine.modules import bytes_in, in_positions
 from tallcheck.core.machine.normalized import LIMITS
 from tallcheck.core.machine.sheet import Kit
 from tallcheck.core.values.either import UNKNOWN, minimum_of, or_else, pick
@@ -193,7 +193,7 @@ def _completed(fleet: Fleet, known: Callable[[str, Floats], Floats]) -> Amounts:
     wide = known("system.os", known("system.os_version", system_bits(fleet)))
     os_bits = or_else(bits("system.os_bits", "system.architecture"), known("system.os_bits", wide))
     modules = fleet.word("memory.modules")
-    summed = modules.mapped(lambda value: float(sum(one.size or 0 for one in value)))
+    summed = modules.mapped(bytes_in)
     listed = modules.mapped(lambda value: UNKNOWN if isinstance(value, Kit) else float(len(value)))
     given = Amounts(
         number("memory.installed"), number("memory.usable"), number("memory.available"),

@@ -6,6 +6,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.amounts import BY_MODULES, Amounts, completed
 from tallcheck.core.machine.instructions import highest_level
+from tallcheck.core.machine.modules import bytes_in
 from tallcheck.core.machine.readings import get, put_all
 from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -178,13 +179,11 @@ def _bits(machine: Machine, leave: Collection[str], vocabulary: Vocabulary) -> M
 def amounts_of(machine: Machine, vocabulary: Vocabulary) -> Amounts:
     """The machine's memory as amounts, as the sheet has them."""
     memory, system = machine.memory, machine.system
-    sizes = None if memory.modules is None else [module.size for module in memory.modules]
     return Amounts(
         _number(memory.installed), _number(memory.usable), _number(memory.available),
         _number(memory.ceiling), _number(memory.position_most), _number(memory.addressable),
         _number(memory.limit), _number(memory.slots),
-        UNKNOWN if not sizes or None in sizes else float(sum(size or 0 for size in sizes)),
-        UNKNOWN,
+        bytes_in(memory.modules), UNKNOWN,
         UNKNOWN if memory.slots is not None else float(has_fixed_memory(machine, vocabulary)),
         _number(machine.processor.bits), _number(system.os_bits),
         _number(system.virtual),

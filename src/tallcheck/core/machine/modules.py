@@ -1,5 +1,6 @@
 """Memory modules: the families of their types, their forms, the sizes that are sold."""
 
+import math
 import re
 from typing import Protocol
 
@@ -123,6 +124,12 @@ def soldered(module: Module) -> bool:
     return bool(module.size) and (
         bool(module.fixed) or (module.fixed is None and only_soldered(module.type, module.form))
     )
+
+
+def bytes_in(modules: list[Module] | None) -> float:
+    """The bytes in all of some modules; NaN where not all sizes are known, or none is listed."""
+    sizes = [one.size for one in modules or ()]
+    return float(sum(one or 0 for one in sizes)) if sizes and None not in sizes else math.nan
 
 
 def in_positions(modules: list[Module] | None) -> int:

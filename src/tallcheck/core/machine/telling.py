@@ -11,10 +11,10 @@ from msgspec import structs
 from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_of, use_under
 from tallcheck.core.machine.derive import BY_LIST, amounts_of, complete
 from tallcheck.core.machine.doubts import broken_rules, numbers_of
-from tallcheck.core.machine.modules import one_form, one_type, soldered, types_of
+from tallcheck.core.machine.modules import bytes_in, one_form, one_type, soldered, types_of
 from tallcheck.core.machine.naming import normal_name, stated_clock
 from tallcheck.core.machine.normalized import normalized
-from tallcheck.core.machine.readings import Told, drop_worked_out, get, put
+from tallcheck.core.machine.readings import Told, drop_worked_out, get, put, put_all
 from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Module, Origin
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN
@@ -243,19 +243,33 @@ def _tell_modules(
 ) -> Machine:
     """Told modules are the memory; where only their number is told, what is fitted stays."""
     old = normalized(machine, vocabulary).machine
-    modules, worked = values[key], Origin("worked out", BY_LIST)
-    sized = None not in map(_size, modules)
-    if not sized and _filled(modules) == _filled(machine.memory.modules or []):
+    modules = values[key]
+    if None in map(_size, modules) and _filled(modules) == _filled(machine.memory.modules or []):
         return machine
-    total = sum(module.size or 0 for module in modules)
-    machine = _tell(machine, key, {key: list(modules)}, origin, vocabulary)
-    if "memory.slots" not in values and not isinstance(modules, Kit):
-        machine = put(machine, "memory.slots", len(modules), worked)
-    if not sized:
-        return machine
-    machine = _other_total(machine, old, total, "the told modules", vocabulary)
-    # positions that are all empty tell of none, and no machine runs without memory
-    return put(machine, "memory.installed", total or None, worked if total else None)
+    machine = drop_worked_out(machine, key)
+    readings = of_modules(modules, "memory.slots" in values, origin)
+    if "memory.installed" in readings:
+        machine = _other_total(machine, old, int(bytes_in(modules)), "the told modules", vocabulary)
+    return put_all(machine, readings)
+
+
+def of_modules(
+    modules: list[Module], counted: bool, origin: Origin
+) -> dict[str, tuple[Any, Origin | None]]:
+    """What a told list of modules says, by reading; ``counted``: the positions are told, too."""
+    worked, total = Origin("worked out", BY_LIST), bytes_in(modules)
+    sized = total == total
+    found: dict[str, tuple[Any, Origin | None]] = {
+        "memory.modules": (
+            list(modules), origin if sized else Origin("worked out", "the positions in use")
+        )
+    }  # fmt: skip
+    if not counted and not isinstance(modules, Kit):
+        found["memory.slots"] = (len(modules), worked)
+    if sized:
+        # positions that are all empty tell of none, and no machine runs without memory
+        found["memory.installed"] = (int(total), worked) if total else (None, None)
+    return found
 
 
 def _filled(modules: list[Module]) -> int:

@@ -54,10 +54,8 @@ def _of_what(sentence: Sentence, match: Match) -> bool:
 
 
 def _other_volume(sentence: Sentence, match: Match) -> bool:
-    """What is said of another volume than the system's, where that one is named, too."""
-    letters = sentence.values(match, "D")
-    there = [item.value for item in sentence.items if item.code == "D"]
-    return "c" in there and letters != ["c"]
+    """What is said of another volume than the system's."""
+    return sentence.values(match, "D") != ["c"]
 
 
 FOREIGN: tuple[Rule, ...] = (
@@ -73,7 +71,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
     (r"WF?(?P<of>[SPsh])w?(?=(?P=of))", passed),
-    (r"D:[^;D&]*(?=[,;&]D:|$)", _other_volume),
+    (r"D:[^;D&]*(?=[,;&]D:|$)|[^,;.&]*\(D:[^()]*\)", _other_volume),
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/QR<]*[QR<][^,;.()/]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/W]*W[^,;.&()/]*", _drop),

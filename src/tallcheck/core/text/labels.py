@@ -6,6 +6,7 @@ from collections.abc import Collection
 from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.items import items_of
 from tallcheck.core.text.plain_values import said_kind
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import whole_number
@@ -15,7 +16,7 @@ UNITS = (*KINDS["memory"].units, *KINDS["clock"].units)
 """The units that a label may name."""
 BARE_LEAST = 1 << 20
 """A plain number from here on, where a size or a clock is asked, can only be bytes or hertz."""
-_UNIT = r"(?i)(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:b|(hz))[)\]]?"
+_UNIT = r"(?i)(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:[bo]|(hz))[)\]]?"
 _JOINED = r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])"
 """Where words are joined as properties are named: ``NumberOfCores``."""
 LONGEST = 100
@@ -64,18 +65,49 @@ def label_said(text: str, vocabulary: Vocabulary) -> Label | None:
     return None
 
 
+def heading_said(text: str, vocabulary: Vocabulary) -> Label | None:
+    """The reading that a heading stands for by its label, else by the senses of its words.
+
+    ``Frei C:``, ``HDD free (GB)``, ``Logical``, ``Socket count``.
+    """
+    known = label_said(text, vocabulary)
+    if known is not None or len(text) > LONGEST:
+        return known
+    bare, unit = with_unit(text)
+    items = [
+        one for one in items_of(bare.replace("_", " "), vocabulary)
+        if one.code not in " ()[]#.:/&-" and str(one.value) not in vocabulary.phrases.totals
+    ]  # fmt: skip
+    codes = "".join(one.code for one in items)
+    owners = {str(one.value) for one in items if one.code in "OL"}
+    for form, key, owner in _BY_SENSES:
+        if re.fullmatch(form, codes) and owners <= {owner}:
+            return Label(key, unit)
+    return None
+
+
+_BY_SENSES = (
+    (r"[DKO]+f|f[DKO]+", "storage.free", "storage.drive"),
+    (r"OM|MO", "memory.ceiling", "memory.installed"),
+    (r"L?c+", "processor.cores", "processor.name"),
+    (r"L?t+", "processor.threads", "processor.name"),
+    (r"o", "processor.sockets", ""),
+)  # fmt: skip
+"""Headings as the letters of their words' senses, the reading, and of what a size may be."""
+
+
 def unit_of(name: str, vocabulary: Vocabulary) -> str:
     """The unit of plain numbers under a heading; empty where it names none."""
-    label = label_said(name, vocabulary)
+    label = heading_said(name, vocabulary)
     return label.unit if label is not None else with_unit(name)[1]
 
 
 def with_its_unit(label: Label, text: str) -> str:
     """A value with the unit that its label names, or that a number so large can only have."""
+    if label.system and re.match(r"\s*\d", text):
+        return f"{label.system} {text.strip()}"
     if not re.fullmatch(_BARE, text):
         return text
-    if label.system:
-        return f"{label.system} {text.strip()}"
     if label.unit:
         return f"{text} {label.unit}"
     unit = KINDS[said_kind(label.key)].bare

@@ -22,7 +22,8 @@ from tallcheck.core.values.quantities import STORAGE_UNITS
 CODES = {
     "unit": "w", "number": "n", "adapter": "G", "generation": "g", "bit": "b", "core": "c",
     "thread": "t", "slot": "k", "module": "m", "socket": "o", "kind": "K", "usable": "u",
-    "free": "f", "used": "U", "full": "U", "shared": "V", "most": "M", "least": "Q", "wish": "Q", "below": "<",
+    "free": "f", "used": "U", "full": "U", "shared": "V", "most": "M", "least": "Q", "wish": "Q",
+    "below": "<",
     "better": "R", "elsewhere": "$", "own": "y", "interface": "a", "not": "N", "was": "W",
     "instead": "i", "off": "z", "each": "E", "of": "F", "rather": "X", "soldered": "B",
     "cache": "C", "idle": "r", "cpus": "q", "owner": "O", "architecture": "A",

@@ -18,6 +18,7 @@ from tallcheck.core.text.labels import (
 )
 from tallcheck.core.text.plain_values import said_kind
 from tallcheck.core.text.printed import read_printed
+from tallcheck.core.text.printed_tables import unread
 from tallcheck.core.text.said import MACHINE_NAMES, is_unknown, read_said, tried_said
 from tallcheck.core.text.sheet_words import SYSTEM_TYPE
 from tallcheck.core.text.statement import Statement, read_statement, short_statement
@@ -42,7 +43,8 @@ _DOTS = re.compile(r"[\s.\u2026_]+$")
 MACHINE = "machine"
 _NAMED = ("processor.name", "system.os")
 _OF_SECTION = {
-    "graphics": ("graphics", "display"), "storage": ("storage",), "memory": ("memory", "extra.m"),
+    "graphics": ("graphics", "display", "extra.d"), "storage": ("storage",),
+    "memory": ("memory", "extra.m"),
     "firmware": ("firmware",), "other": ("-",),
 }  # fmt: skip
 """What the lines of a section may tell of; those of the machine itself tell of all of it."""
@@ -90,6 +92,9 @@ def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotU
     found = Pasted()
     told, rest = read_printed([_MAIL.sub("", line)[:_LINE_MOST] for line in pasted], vocabulary)
     found.add(told)
+    for at in sorted(unread(rest)):
+        found.miss(at + 1, rest[at].strip(), "a table of a kind that is not known")
+        rest[at] = ""
     reader = _Reader([_plain(line) for line in rest], found, vocabulary)
     number = 0
     while number < len(rest):

@@ -94,7 +94,9 @@ def _firmware(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     mode = re.search(r"\(type: (\w+)\)", text, re.IGNORECASE)
     word = words_for("firmware.mode", vocabulary).get(fold(mode[1])) if mode else None
     version = re.sub(r"\s*\(type: \w+\)", "", " ".join(text.split()), flags=re.IGNORECASE)
-    return [Told(key, version)] + ([Told("firmware.mode", word)] if word else [])
+    dated = re.fullmatch(r"(.+?),? (\d{1,4}([./-])\d{1,2}\3\d{1,4})", version)
+    told = [Told(key, dated[1]), Told("firmware.date", dated[2])] if dated else [Told(key, version)]
+    return told + ([Told("firmware.mode", word)] if word else [])
 
 
 def flags_of(vocabulary: Vocabulary) -> dict[str, bool]:
@@ -140,7 +142,7 @@ PLAIN: dict[str, _Reader] = {
     **dict.fromkeys(SAID_FOR, _word),
     "modules": _by_text(lambda key, text: [Told(key, modules_said(text))]),
     "software": _by_text(_programs), "graphics": _by_text(graphics_said),
-    "system.os_version": _by_text(version_said), "display": _by_text(display_said),
+    "system.os_version": version_said, "display": _by_text(display_said),
     "processor.architecture": _by_text(architecture_said),
     "system.architecture": _by_text(architecture_said),
 }  # fmt: skip

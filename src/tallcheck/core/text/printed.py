@@ -42,7 +42,7 @@ def read_printed(lines: list[str], vocabulary: Vocabulary) -> _Read:
     told: list[Told] = []
     readers: tuple[Callable[[list[str], Vocabulary], _Read], ...] = (
         _processors, _cpuinfo, _meminfo, _free, _df, _uname, _hostnamectl,
-        _performance, _sw_vers, read_tables,
+        _performance, _sw_vers, _drives, _top, _lsblk, read_tables,
     )  # fmt: skip
     for reader in readers:
         more, lines = reader(lines, vocabulary)
@@ -266,8 +266,83 @@ def _performance(lines: list[str], vocabulary: Vocabulary) -> _Read:
     for at, (label, one) in enumerate(zip(labels, parts, strict=True)):
         if label == "available" and len(one) == 2:
             told += tried_said("memory.available", one[1], vocabulary)
+        if label == "hardware reserved" and len(one) == 2:
+            told += _usable_beside(lines, one[1], vocabulary)
         if label == "available" or label in _OF_THE_MOMENT:
             rest[at] = ""
+    return told, rest
+
+
+def _usable_beside(lines: list[str], reserved: str, vocabulary: Vocabulary) -> list[Told]:
+    """What is usable of the one total that stands alone on a line, less what is reserved."""
+    alone = [one for one in lines if re.fullmatch(r"\s*[\d.,]+ ?[GM]B\s*", one)]
+    told = [tried_said("memory.installed", one, vocabulary) for one in (*alone[:1], reserved)]
+    sizes = [one.value for some in told for one in some]
+    if len(alone) != 1 or len(sizes) != 2 or not sizes[1] < sizes[0]:
+        return []
+    return [Told("memory.usable", sizes[0] - sizes[1])]
+
+
+_DRIVE = re.compile(r"\s*Drive: ([A-Z]):\s*")
+_OF_A_DRIVE = {"free space": "storage.free", "total space": "storage.size"}
+
+
+def _drives(lines: list[str], vocabulary: Vocabulary) -> _Read:
+    """dxdiag: a block for each drive's letter, which ends before the next or a blank line."""
+    told, rest, letter = [], list(lines), ""
+    for at, line in enumerate(lines):
+        head = _DRIVE.fullmatch(line)
+        letter = head[1] if head else letter if line.strip() else ""
+        if not letter:
+            continue
+        label, value = _parts(line)
+        if letter == "C" and label in _OF_A_DRIVE:
+            told += tried_said(_OF_A_DRIVE[label], value, vocabulary)
+        rest[at] = ""
+    return told, rest
+
+
+_TOP = re.compile(r"\s*([KMG])iB (Mem|Swap) *: *([\d.]+) total.*?(?:([\d.]+) avail Mem)?\s*")
+
+
+def _top(lines: list[str], vocabulary: Vocabulary) -> _Read:
+    """top: rows of memory and swap; what is available stands behind the swap."""
+    told, rest = [], list(lines)
+    units = {"K": KIB, "M": MIB, "G": GIB}
+    for at, line in enumerate(lines):
+        if found := _TOP.fullmatch(line):
+            unit = units[found[1]]
+            key = "memory.usable" if found[2] == "Mem" else "memory.swap"
+            told.append(Told(key, int(float(found[3]) * unit)))
+            if found[4]:
+                told.append(Told("memory.available", int(float(found[4]) * unit)))
+            rest[at] = ""
+        elif re.match(r"\s*(?:top - |Tasks: |%?Cpu\(s\): )", line):
+            rest[at] = ""
+    return told, rest
+
+
+_BLOCK_ROW = re.compile(
+    r"\W*[a-z]\S+\s+\d+:\d+\s+[01]\s+(?P<size>\S+)\s+[01]\s+(?P<kind>[a-z]\w+)"
+    r"(?:\s+(?P<mount>/\S*|\[SWAP\]))?\s*"
+)
+"""A row of lsblk; what is mounted where stands last."""
+
+
+def _lsblk(lines: list[str], vocabulary: Vocabulary) -> _Read:
+    """lsblk: the size of the system's volume, and of the drive, where it is the only one."""
+    rest, rows = list(lines), []
+    for at, line in enumerate(lines):
+        if row := _BLOCK_ROW.fullmatch(line):
+            rows.append(row)
+            rest[at] = ""
+            if at and re.match(r"\s*NAME\s+MAJ:MIN\s", rest[at - 1]):
+                rest[at - 1] = ""
+    drives = [one for one in rows if one["kind"] == "disk"]
+    told = [one for row in rows if row["mount"] == "/"
+            for one in _sized("storage.size", row["size"], KIB, vocabulary)]  # fmt: skip
+    if len(drives) == 1:
+        told += _sized("storage.drive", drives[0]["size"], KIB, vocabulary)
     return told, rest
 
 

@@ -75,6 +75,17 @@ def read_tables(lines: list[str], vocabulary: Vocabulary) -> tuple[list[Told], l
     return told, rest
 
 
+def unread(lines: list[str]) -> set[int]:
+    """The places of lines of tables, each with its head, that no rule took."""
+    found: set[int] = set()
+    for at in range(1, len(lines)):
+        columns = _RULE.fullmatch(lines[at]) and len(lines[at].split())
+        if columns and columns > 1 and lines[at - 1].strip():
+            end = next((i for i in range(at, len(lines)) if not lines[i].strip()), len(lines))
+            found |= {at - 1, *range(at, end)}
+    return found
+
+
 def _of_all(rows: list[list[Told]]) -> list[Told]:
     """What rows tell together: of several processors, each in its socket, the sums."""
     names = [one.value for row in rows for one in row if one.key == "processor.name"]
@@ -131,16 +142,17 @@ def _rows(
 
 def _readings(row: _Row, vocabulary: Vocabulary) -> list[Told]:
     """What the cells of a row tell that are understood."""
+    volume = _volume(row)
+    if volume not in (None, "C"):
+        return []
     labels = {name: label_said(name, vocabulary) for name in row}
     keys = {one.key for one in labels.values() if one is not None}
-    volume = _volume(row)
     for name in row:
         word = plain(name)
         if word == "name" and any(key.startswith("processor.") for key in keys):
             labels[name] = Label("processor.name")
         elif volume is not None and word in (*_OF_VOLUMES, *_LETTERED):
-            of_system = volume == "C" and word in _OF_VOLUMES
-            labels[name] = Label(_OF_VOLUMES[word]) if of_system else None
+            labels[name] = Label(_OF_VOLUMES[word]) if word in _OF_VOLUMES else None
         elif word == "size" and "storage.kind" in keys:
             labels[name] = Label("storage.drive")
     told: list[Told] = []

@@ -35,8 +35,11 @@ def system_told(said: SystemSaid) -> list[Told]:
 _RELEASE = r"(?i)(?:version\s*)?(\d{2}H[12]|1[5-9]\d\d|20(?:04|09))"
 
 
-def version_said(key: str, text: str) -> list[Told]:
-    """A version; a half-yearly release such as 22H2 is none, and stands for itself."""
+def version_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    """A version, or a whole system; a half-yearly release such as 22H2 stands for itself."""
+    whole = vocabulary.systems.said(text) if re.match(r"\s*[^\W\d]{3}", text) else None
+    if whole is not None and whole.known and whole.version:
+        return system_told(whole)
     release = re.fullmatch(_RELEASE, text.strip())
     if release:
         return [Told("extra.os_release", release[1].upper())]
@@ -88,6 +91,8 @@ def system_type_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
 def bits_said(key: str, text: str) -> list[Told]:
     """32 or 64, with the architecture where a word for it is said. Raises InputError."""
     word = fold(text)
+    if key == "processor.bits" and re.fullmatch(r"(?:(?:32|64) bits? ?(?:and|und|et)? ?)+", word):
+        word = max(re.findall("32|64", word))  # it runs both: the wider one is what it has
     if word not in _BITS:
         word = fold(re.sub(r"[\s-]?bits?\b", "", text.strip(), flags=re.IGNORECASE))
         behind = r"\s*(?:based|based pc|based processor|os|operating system|system|edition)$"

@@ -295,7 +295,10 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
     """Sizes and the words beside them in one clause: which stands first leads all of it."""
     clause = match[0]
     first = re.search(r"[sJnOK]", clause)
-    leading = (r"(?P<o>O)(?:[:=F(]*|&(?=s(?!F?O)))(?P<s>[sJ])", _owned), (r"K+[:=]?(?P<s>[sJn])(?!K)", _kind)
+    leading = (
+        (r"(?P<o>O)(?:[:=F(]*|&(?=s(?!F?O)))(?P<s>[sJ])", _owned),
+        (r"K+[:=]?(?P<s>[sJn])(?!K)", _kind),
+    )
     trailing = (r"(?P<s>[sJ])[TjFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_TjO]*K+", _kind)
     order = (*leading, *trailing) if first and first[0] in "OK" else (*trailing, *leading)
     for pattern, handler in order:
