@@ -158,7 +158,8 @@ class Names:
             name = self.text[first.start : tokens[end - 1].end]
             named = self.namer.named(name)
             told = named is not None and (named.generation or re.search(r"\d", name))
-            if told and not self._only_a_line(name) and (known or self._needs_first(at, end)):
+            whole = not self._is_cut(end) and not self._only_a_line(name)
+            if told and whole and (known or self._needs_first(at, end)):
                 return self._with_tail(end), PROCESSOR, None
         for end in reversed(ends):
             line = self._line(self.text[first.start : tokens[end - 1].end])
@@ -200,6 +201,12 @@ class Names:
                 break
             ends.append(end + 1)
         return ends
+
+    def _is_cut(self, end: int) -> bool:
+        """Whether a name would end within a word: "i5-825" of "i5-825OU"."""
+        behind = self.tokens[end : end + 1]
+        glued = bool(behind) and behind[0].start == self.tokens[end - 1].end
+        return glued and behind[0].kind in ("word", "number")
 
     def _other_code(self, token: Token) -> bool:
         """Whether a word of letters and digits is a system with its version, or memory's type."""
