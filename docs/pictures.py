@@ -53,6 +53,10 @@ PICTURES = (
     Picture("check", f"check machines/potting-02.machine.json merrow@10 --on {DAY} "
             "--parts parts/garden.parts.csv", 10, (100, 40)),
     Picture("show", "show machines/potting-02.machine.json", 0, (100, 42)),
+    Picture("machine-page", "show after/potting-02.machine.json --save machine.html", 0,
+            (1280, 1100), "machine.html"),
+    Picture("side-by-side", "show machines/potting-02.machine.json "
+            "machines/map-room-03.machine.json", 0, (100, 44)),
     Picture("undecided", f"check machines/glasshouse-05.machine.json merrow@10 --on {DAY}", 14,
             (100, 34)),
     Picture("releases", f"check machines/potting-02.machine.json merrow --on {DAY}", 10, (100, 12)),

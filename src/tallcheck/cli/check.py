@@ -70,7 +70,7 @@ def run(args: argparse.Namespace) -> int:
     results, samples = _results(args)
     parts = {"results": results, "result": results[0], "samples": samples, "verbose": args.verbose}
     with progress(args, sum(one.drawn for one in formats)) as step:
-        save_all(args.save, formats, parts, step)
+        save_all(args.save, formats, parts, step, args.quiet)
     if args.why is not None:
         _print_why(results[0], args.why)
     else:

@@ -116,7 +116,7 @@ def run(args: argparse.Namespace) -> int:
         with muted():
             found = check_fleet(file.fleet, task, step, every or args.verbose)
         parts = {"found": found, "file": file}
-        save_all(args.save, formats, parts, step)
+        save_all(args.save, formats, parts, step, args.quiet)
     put_out(args, "fleet", parts)
     return 0
 

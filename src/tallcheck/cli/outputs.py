@@ -17,6 +17,7 @@ from msgspec import Struct
 
 from tallcheck.cli.inputs import wrong_usage
 from tallcheck.cli.options import add_force
+from tallcheck.cli.streams import tell
 from tallcheck.files.output import (
     FLEET,
     OTHER,
@@ -62,8 +63,8 @@ class Output(Struct, frozen=True):
 
     lines: Writer
     short: Callable[[dict[str, Any]], str]
-    structure: Writer
-    """Of a typed structure, from which its JSON Schema is made."""
+    structure: Writer | None
+    """Of a typed structure, from which its JSON Schema is made; None: it has no such form."""
     printed: tuple[Format, ...] = ()
     """Formats besides text and those of structures that ``--format`` offers."""
     saved: tuple[Format, ...] = ()
@@ -87,6 +88,7 @@ STRUCTURED: dict[str, tuple[str, Callable[[Any], str]]] = {"json": (".json", jso
 
 _CHECK = ("results",)
 _FLEET = ("found", "file")
+_SHOWN = ("machines", "programs")
 _RESULT = "files.fleet_result:result_bytes"
 
 
@@ -111,6 +113,16 @@ OUTPUTS = {
             Format("html", ".html", Writer("report.machine_page:machine_html", _CHECK), PAGE,
                    "jinja2", True),
             *_pictures("report.height_chart:height_chart", "result"),
+        ),
+    ),
+    "show": Output(
+        Writer("report.machine_files:shown_lines", _SHOWN),
+        lambda parts: str(parts["machines"][0].name),
+        None,
+        saved=(
+            Format("markdown", ".md", Writer("report.machine_files:markdown", _SHOWN)),
+            Format("csv", ".csv", Writer("report.machine_files:csv_text", _SHOWN), ROWS),
+            Format("html", ".html", Writer("report.machine_files:html", _SHOWN), PAGE, "jinja2"),
         ),
     ),
     "plan": Output(
@@ -159,7 +171,7 @@ def _formats(name: str) -> tuple[Format, ...]:
         Format("text", ".txt", partial(_text, output.lines)),
         *(
             Format(kind, ending, partial(_structured, output.structure, make), json_kind(name))
-            for kind, (ending, make) in STRUCTURED.items()
+            for kind, (ending, make) in STRUCTURED.items() if output.structure is not None
         ),
         *output.printed,
     )  # fmt: skip
@@ -208,13 +220,16 @@ def formats_of(paths: list[str], name: str, force: bool, option: str = "--save")
 
 
 def save_all(
-    paths: list[str], formats: list[Format], parts: dict[str, Any], step: Callable[[str], None]
-) -> None:
-    """Write each file; ``step`` is told of each that takes a second."""
+    paths: list[str], formats: list[Format], parts: dict[str, Any], step: Callable[[str], None],
+    quiet: bool,
+) -> None:  # fmt: skip
+    """Write each file, and say so; ``step`` is told of each that takes a second."""
     for path, one in zip(paths, formats, strict=True):
         if one.drawn:
             step(f"drawing {path}")
         write(path, one.write(parts))
+        if not quiet:
+            tell(f"wrote {path}")
 
 
 def put_out(args: argparse.Namespace, name: str, parts: dict[str, Any]) -> None:
@@ -237,4 +252,6 @@ def schema_type(name: str) -> Any:
     """The type of an output's structure."""
     from typing import get_type_hints
 
-    return get_type_hints(resolve_name(f"tallcheck.{OUTPUTS[name].structure.name}"))["return"]
+    structure = OUTPUTS[name].structure
+    assert structure is not None  # of those that have one
+    return get_type_hints(resolve_name(f"tallcheck.{structure.name}"))["return"]

@@ -1,23 +1,22 @@
 """Record memory and processor use over time into a usage log; survives being killed."""
 
 import argparse
-import signal
 import sys
 import time
-from types import FrameType
 
 from msgspec import structs
 
 from tallcheck.cli.options import value
-from tallcheck.cli.streams import say, tell
+from tallcheck.cli.streams import Stop, say, tell
 from tallcheck.core.messages.values import count_text
+from tallcheck.core.usage.moments import Sample
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_duration, format_memory, parse_duration
 from tallcheck.core.values.text import printable
 from tallcheck.files.output import OutputError
 from tallcheck.files.usage_writer import SecondWriterError, UsageWriter
-from tallcheck.gather import host_name, running_system
-from tallcheck.gather.sampler import LinuxMeter, Meter, Sample, is_gap, sample
+from tallcheck.gather import running_meter
+from tallcheck.gather.sampler import Meter, is_gap, sample
 
 EXAMPLE = """  tallcheck record -o here.usage.csv --every 5s --for 8h
   tallcheck record -o here.usage.csv --for 8h --programs 5"""
@@ -30,7 +29,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument("-o", dest="output", metavar="LOG", required=True, help="the usage log")
     parser.add_argument(
-        "--every", default="5s", metavar="5s", type=value(_step), help="time between samples"
+        "--every", default="5s", metavar="5s", type=value(time_between), help="time between samples"
     )
     parser.add_argument(
         "--for", dest="length", default="8h", metavar="8h", type=value(parse_duration),
@@ -42,31 +41,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
 
 
-class _Stop:
-    """Set by an interrupt or a termination signal: the recording ends, and all is well."""
-
-    def __init__(self) -> None:
-        self.asked = False
-        for name in ("SIGINT", "SIGTERM", "SIGBREAK"):  # the last where a console window closes
-            if number := getattr(signal, name, None):
-                signal.signal(number, self._ask)
-
-    def _ask(self, number: int, frame: FrameType | None) -> None:
-        self.asked = True
-
-    def sleep(self, until: float) -> None:
-        """Sleep until a moment of the steady clock, or until asked to stop."""
-        while not self.asked and (left := until - time.monotonic()) > 0:
-            time.sleep(min(left, 0.5))
-
-
 def run(args: argparse.Namespace) -> int:
     """Record until the time is over or somebody stops it."""
-    meter, name = _meter(args.programs)
+    meter, name = running_meter(args.programs)
     if meter.levels() is None:
         raise InputError("found nothing that tells memory in use", "Linux, Windows or macOS")
     writer = UsageWriter(args.output, printable(name), args.programs > 0)
-    stop = _Stop()
+    stop = Stop()
     _tell(writer, args)
     progress = _Progress(args.length) if sys.stderr.isatty() and not args.quiet else None
     start = time.monotonic()
@@ -91,7 +72,7 @@ def _tell(writer: UsageWriter, args: argparse.Namespace) -> None:
     writer.remarks.clear()
 
 
-def _step(text: str) -> float:
+def time_between(text: str) -> float:
     """The time between samples in seconds. Raises InputError."""
     every = parse_duration(text)
     if every < _STEP_LEAST:
@@ -99,23 +80,8 @@ def _step(text: str) -> float:
     return every
 
 
-def _meter(programs: int) -> tuple[Meter, str]:
-    """What reads the running system, and the machine's name."""
-    source = running_system()
-    name = host_name(source) or "here"
-    if sys.platform == "win32":
-        from tallcheck.gather.meters import WindowsMeter
-
-        return WindowsMeter(source.read, programs), name
-    if sys.platform == "darwin":
-        from tallcheck.gather.meters import MacMeter
-
-        return MacMeter(programs=programs), name
-    return LinuxMeter(source, programs), name
-
-
 def _record(
-    meter: Meter, writer: UsageWriter, stop: _Stop, args: argparse.Namespace,
+    meter: Meter, writer: UsageWriter, stop: Stop, args: argparse.Namespace,
     progress: "_Progress | None",
 ) -> int:  # fmt: skip
     """Sample until the end; how many samples could not be written."""

@@ -13,7 +13,8 @@ SHEETS = ("machine", "needs")
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
-    parser.add_argument("what", choices=(*SHEETS, *OUTPUTS), help="a sheet, or a command's JSON")
+    structured = [name for name, one in OUTPUTS.items() if one.structure is not None]
+    parser.add_argument("what", choices=(*SHEETS, *structured), help="a sheet, or a command's JSON")
 
 
 def run(args: argparse.Namespace) -> int:

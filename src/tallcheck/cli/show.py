@@ -1,32 +1,64 @@
-"""A machine sheet for reading: doubts and memory first, then the rest; --find searches it."""
+"""A machine sheet for reading, two beside each other, or the memory in use now, live."""
 
 import argparse
+from functools import partial
 
-from tallcheck.cli.inputs import machine_of
-from tallcheck.cli.options import add_machine
+from tallcheck.cli.inputs import HERE, machine_of, wrong_usage
+from tallcheck.cli.outputs import add_save, formats_of, put_out, save_all
+from tallcheck.core.machine.sheet import Machine
 
 EXAMPLE = """  tallcheck show machines/potting-02.machine.json
+  tallcheck show machines/potting-02.machine.json after/potting-02.machine.json
   tallcheck show here --find avx
-  tallcheck show here --all"""
+  tallcheck show here --save here.html
+  tallcheck show here --live"""
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
-    add_machine(parser)
+    from tallcheck.cli.live import add_live
+
+    parser.add_argument(
+        "machines", metavar="MACHINE", nargs="+",
+        help="a machine sheet, a capture, '-' for standard input, or 'here'; two to compare them",
+    )  # fmt: skip
     parser.add_argument("--find", metavar="WORD", help="search every key and value")
     parser.add_argument("--all", action="store_true", help="every reading with its origin")
+    parser.add_argument("--programs", action="store_true", help="the programs, too")
+    add_save(parser, "show")
+    add_live(parser)
+    parser.set_defaults(format="text")
 
 
 def run(args: argparse.Namespace) -> int:
-    """Print the sheet, or what was found in it."""
-    from tallcheck.report.plain import show
-    from tallcheck.report.show_view import every_reading_lines, find_lines, sheet_lines
+    """Print the sheet, or what was found in it; or two; or what is in use."""
+    if len(args.machines) > 2 or args.machines.count("-") > 1:
+        raise wrong_usage("expected one machine, or two to set beside each other")
+    if args.live or args.once:
+        from tallcheck.cli.live import run_live
 
-    machine = machine_of(args.machine, [])
-    if args.find is not None:
-        show(lambda page: find_lines(machine, args.find, page))
-    elif args.all:
-        show(lambda page: every_reading_lines(machine, page))
-    else:
-        show(lambda page: sheet_lines(machine, page), args.verbose)
+        if args.machines != [HERE]:
+            raise wrong_usage("--live reads the machine it runs on: tallcheck show here --live")
+        return run_live(args)
+    formats = formats_of(args.save, "show", args.force)
+    machines = tuple(machine_of(one, []) for one in args.machines)
+    if args.find is not None or args.all:
+        _print_readings(machines, args.find)
+        return 0
+    parts = {"machines": machines, "programs": args.programs, "verbose": args.verbose}
+    save_all(args.save, formats, parts, lambda text: None, args.quiet)
+    if not args.save:
+        put_out(args, "show", parts)
     return 0
+
+
+def _print_readings(machines: tuple[Machine, ...], word: str | None) -> None:
+    """What has a word in it, or every reading, of one machine after another."""
+    from tallcheck.report.plain import show
+    from tallcheck.report.show_view import every_reading_lines, find_lines
+
+    for machine in machines:
+        show(
+            partial(every_reading_lines, machine) if word is None
+            else partial(find_lines, machine, word)
+        )  # fmt: skip

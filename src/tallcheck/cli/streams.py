@@ -4,9 +4,12 @@ import argparse
 import errno
 import io
 import os
+import signal
 import sys
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from types import FrameType
 from typing import TextIO
 
 
@@ -99,3 +102,21 @@ def progress(args: argparse.Namespace, steps: int) -> "Iterator[Callable[[str], 
             bar.advance(task)
 
         yield step
+
+
+class Stop:
+    """Set by an interrupt or a termination signal: what goes on ends, and all is well."""
+
+    def __init__(self) -> None:
+        self.asked = False
+        for name in ("SIGINT", "SIGTERM", "SIGBREAK"):  # the last where a console window closes
+            if number := getattr(signal, name, None):
+                signal.signal(number, self._ask)
+
+    def _ask(self, number: int, frame: FrameType | None) -> None:
+        self.asked = True
+
+    def sleep(self, until: float) -> None:
+        """Sleep until a moment of the steady clock, or until asked to stop."""
+        while not self.asked and (left := until - time.monotonic()) > 0:
+            time.sleep(min(left, 0.5))

@@ -48,6 +48,6 @@ def run(args: argparse.Namespace) -> int:
         step("judging it")
         found = judge(log, tight, full)
         parts = {"log": log, "found": found, "tight": tight, "full": full}
-        save_all(plots, formats, parts, step)
+        save_all(plots, formats, parts, step, args.quiet)
     put_out(args, "usage", parts)
     return 0

@@ -11,6 +11,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.listed import note_what_is_kept
+from tallcheck.gather.sampler import LinuxMeter, Meter
 from tallcheck.gather.source import Live, Source, capture_from, open_capture, read_text
 
 
@@ -78,6 +79,24 @@ def host_name(source: Source) -> str | None:
         return platform.node()
     host = read_text(source, "proc/sys/kernel/hostname")
     return host if host and host != "(none)" else None
+
+
+def running_meter(programs: int) -> tuple[Meter, str]:
+    """What reads memory and cores in use again and again, and the machine's name.
+
+    ``programs`` is how many of those that hold most memory to note.
+    """
+    source = running_system()
+    name = host_name(source) or "here"
+    if sys.platform == "win32":
+        from tallcheck.gather.meters import WindowsMeter
+
+        return WindowsMeter(source.read, programs), name
+    if sys.platform == "darwin":
+        from tallcheck.gather.meters import MacMeter
+
+        return MacMeter(programs=programs), name
+    return LinuxMeter(source, programs), name
 
 
 def gather_here(vocabulary: Vocabulary, name: str | None = None, serials: bool = False) -> Machine:

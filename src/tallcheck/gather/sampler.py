@@ -11,6 +11,7 @@ from typing import Protocol
 
 from msgspec import Struct, structs
 
+from tallcheck.core.usage.moments import Sample
 from tallcheck.core.values.plain import whole_number
 from tallcheck.gather.linux import kib
 from tallcheck.gather.source import Source, read_text
@@ -40,6 +41,8 @@ class Levels(Struct, frozen=True):
     swap_total: int | None
     swap_used: int | None
     programs: str = ""
+    cached: int | None = None
+    """What files hold of it, which is given up where it is wanted."""
 
 
 class Meter(Protocol):
@@ -50,24 +53,6 @@ class Meter(Protocol):
 
     def levels(self) -> Levels | None:
         """Memory and swap of this moment, or None where the system does not tell."""
-
-
-class Sample(Struct, frozen=True):
-    """One row of a usage log. Sizes in bytes, shares of one."""
-
-    wall: float
-    memory_total: int
-    memory_available: int
-    swap_total: int | None
-    swap_used: int | None
-    swapped_in: int | None
-    swapped_out: int | None
-    memory_stall: float | None
-    cores_busy: float | None
-    busiest_core: float | None
-    core_count: int | None
-    drive_stall: float | None
-    programs: str
 
 
 def _stall(source: Source, what: str) -> int | None:
@@ -137,16 +122,24 @@ def read_levels(source: Source, programs: int = 0) -> Levels | None:
     if swap is not None and free is not None:
         swap_used = max(swap - free - _compressed_swap(source, meminfo), 0)
     held = most_held(_held(source), programs) if programs else ""
-    return Levels(total, available, swap, swap_used, held)
+    parts = [kib(meminfo, name) for name in ("Cached", "SReclaimable")]
+    cached = None if parts[0] is None else parts[0] + (parts[1] or 0)
+    return Levels(total, available, swap, swap_used, held, cached)
 
 
-def sample(before: Counters, now: Counters, levels: Levels) -> Sample:
-    """The sample between two moments, with the memory of the second."""
+def core_shares(before: Counters, now: Counters) -> list[float]:
+    """How busy each logical processor was between two moments."""
     shares = []
     for name, (busy, ticks) in now.busy.items():
         old_busy, old_ticks = before.busy.get(name, (busy, ticks))
         if ticks > old_ticks:
             shares.append(min(max((busy - old_busy) / (ticks - old_ticks), 0.0), 1.0))
+    return shares
+
+
+def sample(before: Counters, now: Counters, levels: Levels) -> Sample:
+    """The sample between two moments, with the memory of the second."""
+    shares = core_shares(before, now)
     elapsed = max(now.steady - before.steady, 1e-6) * 1e6
 
     def grown(old: int | None, new: int | None) -> int | None:
@@ -165,7 +158,7 @@ def sample(before: Counters, now: Counters, levels: Levels) -> Sample:
         busiest_core=max(shares) if shares else None,
         core_count=len(now.busy) or None,
         drive_stall=share(before.drive_stall, now.drive_stall),
-        **structs.asdict(levels),
+        **{key: value for key, value in structs.asdict(levels).items() if key != "cached"},
     )
 
 

@@ -9,6 +9,7 @@ from tallcheck.core.values.text import printable
 
 if TYPE_CHECKING:
     from rich.console import Console
+    from rich.text import Text
 
 Span = tuple[str, str]
 """A piece of text and its style: good, bad, open, strong, dim, an answer, or empty."""
@@ -105,14 +106,22 @@ def console(out: TextIO) -> "Console":
 
 
 def _show_coloured(lines: list[Line]) -> None:
+    place = console(sys.stdout)
+    for line in lines:
+        place.print(styled([line]))
+
+
+def styled(lines: list[Line]) -> "Text":
+    """Lines in colour, as the terminal at hand takes them."""
     from rich.text import Text
 
-    place = console(sys.stdout)
     plain = not _takes_unicode(sys.stdout.encoding)
+    found = []
     for line in lines:
         text = Text()
         for piece, style in line:
             piece = printable(piece)
             text.append(_ascii(piece) if plain else piece, _STYLES.get(style, ""))
         text.rstrip()
-        place.print(text)
+        found.append(text)
+    return Text("\n").join(found)

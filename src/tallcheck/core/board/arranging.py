@@ -77,7 +77,7 @@ class Arranging:
         self._removable = Counter(spots[at].size for at in self.open if spots[at].size)
         self._limit = limit
         self._steps = _STEPS_MOST
-        self._known = all(spot.channel is not None for spot in spots)
+        self.known = all(spot.channel is not None for spot in spots)
         self._channels = self._by_channel()
         self._kept = self._kept_sums()
 
@@ -111,13 +111,13 @@ class Arranging:
 
     def even_channels(self) -> list[Channel]:
         """The channels, where they are known and several, so that evenness gains something."""
-        return self._channels if self._known and len(self._channels) > 1 else []
+        return self._channels if self.known and len(self._channels) > 1 else []
 
     def _by_channel(self) -> list[Channel]:
         """The channels; one for the whole board where some position's is not known."""
         found: dict[str | None, Channel] = {}
         for at, spot in enumerate(self.spots):
-            name = spot.channel if self._known else None
+            name = spot.channel if self.known else None
             channel = found.setdefault(name, Channel([], 0, Counter()))
             if spot.fixed:
                 channel.soldered += spot.size
@@ -131,7 +131,7 @@ class Arranging:
 
     def arranged(self, vector: dict[int, int], target: int, cost: int) -> Filling | None:
         """The most even, then largest filling with these new modules (size to count)."""
-        if not self._known and len(self.spots) > 1:
+        if not self.known and len(self.spots) > 1:
             return self._most_paired(vector, target, cost)
         try:
             return self._most_even(vector, target, cost)

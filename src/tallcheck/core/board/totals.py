@@ -156,7 +156,8 @@ class Menu:
         self._most = min(most, max(self._sizes, default=0) * len(self._places.open))
         self._plain = _steps(self._fillings())
         # pairs stand for channels that are not known, but are worth no gigabyte more
-        self._even = _steps(self._even_fillings() or self._paired_fillings())
+        known = self._places.known
+        self._even = _steps(self._even_fillings() if known else self._paired_fillings())
         self._worth = (3, 2) if self._places.even_channels() else (1, 1)
 
     def cheapest(self, wanted: float) -> Filled | None:

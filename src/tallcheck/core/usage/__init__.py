@@ -1,3 +1,3 @@
 """Figures of a usage log, the finding, before against after."""
 
-__all__ = ["change", "finding", "growth", "log", "summary"]
+__all__ = ["change", "finding", "growth", "log", "moments", "summary"]
