@@ -6,7 +6,10 @@
 #   powershell -NoProfile -ExecutionPolicy Bypass -File kit.ps1 potting-02
 #
 # Then, where Tall Check is: tallcheck gather --from potting-02. Run as administrator, it also
-# reads the security module. What was absent or denied is named in the file `manifest`.
+# reads the security module. What was absent or denied is named in the file `manifest`. It compiles
+# one declaration of a call of Windows' own (Add-Type, IsProcessorFeaturePresent of kernel32.dll);
+# where a policy forbids that, the processor's features stay unknown. No query takes longer than
+# half a minute. It ends with 0, with 3 where nothing could be read, with 4 where nothing be written.
 
 param([string]$Folder = "tallcheck-capture")
 
@@ -15,6 +18,8 @@ $stream = $Folder -eq "-"
 if ($stream) {
     $Folder = [System.IO.Path]::Combine([System.IO.Path]::GetTempPath(), "tallcheck-" + [guid]::NewGuid().ToString("N"))
 }
+$version = "2"  # of this kit
+$longest = 30  # seconds for a query
 $ErrorActionPreference = "Stop"
 $ProgressPreference = "SilentlyContinue"
 $invariant = [System.Globalization.CultureInfo]::InvariantCulture
@@ -47,7 +52,7 @@ function Add-Fault([string]$Item, $Fault) {
 
 function Save-Class([string]$Class, [string[]]$Properties, [string]$Namespace = "root/cimv2") {
     try {
-        $found = @(Get-CimInstance -Namespace $Namespace -ClassName $Class -ErrorAction Stop)
+        $found = @(Get-CimInstance -Namespace $Namespace -ClassName $Class -OperationTimeoutSec $longest -ErrorAction Stop)
         $kept = @($found | Select-Object -Property $Properties)
         Save-Text "$Class.json" (ConvertTo-Json -InputObject $kept -Depth 4)
         Add-State "there" "$Class.json"
@@ -94,7 +99,7 @@ Save-Class "MSFT_PhysicalDisk" @("DeviceId", "MediaType", "Size", "BusType") "ro
 # which volume lies on which drive
 try {
     $volumes = @()
-    foreach ($link in @(Get-CimInstance -ClassName "Win32_LogicalDiskToPartition" -ErrorAction Stop)) {
+    foreach ($link in @(Get-CimInstance -ClassName "Win32_LogicalDiskToPartition" -OperationTimeoutSec $longest -ErrorAction Stop)) {
         if ("$($link.Antecedent.DeviceID)" -match "#(\d+)") {
             $volumes += @{ "Volume" = "$($link.Dependent.DeviceID)"; "Drive" = [int]$Matches[1] }
         }
@@ -107,7 +112,7 @@ try {
 
 # the raw firmware table, as the system hands it out: an 8-byte header, then the table
 try {
-    $raw = @(Get-CimInstance -Namespace "root/wmi" -ClassName "MSSmBios_RawSMBiosTables" -ErrorAction Stop)[0]
+    $raw = @(Get-CimInstance -Namespace "root/wmi" -ClassName "MSSmBios_RawSMBiosTables" -OperationTimeoutSec $longest -ErrorAction Stop)[0]
     $table = [byte[]]$raw.SMBiosData
     $header = New-Object System.Collections.ArrayList
     $null = $header.Add([byte][bool]$raw.Used20CallingMethod)
@@ -172,11 +177,17 @@ try {
     Add-Fault "programs.json" $_
 }
 
+$read = @($manifest | Where-Object { $_ -like "there Win32_*" }).Count
+Add-State "kit" $version
 try {
     Save-Text "manifest" (($manifest -join "`n") + "`n")
 } catch {
     [Console]::Error.WriteLine("The folder $target cannot be written: " + $_.Exception.Message)
     exit 4
+}
+if ($read -eq 0) {
+    [Console]::Error.WriteLine("Tall Check kit ${version}: nothing could be read; see the file manifest in $target")
+    exit 3
 }
 if ($stream) {
     try {
@@ -191,5 +202,5 @@ if ($stream) {
         Remove-Item -LiteralPath @($target, "$target.zip") -Recurse -Force -ErrorAction SilentlyContinue
     }
 } else {
-    Write-Output "The capture is in the folder $target. Please send that whole folder back."
+    Write-Output "Tall Check kit ${version}: the capture is in the folder $target. Please send that whole folder back."
 }
