@@ -184,7 +184,9 @@ def test_a_plan_for_another_machine_is_refused(plan: Planned) -> None:
 # --- did it help ---------------------------------------------------------------------------
 
 
-def _log(share: float, stall: float, start_hour: float, days: int, seed: int) -> Log:
+def _log(
+    share: float, stall: float, start_hour: float, days: int, seed: int, busy: float = 2.0
+) -> Log:
     rng = np.random.default_rng(seed)
     time = np.arange(0, days * 86400, 60.0) + start_hour * 3600
     hour = time / 3600 % 24
@@ -195,7 +197,7 @@ def _log(share: float, stall: float, start_hour: float, days: int, seed: int) ->
     return Log(time, 0.0, {
         "memory_total": total, "memory_available": total * (1 - used),
         "memory_stall": np.where(work, stall, 0.0) * rng.random(count) * 2,
-        "cores_busy": np.where(work, 2.0, 0.01), "core_count": np.full(count, 4.0),
+        "cores_busy": np.where(work, busy, 0.01), "core_count": np.full(count, 4.0),
     })  # fmt: skip
 
 
@@ -222,6 +224,14 @@ def test_what_did_not_help_is_not_said_to(
     found = compare(_log(*before, 0, 2, 1), _log(*after, 0, 2, 2))
     assert found.helped is helped
     assert text in found.sentence
+
+
+@pytest.mark.parametrize(("busy", "helped"), [(2.0, True), (1.2, True), (0.6, None), (3.9, True)])
+def test_a_holiday_helped_nobody(busy: float, helped: bool | None) -> None:
+    """Less pressure in hours in which half the work was done, or less, tells nothing."""
+    found = compare(_log(0.93, 0.1, 0, 3, 1), _log(0.5, 0.0, 0, 2, 2, busy))
+    assert found.helped is helped
+    assert ("the work was not alike" in found.sentence) == (helped is None)
 
 
 def test_only_like_hours_are_compared() -> None:

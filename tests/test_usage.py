@@ -76,14 +76,19 @@ NIGHT_AND_DAY = np.where((np.arange(DAY) > 540) & (np.arange(DAY) < 1020), 0.9, 
     ("made", "finding", "part"),
     [
         (log(np.full(DAY, 0.5)), "ample", "More would change nothing"),
-        (log(np.full(DAY, 0.9)), "short", "80 % is in use for 100 %"),
-        (log(np.where(np.arange(DAY) % 10 == 0, 0.9, 0.5)), "near", "is passed for 10.0 %"),
+        (log(np.full(DAY, 0.9)), "short", "more than 80 % full during 100 %"),
+        (log(np.where(np.arange(DAY) % 10 == 0, 0.9, 0.5)), "near", "passes 80 % during 10.0 %"),
         # a quiet night does not dilute a short day
         (log(NIGHT_AND_DAY, cores_busy=NIGHT_AND_DAY**4), "short", "of the"),
         # nor does a log that does not tell how busy the cores were
         (log(NIGHT_AND_DAY), "short", "7 h 59 min of the usual day"),
         (log(np.full(DAY, 0.85), swapped_in=100 << 20), "short", "back from swap"),
-        (log(np.full(DAY, 0.5), swapped_in=100 << 20), "short", "though 50 % of memory"),
+        # what comes back beside much free memory, where no swap is held, or fast, is no shortage
+        (log(np.full(DAY, 0.5), swapped_in=100 << 20), "ample", "More would change nothing"),
+        (log(np.full(DAY, 0.7), swapped_in=100 << 20), "short", "though 70 % of memory"),
+        (log(np.full(DAY, 0.7), swapped_in=100 << 20, swap_used=0), "ample", "More would"),
+        (log(np.full(DAY, 0.85), swapped_in=100 << 20, memory_stall=0.0), "near", "anybody waits"),
+        (log(np.full(DAY, 0.85)), "near", "nothing shows that anybody waits for it"),
         (log(np.where(np.arange(DAY) % 3 == 0, 0.85, 0.5), memory_stall=0.2), "short",
          "wait for memory"),
         (log(np.full(30, 0.9)), "too brief", "a whole working day"),

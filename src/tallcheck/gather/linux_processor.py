@@ -6,6 +6,7 @@ Arm's Main ID Register for the names of arm64 parts.
 
 import re
 
+from tallcheck.core.machine.derive import BY_NAME
 from tallcheck.core.machine.instructions import LEVELS, enabled, from_flags
 from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.sheet import ARCHITECTURES, Cache
@@ -196,7 +197,7 @@ def _instructions(draft: Draft, cpuinfo: list[dict[str, str]]) -> None:
             name for name in LEVELS[level] if name not in there and name not in ("OSXSAVE", "SCE")
         ]
         if hidden:
-            draft.work_out("processor.hidden", hidden, "the processor's name, by the naming rules")
+            draft.work_out("processor.hidden", hidden, BY_NAME)
             draft.note(
                 f"the processor has {', '.join(hidden)}, but the system or the host does not "
                 "offer it"

@@ -75,9 +75,9 @@ def prices_note(found: FleetCheck) -> str:
         return ""
     parts = []
     for kind, count in found.costs.missing.items():
-        what = "a plan with prices for memory" if kind == "memory" else f"a price for {kind}"
-        parts.append(f"{what} ({count_text(count, 'machine')})")
-    text = f"Not priced, for want of: {', '.join(parts)}." if parts else ""
+        what = "memory" if kind == "memory" else kind
+        parts.append(f"{what} for {count_text(count, 'machine')}")
+    text = f"Not in these sums, for there is no price: {', '.join(parts)}." if parts else ""
     if not found.task.prices.hour:
         text += " Work is not counted: no price for an hour is given."
     return text.strip()

@@ -13,8 +13,8 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.quantities import format_memory
 
-BY_NAME = "the processor's name, by the naming rules"
-BY_MODEL = "the processor's name, by the list of models"
+BY_NAME = "the processor's name"
+BY_MODEL = "the processor's model"
 BY_LIST = "the modules listed"
 USUAL = ("x86", "x86-64", "arm", "arm64")
 """Architectures of nearly all machines: what one of which nothing is known may have."""

@@ -80,7 +80,8 @@ READINGS = (
         look={
             "windows": "Task Manager, Performance, Memory: the figure at the top right",
             "macos": "Apple menu, About This Mac: Memory",
-            "any": "run `tallcheck gather` as root, or read the modules' labels",
+            "linux": "run `tallcheck gather` as root, or read the modules' labels",
+            "any": "the labels of the modules",
         },
         ask={
             "windows": _ABOUT.format("Installed RAM"),
@@ -111,7 +112,10 @@ READINGS = (
     Reading("memory.swap_used", "memory", "swap space in use"),
     Reading(
         "memory.ceiling", "memory", "most memory the board takes", short="ceiling",
-        look={"any": "the maker's page for this model, or `tallcheck gather` as root"},
+        look={
+            "linux": "the maker's page for this model, or `tallcheck gather` as root",
+            "any": "the maker's page for this model",
+        },
     ),
     Reading("memory.position_most", "memory", "largest module a position takes"),
     Reading(
@@ -128,7 +132,8 @@ READINGS = (
         follows=("memory.modules", "processor.line", "processor.name"),
         look={
             "windows": "Task Manager, Performance, Memory: Slots used",
-            "any": "`tallcheck gather` as root, or open the case",
+            "linux": "`tallcheck gather` as root, or open the case",
+            "any": "open the case",
         },
         ask={"windows": _TASKS.format("Memory", "Slots used")},
     ),
@@ -209,7 +214,7 @@ READINGS = (
         follows=("processor.name",),
         look={
             "windows": "Task Manager, Performance, CPU: Base speed",
-            "any": "the processor's full name on the maker's page: base clock",
+            "any": "the maker's page for the processor, by its full name: base clock",
         },
         ask={"windows": _TASKS.format("CPU", "Base speed")},
     ),
@@ -219,7 +224,7 @@ READINGS = (
         look={
             "macos": "Terminal: sysctl machdep.cpu.features machdep.cpu.leaf7_features",
             "linux": "the line 'flags' in /proc/cpuinfo",
-            "any": "the processor's full name on the maker's page: instruction sets",
+            "any": "the maker's page for the processor, by its full name",
         },
         ask={"windows": _ABOUT.format("Processor")},
     ),

@@ -7,6 +7,7 @@ from tallcheck.core.messages.rows import have_text, note, row_need_text
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.numbers import PROCESSOR_MENDS
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.quantities import format_share
 
 _BY_SHAPE = (
     "A setting on a virtual machine or where it is only switched off; the processor in a desktop, "
@@ -36,7 +37,7 @@ def _steps(row: Row, verdict: Verdict) -> list[tuple[str, str]]:
         ("row", f"{row.key}, {row.ask.asked.strength}"),
         ("need", f"{row_need_text(row)}, asked by {row.ask.asked.source}"),
         ("reading", f"{have_text(row, verdict.world)}{source}"),
-        ("status", row.status + (f", {row.ratio:.2f} of the need" if row.ratio else "")),
+        ("status", row.status + _share(row)),
         ("rule", entry.rule if entry is not None else _ONE_OF),
     ]
     text = note(row, verdict)
@@ -49,3 +50,9 @@ def _steps(row: Row, verdict: Verdict) -> list[tuple[str, str]]:
     if row.answer.missing:
         steps.append(("rests on", ", ".join(label_of(one) for one in row.answer.missing)))
     return steps
+
+
+def _share(row: Row) -> str:
+    """How much of an amount is there; versions, generations and bits are no amounts."""
+    amount = row.ask.key is not None and row.ask.key.kind in ("memory", "storage", "clock", "count")
+    return f": {format_share(row.ratio)} of what is asked for" if row.ratio and amount else ""

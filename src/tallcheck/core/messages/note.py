@@ -24,7 +24,7 @@ _NEXT = {
     "anything is ordered.",
     "not-memory": "What happens next: we look into what can be changed, and come back to you.",
     "replace": "What happens next: we talk with you about another computer.",
-    "undecided": "What happens next: we need one more piece of information before we can say.",
+    "undecided": "What happens next: once we know that, we look again.",
 }
 _VIRTUAL = "What happens next: we change its settings; nothing has to be bought."
 _FIXES = {
@@ -51,8 +51,9 @@ def note(results: list[Check]) -> str:
     if rests:
         lines += ["This rests on what we know so far:"]
         lines += [f"- {text}" for text in rests] + [""]
-    if decision.find_out:
-        lines += [_question(decision.find_out[0], result), ""]
+    questions = [_question(key, result) for key in decision.find_out[:_ASKED_MOST]]
+    if questions:
+        lines += ["Could you find this out?", *questions, ""]
     virtual = result.verdict.world.get("system.virtual") and decision.answer in (
         "memory-alone", "memory-plus", "not-memory",
     )  # fmt: skip
@@ -60,10 +61,14 @@ def note(results: list[Check]) -> str:
     return "".join(f"{printable(line)}\n" for line in lines)
 
 
+_ASKED_MOST = 3
+"""Readings that one note asks for."""
+
+
 def _question(key: str, result: Check) -> str:
     how = how_to_find(key, result.machine.system.os)
-    where = "" if "`" in how else f" ({how})"
-    return f"Could you find this out? {capital(label_of(key))}{where}."
+    where = "" if "`" in how else f": {how}"
+    return f"- {capital(label_of(key))}{where}."
 
 
 def _answer(result: Check) -> str:

@@ -357,7 +357,7 @@ def _sets_note(row: Row, verdict: Verdict, world: World) -> str:
 def _generation_note(row: Row, verdict: Verdict, world: World) -> str:
     line = world.get("processor.line")
     if row.status == "unknown" and line is not None and row.answer.evaluation.detail == line:
-        return f"the publisher says nothing of {line}: only the publisher can tell"
+        return f"the publisher names no generation of {line}: only the publisher can tell"
     if row.answer.evaluation.detail == "continues":
         return f"{line} continues a line that the publisher names"
     return ""

@@ -9,11 +9,11 @@ from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.conflicts import conflict_text
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.rows import have_text, key_name, need_text, why_no_more
-from tallcheck.core.messages.values import capital, listed, total_text
+from tallcheck.core.messages.values import capital, count_text, listed, total_text
 from tallcheck.core.usage.summary import TIGHT
 from tallcheck.core.values.quantities import format_memory
 
-_NAMED = 2  # reasons that are read out; the others are counted
+_NAMED = 3  # reasons that are read out; the rows have the others
 _SETS_NAMED = 3
 
 
@@ -89,9 +89,9 @@ def _answer(result: Check) -> str:
     if decision.answer == "not-memory":
         short = [row for row in verdict.rows if row.status == "short"]
         memory_too = any(row.key == "memory" for row in short)
-        what = "buying memory does not help" if memory_too else "memory is not what is short"
-        tail = f" What would: {listed(fixes)}." if fixes else ""
-        return f"{name} does not meet {wanted}, and {what}: {_because(short, verdict)}.{tail}"
+        what = "Buying memory does not help" if memory_too else "More memory would not help"
+        tail = f" What to do: {listed(fixes)}." if fixes else ""
+        return f"{name} does not meet {wanted}. {what}: {_because(short, verdict)}.{tail}"
     return _undecided(result)
 
 
@@ -136,15 +136,16 @@ def _because(rows: list[Row], verdict: Verdict) -> str:
     short = sorted((row for row in rows if row.status == "short"), key=limit_rank)
     parts = [_reason(row, verdict) for row in short[:_NAMED]]
     more = len(short) - _NAMED
-    return "; ".join(parts) + (f"; and {more} more" if more > 0 else "")
+    others = f"{count_text(more, 'other requirement')} {'is' if more == 1 else 'are'} not met"
+    return "; ".join(parts) + (f"; {others}" if more > 0 else "")
 
 
 def _reason(row: Row, verdict: Verdict) -> str:
     if row.key == "instructions" and row.answer.evaluation.detail:
         return _lacking(row)
     text = (
-        f"{key_name(row.key)}: {have_text(row, verdict.world)}, "
-        f"{need_text(row.ask.asked.need)} asked"
+        f"{key_name(row.key)} is {have_text(row, verdict.world)}, and "
+        f"{need_text(row.ask.asked.need)} is asked for"
     )
     more = why_no_more(row, verdict.world) if row.key == "memory" else ""
     return f"{text}, and {more}" if more else text
@@ -165,21 +166,23 @@ def _lacking(row: Row) -> str:
 
 
 _POSSIBLE = {
-    "ready": "ready as it is",
-    "memory-alone": "in need of memory alone",
-    "memory-plus": "in need of memory and more",
-    "not-memory": "in need of something other than memory",
-    "replace": "to be replaced",
+    "ready": "be ready as it is",
+    "memory-alone": "need more memory",
+    "memory-plus": "need memory and other changes",
+    "not-memory": "need changes other than memory",
+    "replace": "have to be replaced",
 }
 
 
 def _undecided(result: Check) -> str:
     verdict = result.verdict
     decision = verdict.decision
-    may = " or ".join(_POSSIBLE[answer] for answer in decision.possible)
-    text = f"{result.machine.name} cannot be judged for {wanted_text(result)} yet: it may be {may}."
+    may = listed([_POSSIBLE[answer] for answer in decision.possible], "or")
+    text = f"{result.machine.name} cannot be judged for {wanted_text(result)} yet. It may {may}."
     if decision.find_out:
         text += f" Find out first: {label_of(decision.find_out[0])}."
+        more = len(decision.find_out) - 1
+        text += f" {count_text(more, 'other reading')} may matter, too." if more else ""
     short = [row for row in verdict.rows if row.status == "short"]
     if short:
         text += f" Short so far: {_because(short, verdict)}."

@@ -21,6 +21,8 @@ from tallcheck.core.values.quantities import format_share
 _DAYS_LEAST = 3
 _DAYS_DIFFER = 0.05
 """The standard deviation between days where a log has too few to tell: a rule of thumb."""
+_ALIKE_MOST, _IDLE = 2.0, 0.05
+"""Times as many busy cores from which on the work was another, and what counts as none."""
 _WEEKEND = 24  # its hours are counted after those of working days
 
 
@@ -35,6 +37,8 @@ class _Side(Struct):
     shares: Floats
     swapping: Floats | None
     stall: Floats | None
+    busy: Floats | None
+    """Cores busy."""
 
     def hours(self) -> Floats:
         """Seconds in each like hour."""
@@ -64,12 +68,14 @@ def _side(log: Log) -> _Side:
     cells = of_day + _WEEKEND * weekend.astype(np.int64)
     total, available = log.columns["memory_total"], log.columns["memory_available"]
     swapping, stall = swapping_of(log, weights), log.get("memory_stall")
+    busy = log.get("cores_busy")
     spent = weights[used]
     return _Side(
         cells, days, np.cumsum(spent) - spent, spent,
         ((total - available) / total)[used],
         swapping[used].astype(np.float64) if swapping is not None else None,
         np.nan_to_num(stall[used]) if stall is not None else None,
+        np.nan_to_num(busy[used]) if busy is not None else None,
     )  # fmt: skip
 
 
@@ -82,6 +88,7 @@ def compare(before: Log, after: Log) -> UsageChange:
     if seconds < BRIEF:
         text = "The logs have too few like hours in use to tell whether it helped."
         return UsageChange(None, text, seconds, ())
+    unlike = _unlike_work(one, other, like, had, have)
     measures = []
     for label, left, right in (
         ("memory in use", one.shares, other.shares),
@@ -99,7 +106,22 @@ def compare(before: Log, after: Log) -> UsageChange:
     # of several measures, one may differ by chance: each is asked to be the more certain
     sure = 1 - 0.05 / max(len(pressed), 1)
     helped, text = _judged([_change(*one, sure) for one in measures], pressed)
+    if unlike and pressed:
+        helped, text = None, unlike
     return UsageChange(helped, text, seconds, changes)
+
+
+def _unlike_work(one: _Side, other: _Side, like: Floats, had: Floats, have: Floats) -> str:
+    """That the cores did another amount of work before and after; empty where they did not."""
+    if one.busy is None or other.busy is None:
+        return ""
+    was, now = _mean(one.busy, one, like, had).value, _mean(other.busy, other, like, have).value
+    if max(was, now) <= _ALIKE_MOST * max(min(was, now), _IDLE):
+        return ""
+    return (
+        "Whether it helped cannot be told: the work was not alike. On average "
+        f"{was:.1f} cores were busy before, {now:.1f} after, in the same hours."
+    )
 
 
 def _mean(values: Floats, side: _Side, like: Floats, have: Floats) -> _Mean:

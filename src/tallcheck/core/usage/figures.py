@@ -24,15 +24,30 @@ from tallcheck.core.usage.summary import Figures
 
 SWAP_RATE = 256 * 1024.0  # bytes a second that come back from swap: below, it is tidying up
 STALL = 0.05  # of an interval: below, no one would notice
+_WAITED = 0.01  # of an interval: below, nobody waits for what comes back from swap
+_ROOM = 0.6  # share of memory in use up to which what comes back may be pages of files
+_ROUNDING = 1e-6  # of shares
 _FULL_CORE, _OTHERS_IDLE, _ALL_FULL = 0.95, 0.25, 0.95
 
 
 def swapping_of(log: Log, weights: Floats) -> Flags | None:
-    """When pages come back from swap at a rate that tells; None where the log does not say."""
-    swapped = log.get("swapped_in")
+    """When pages come back from swap, and somebody waits for them; None where a log does not say.
+
+    Some systems count pages of files with them: where no swap is in use, or, without a measured
+    stall, where much memory is free, nothing comes back from swap that was put there for want of
+    room. Compressed swap is fast, so that a stall is what tells.
+    """
+    swapped, held = log.get("swapped_in"), log.get("swap_used")
     if swapped is None or not weights.any():
         return None
-    return swapped > SWAP_RATE * since_before(weights)
+    found: Flags = swapped > SWAP_RATE * since_before(weights)
+    if held is not None:
+        found = found & ~(held <= 0)
+    stall = log.get("memory_stall")
+    if stall is not None:
+        return found & ~(stall < _WAITED)
+    total, available = log.columns["memory_total"], log.columns["memory_available"]
+    return found & (total - available > _ROOM * total)
 
 
 def _share(flags: Flags, weights: Floats) -> float:
@@ -108,6 +123,7 @@ def figures_of(log: Log, tight: float, full: float) -> Figures:
             above_full=_share(share > full, spent),
             longest_tight=_longest(above, log.time[here], spent),
             tight_a_day=pressed_a_day(days, used, tight_ones, weights),
+            full_of_tight=_share((shares >= full - _ROUNDING)[tight_ones], weights[tight_ones]),
             in_use_p95=int(in_use_p95),
             demand=int(demand),
             by_hour=_by(of_day[here], share) if seconds >= 2 * DAY else {},

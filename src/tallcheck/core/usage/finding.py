@@ -18,6 +18,7 @@ BRIEF = 2 * HOUR
 """Less time in use than this tells nothing of a habit."""
 _SOME = 0.05  # share of the time from which pressure on tight memory is no accident
 _OFTEN = 0.1  # the same, however much is in use
+_CUT_OFF = 0.25  # share of the tight time with hardly anything left that is no accident
 _HOURS_A_DAY = 4 * HOUR
 _NOTABLE = 0.2  # share of the time from which the drive or the cores are worth a word
 
@@ -47,25 +48,38 @@ def _finding(figures: Figures, tight: float) -> tuple[str, str]:
         return "too brief", ""
     if (figures.swapping_tight or 0.0) > _SOME:
         share = format_share(figures.swapping_tight or 0.0)
-        return "short", f"it is tight and brings pages back from swap {share} of the time in use"
+        return "short", (
+            f"it is tight and reads pages back from swap during {share} of the hours of use"
+        )
     if swapping > _OFTEN:
         return "short", (
-            f"pages come back from swap {format_share(swapping)} of the time in use, though "
-            f"{usual} of memory is the usual use"
+            f"pages are read back from swap during {format_share(swapping)} of the hours of use, "
+            f"though {usual} of memory is the usual use"
         )
     if stalled > _OFTEN or (stalled > _SOME and above > _SOME):
-        return "short", f"programs wait for memory {format_share(stalled)} of the time in use"
+        return (
+            "short",
+            f"programs wait for memory during {format_share(stalled)} of the hours of use",
+        )
     if above > 0.5:
-        return "short", f"more than {mark} is in use for {format_share(above)} of the time in use"
+        spent = f"during {format_share(above)} of the hours of use"
+        return _full(figures, f"it is more than {mark} full {spent}")
     if figures.tight_a_day >= _HOURS_A_DAY:
-        spent = format_duration(figures.tight_a_day)
-        return "short", f"more than {mark} is in use for {spent} of the usual day"
+        spent = f"for {format_duration(figures.tight_a_day)} of the usual day"
+        return _full(figures, f"it is more than {mark} full {spent}")
     if figures.p95.value > tight:
-        return "near", f"{mark} is passed for {format_share(above, 1)} of the time in use"
+        return "near", f"it passes {mark} during {format_share(above, 1)} of the hours of use"
     return (
         "ample",
         f"in use it takes no more than {format_share(figures.p95.value)} for 95 % of the time",
     )
+
+
+def _full(figures: Figures, why: str) -> tuple[str, str]:
+    """Whether full memory is short: where so little is left that what is in use is cut off."""
+    if figures.full_of_tight > _CUT_OFF:
+        return "short", why
+    return "near", f"{why}, and nothing shows that anybody waits for it"
 
 
 def _sentence(finding: str, why: str, figures: Figures) -> str:
@@ -147,7 +161,7 @@ def _next(finding: str, figures: Figures) -> str:
     if finding == "short":
         enough = _enough(figures)
         plan = f"tallcheck upgrade MACHINE --to {enough.replace(' ', '')}"
-        return f"Bring it to {enough}. The modules: {plan}"
+        return f"Bring it to {enough}, the next total with a fifth to spare. The modules: {plan}"
     places = [place for place, _ in _elsewhere(finding, figures)]
     if places:
         return f"Look at {' and '.join(places)}; leave memory as it is."

@@ -44,6 +44,8 @@ class Figures(Struct, frozen=True):
     longest_tight: float
     tight_a_day: float
     """Seconds above the mark on the median day of those with some use."""
+    full_of_tight: float
+    """Share of the time above the mark in which hardly anything is left."""
     in_use_p95: int
     demand: int
     swapping_tight: float | None
