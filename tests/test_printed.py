@@ -154,7 +154,40 @@ CASES: list[tuple[str, dict[str, Any]]] = [
      {"storage.drive": 512110190592, "storage.kind": "solid"}),
     (PERFORMANCE, {"processor.clock": 1.8e9, "processor.threads": 8, "memory.installed": 8 * GIB,
                    "memory.slots": 2, "memory.available": 2.5 * GIB}),
+    ("Memory\n\n\t8,0 GB\n\tSlots used:\t1 of 2\n\tHardware reserved:\t128 MB\n"
+     "\tCached\t2,2 GB\n"
+     "\tCommitted\t6/9 GB\n\tPaged pool\t412 MB\n\tIn use\t4,7 GB",
+     {"memory.installed": 8 * GIB, "memory.usable": 7.875 * GIB, "memory.slots": 2}),
+    ("Machine name: A\n\n      Drive: C:\n Free Space: 45.2 GB\nTotal Space: 237.4 GB\n"
+     "      Model: Osier 256\n      Drive: D:\n Free Space: 445.2 GB\n",
+     {"storage.free": 452 * 10**8, "storage.size": 2374 * 10**8, "system.model": None}),
+    ("MiB Mem :   7856.0 total,    412.1 free,   3122.0 used,   4322.3 buff/cache\n"
+     "MiB Swap:   2048.0 total,   2048.0 free,      0.0 used.   4433.0 avail Mem",
+     {"memory.usable": 7856 << 20, "memory.swap": 2 * GIB, "memory.available": 4433 << 20}),
+    ("NAME        MAJ:MIN RM   SIZE RO TYPE MOUNTPOINTS\nnvme0n1     259:0    0 476.9G  0 disk\n"
+     "\u2514\u2500nvme0n1p2 259:2    0 476.4G  0 part /", {"storage.size": round(476.4 * GIB)}),
+    ("Caption  FreeSpace    Size\nC:       64424509440  254721126400\n"
+     "D:       900000000    1000202039296",
+     {"storage.free": 64424509440, "storage.size": 254721126400}),
+    ("Processor - Osier Wand S5 214\nWindows - 10 Pro 64 bit",
+     {"system.os": "Windows", "system.os_version": "10"}),
+    ("BIOS Version/Date\tLarkmoor F.21, 3/4/2022",
+     {"firmware.version": "Larkmoor F.21", "firmware.date": "3/4/2022"}),
 ]  # fmt: skip
+
+
+def test_what_is_told_of_another_volume_is_none_of_the_systems() -> None:
+    told, left = read_lines("SSD: 500GB NVMe (C:, 210GB free)\nHDD: 2TB (D:)", VOCABULARY)
+    found = {one.key: one.value for one in told}
+    assert (found["storage.size"], found["storage.free"]) == (500 * GB, 210 * GB)
+    assert [one.line for one in left] == [2]
+
+
+def test_a_table_that_is_not_known_is_passed_over_whole() -> None:
+    table = "Vault    Depth\n-----    -----\n8 GB RAM 16 GB\n\nRAM: 4 GB"
+    told, left = read_lines(table, VOCABULARY)
+    assert [(one.key, one.value) for one in told] == [("memory.installed", 4 * GIB)]
+    assert [one.line for one in left] == [1, 2, 3]
 
 
 @pytest.mark.parametrize(("text", "expected"), CASES)

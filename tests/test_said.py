@@ -51,6 +51,27 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("memory", "8.192 MB", {"memory.installed": 8 * GIB}),
     ("memory", "8 Go", {"memory.installed": 8 * GIB}),
     ("memory", "2.5 GB", {"memory.installed": 5 * GIB // 2}),
+    ("memory", "7.4/15.8 GB (47%)", {"memory.usable": 16965120819}),
+    ("memory", "5,2 von 7,9 Gio", {"memory.usable": 8482560410}),
+    ("memory", "4 GB, can take 16",
+     {"memory.installed": 4 * GIB, "memory.ceiling": 16 * GIB}),
+    ("memory", "12,0 GB nutzbar 11,9 GB",
+     {"memory.installed": 12 * GIB, "memory.usable": 12777527706}),
+    ("memory", "8GB (1x8GB), second slot empty",
+     {"memory.installed": 8 * GIB, MODULES: [8 * GIB, 0]}),
+    ("os", "windows ten", {"system.os": "Windows", "system.os_version": "10"}),
+    ("os", "upgraded from Windows 7 to Windows 10",
+     {"system.os": "Windows", "system.os_version": "10"}),
+    ("system.os_version", "Microsoft Windows 10 Pro 10.0.19045",
+     {"system.os": "Windows", "system.os_version": "10", "extra.os_edition": "Pro"}),
+    ("cpu", "2x Intel Xeon Silver 4210R 10-core",
+     {"processor.name": "Intel Xeon Silver 4210R", "processor.sockets": 2, "processor.cores": 20}),
+    ("cpu", "Core i5 (11th)",
+     {"processor.line": "Core", "processor.maker": "Intel", "processor.generation": 11}),
+    ("cores", "6 (12 logical)", {"processor.cores": 6, "processor.threads": 12}),
+    ("free", "60,2 GB von 237 GB", {"storage.free": 602 * 10**8, "storage.drive": 237 * GB}),
+    ("disk", "Samsung SSD 870 EVO 500GB",
+     {"storage.drive": 500 * GB, "storage.kind": "solid"}),
     ("memory", "keine Ahnung", {}),
     ("disk", "256 GB SSD", {"storage.drive": 256 * GB, "storage.kind": "solid"}),
     ("disk", "1TB HDD", {"storage.drive": 1000 * GB, "storage.kind": "spinning"}),
@@ -161,7 +182,8 @@ def test_the_reader(key: str, text: str, expected: dict[str, Any]) -> None:
 LABEL = {"memory": "RAM", "ram": "RAM", "disk": "Disk", "storage": "Storage", "cpu": "Processor",
          "os": "OS", "shape": "Shape", "os_bits": "Bits", "architecture": "Architecture",
          "tpm": "TPM", "cores": "Cores", "clock": "Base speed", "secure_boot": "Secure boot",
-         "storage_kind": "Disk type", "display": "Screen"}  # fmt: skip
+         "storage_kind": "Disk type", "display": "Screen", "free": "Free space",
+         "system.os_version": "OS version"}  # fmt: skip
 
 
 def test_every_door_reads_the_same(tmp_path: Path) -> None:

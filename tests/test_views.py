@@ -83,7 +83,7 @@ SENTENCES = [
     ({"memory": {"installed": "4 GB"}, "system": {"os_bits": 32}, "processor": {"bits": 64}},
      {"memory": "8 GB"}, "Memory alone is not enough", "install a 64-bit operating system"),
     ({"memory": {"installed": "8 GB", "usable": "3 GB"}}, {"memory": "4 GB"},
-     "buying memory does not help", "give back the memory"),
+     "Buying memory does not help", "give back the memory"),
     ({"memory": {"installed": "4 GB"}, "system": {"virtual": True}}, {"memory": "8 GB"},
      "A memory upgrade alone", "8 GB"),
     ({"memory": {"installed": "4 GB", "ceiling": "4 GB"}}, {"memory": "8 GB"},
@@ -92,9 +92,9 @@ SENTENCES = [
      "must be replaced", "soldered"),
     ({"system": NOTE}, {"cores": 4}, "cannot be judged", "Find out first: cores"),
     ({"system": NOTE, "processor": {"cores": 2}}, {"cores": 4, "clock": "2 GHz"},
-     "must be replaced", "cores: 2, 4 asked"),
+     "must be replaced", "cores is 2, and 4 is asked for"),
     ({"system": {"virtual": True}, "processor": {"cores": 2}}, {"cores": 4},
-     "memory is not what is short", "settings on the host"),
+     "More memory would not help", "settings on the host"),
 ]  # fmt: skip
 
 

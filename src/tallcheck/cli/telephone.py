@@ -33,15 +33,10 @@ class Call(Struct):
     result: Check
 
 
-def _next(result: Check, machine: Machine, skipped: set[str]) -> str | None:
+def _next(result: Check, skipped: set[str]) -> str | None:
     """The reading to ask for next: the most telling one that a person can tell."""
-    for key in result.verdict.decision.find_out:
-        # few callers know instruction sets or generations, but the name often tells them
-        if key in _BY_NAME and get(machine, _NAME) is None and _NAME not in skipped:
-            return _NAME
-        if key in keys() and key not in skipped:
-            return key
-    return None
+    found = result.verdict.decision.find_out
+    return next((key for key in found if key in keys() and key not in skipped), None)
 
 
 class _StopError(Exception):
@@ -63,7 +58,7 @@ def hold_call(machine: Machine, task: Task) -> Call:
     tell("Enter alone passes a question; back, how? and quit are answers, too.")
     while True:
         result = check(machine, task, vocabulary())
-        key = _next(result, machine, skipped)
+        key = _next(result, skipped)
         if key is None:
             return Call(machine, result)
         if machine.system.os is None and _SYSTEM not in skipped:

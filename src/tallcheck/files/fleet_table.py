@@ -177,9 +177,7 @@ def _named(table: pa.Table, heading: str, lines: Ints, rows: Rows) -> tuple[pa.T
     if not table[heading].null_count:
         return table, lines
     nameless = flags(table[heading].is_null())
-    blank = np.isin(lines, rows.blank) | np.logical_and.reduce(
-        [flags(column.is_null()) for column in table.columns]
-    )
+    blank = np.isin(lines, rows.blank)
     rows.unreadable += [(int(line), "found no name") for line in lines[nameless & ~blank]]
     rows.unreadable.sort()
     return table.filter(pa.array(~nameless)), lines[~nameless]

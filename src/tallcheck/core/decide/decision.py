@@ -17,6 +17,7 @@ from tallcheck.core.decide.trials import (
 )
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, branches, ranked
+from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.normalized import Normalized, World
 from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.needs.key import KINDS
@@ -123,13 +124,37 @@ def verdict_of(problem: Problem) -> Verdict:
     decision = Decision(
         answer, goal, fixes,
         conflicting(problem.groups, problem.world, trials) if CONFLICT in outcomes else (),
-        possible, ranked(found, trials, order) if answer == UNDECIDED else (),
+        possible,
+        _name_first(ranked(found, trials, order), problem.world) if answer == UNDECIDED else (),
         _limiting(rows), _unknown_memory(problem) if goal is not None else (),
         len(possible) > 1 and any(branch.wide for branch in found),
     )  # fmt: skip
     return Verdict(
         decision, tuple(rows), problem.known, problem.world, problem.system, problem.usage
     )
+
+
+def _name_first(found: tuple[str, ...], world: World) -> tuple[str, ...]:
+    """What would settle the answer; before what a processor's name tells, that name.
+
+    It is one answer that often tells several readings, and people can read it out.
+    """
+    told = [key for key in found if key in _BY_NAME]
+    seen = {*told} <= _ON_SCREENS and len(told) < 2
+    if not told or seen or world.get(_NAME) is not None:
+        return found
+    at = found.index(told[0])
+    return (*found[:at], _NAME, *found[at:])
+
+
+_NAME = "processor.name"
+_BY_NAME = frozenset(
+    key for key, one in ENTRIES.items()
+    if key.startswith("processor.") and _NAME in one.follows and one.kind != "count"
+) | {"processor.generation"}  # fmt: skip
+"""Cores and threads are looked up as quickly, and only some names tell them."""
+_ON_SCREENS = frozenset({"processor.bits", "processor.architecture"})
+"""What people find as quickly for itself."""
 
 
 def fixes_of(problem: Problem) -> tuple[tuple[Fix, ...], Goal | None]:

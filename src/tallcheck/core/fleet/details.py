@@ -63,7 +63,8 @@ def _kinds(fleet: Fleet, judged: Judged, fixes: Fixes) -> tuple[Ints, int]:
         np.where(differs, np.nan_to_num(fleet.number("memory.ceiling"), nan=-1), 0),
         np.where(said, 0 if origins is None else origins.codes, 0),
         ~np.isnan(memory.slots), modules, memory.how,
-        fleet.known("memory.usable"), ~np.isnan(memory.available), ~np.isnan(memory.os_bits),
+        fleet.known("memory.usable"), fleet.known("processor.name"),
+        ~np.isnan(memory.available), ~np.isnan(memory.os_bits),
         np.where(fixes.targets > limit, limit, 0), fleet.word("system.os").codes, shown,
         fleet.doubts,
     ]  # fmt: skip

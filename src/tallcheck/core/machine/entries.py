@@ -221,6 +221,7 @@ READINGS = (
     Reading("processor.clock_most", "clock", "highest clock", never_zero=True),
     Reading(
         "processor.instructions", "sets", "instruction sets", short="instructions",
+        follows=("processor.name",),
         look={
             "macos": "Terminal: sysctl machdep.cpu.features machdep.cpu.leaf7_features",
             "linux": "the line 'flags' in /proc/cpuinfo",

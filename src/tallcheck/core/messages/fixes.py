@@ -2,6 +2,7 @@
 
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.decide.fixes import Fix
+from tallcheck.core.messages.rows import key_name, need_text
 from tallcheck.core.messages.values import listed, total_text
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.values.quantities import format_memory, format_storage
@@ -36,7 +37,7 @@ def fix_text(fix: Fix, verdict: Verdict) -> str:
         return _system(fix)
     if fix.kind == "setting":
         if virtual:
-            return "change the virtual machine's settings on the host"
+            return _on_the_host(fix, verdict)
         return listed([_setting(key, fix, verdict) for key in fix.rows]) or _KINDS["setting"]
     if fix.kind == "storage":
         return _storage(fix, verdict)
@@ -51,6 +52,14 @@ def kinds_text(kinds: tuple[str, ...], key: str) -> str:
     """What kinds of fix do about a row, where it is not known yet which is needed."""
     words = _KINDS | ({"part": f"add {_PARTS[key]}"} if key in _PARTS else {})
     return ", or ".join(text for kind, text in words.items() if kind in kinds)
+
+
+def _on_the_host(fix: Fix, verdict: Verdict) -> str:
+    """Which settings of a virtual machine, and to what."""
+    rows = [row for row in verdict.rows if row.key in fix.rows and row.status == "short"]
+    asked = [f"{key_name(row.key)} to {need_text(row.ask.asked.need)}" for row in rows]
+    what = f"set {listed(asked)} in" if asked else "change"
+    return f"{what} the virtual machine's settings on the host"
 
 
 def _memory(verdict: Verdict) -> str:

@@ -3,6 +3,7 @@
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.jobs.check import Check
+from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.conditions import conditions
 from tallcheck.core.messages.fixes import fix_text
@@ -51,7 +52,8 @@ def note(results: list[Check]) -> str:
     if rests:
         lines += ["This rests on what we know so far:"]
         lines += [f"- {text}" for text in rests] + [""]
-    questions = [_question(key, result) for key in decision.find_out[:_ASKED_MOST]]
+    asked = [key for key in decision.find_out if not _told_by_name(key, decision.find_out)]
+    questions = [_question(key, result) for key in asked[:_ASKED_MOST]]
     if questions:
         lines += ["Could you find this out?", *questions, ""]
     virtual = result.verdict.world.get("system.virtual") and decision.answer in (
@@ -59,6 +61,11 @@ def note(results: list[Check]) -> str:
     )  # fmt: skip
     lines.append(_VIRTUAL if virtual else _NEXT[decision.answer])
     return "".join(f"{printable(line)}\n" for line in lines)
+
+
+def _told_by_name(key: str, found: tuple[str, ...]) -> bool:
+    """Whether the processor's name, which is asked for as well, often tells a reading."""
+    return "processor.name" in found and "processor.name" in ENTRIES[key].follows
 
 
 _ASKED_MOST = 3

@@ -215,7 +215,7 @@ def _unknown_name(key: str, left: list[str], vocabulary: Vocabulary) -> list[Tol
         return []
     name, codes = left[0], {one.code for one in items_of(left[0], vocabulary)}
     if key == "processor.name":
-        coded = re.search(r"[^\W\d]", name) and re.search(r"\d", name)
+        coded = re.match(r"[^\W\d]|\d{4}", name) and re.search(r"\d", name)
         return [Told(key, name)] if coded and codes.isdisjoint(" F") else []
     if not codes <= {*"Zn.-"} or len(name.split()) > _SYSTEM_WORDS:
         return []

@@ -22,9 +22,11 @@ def system_told(said: SystemSaid) -> list[Told]:
     told = [Told("system.os", said.name)]
     # of Linux itself the version is the kernel's
     version = "system.kernel" if said.name == "Linux" else "system.os_version"
+    # the version as the system itself counts it, behind the edition, is none of that
+    edition = re.sub(r"\s*\b\d+(?:\.\d+){2,}$", "", said.edition or "") or None
     for name, value in (
         (version, said.version), ("system.os_bits", said.bits),
-        ("extra.os_edition", said.edition), ("extra.os_release", said.release),
+        ("extra.os_edition", edition), ("extra.os_release", said.release),
         ("extra.os_build", said.build),
     ):  # fmt: skip
         if value is not None:
