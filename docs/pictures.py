@@ -124,7 +124,18 @@ def _terminal(picture: Picture, folder: Path, out: Path) -> None:
         'printf "\\033[?25l"\nsleep 0.5\n'
         f'import -silent -window "$WINDOWID" {shlex.quote(str(out))}\n'
     )
-    font = ["-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#fdfdf8", "-fg", "#22262a"]
+    font = [
+        "-tn",
+        "xterm-256color",
+        "-fa",
+        "DejaVu Sans Mono",
+        "-fs",
+        "10",
+        "-bg",
+        "#fdfdf8",
+        "-fg",
+        "#22262a",
+    ]
     settings = environment(folder.parent) | {"COLUMNS": str(columns)}
     with _screen() as display:
         subprocess.run(

@@ -91,11 +91,11 @@ def _width(terminal: bool) -> int:
 
 
 _STYLES = {
-    "good": "green", "bad": "bold red", "open": "yellow", "strong": "bold", "dim": "dim",
-    "ready": "green", "memory-alone": "bright_blue", "memory-plus": "magenta",
-    "not-memory": "yellow", "replace": "red", "undecided": "bright_black",
+    "good": "color(28)", "bad": "bold color(160)", "open": "color(130)", "strong": "bold",
+    "dim": "dim", "ready": "color(28)", "memory-alone": "color(27)", "memory-plus": "color(127)",
+    "not-memory": "color(130)", "replace": "color(160)", "undecided": "color(243)",
 }  # fmt: skip
-"""The answers in the hues of the charts."""
+"""The answers in the hues of the charts, dark and bright enough for white and for black."""
 
 
 def console(out: TextIO) -> "Console":
