@@ -107,6 +107,34 @@ def test_what_is_not_there_is_told_from_what_is_not_known(word: str, part: str) 
     assert part in run("show", demo_machine("potting-02"), "--find", word).out
 
 
+@pytest.mark.skipif(sys.platform == "win32", reason="a terminal of POSIX")
+def test_gather_alone_on_a_terminal_is_for_reading() -> None:
+    import pty
+
+    ours, theirs = pty.openpty()
+    with subprocess.Popen([COMMAND, "gather"], stdout=theirs, stderr=subprocess.PIPE) as ran:
+        os.close(theirs)
+        seen = b""
+        try:
+            while part := os.read(ours, 4096):
+                seen += part
+        except OSError:
+            pass  # what Linux gives where the other end is closed
+        assert ran.stderr is not None
+        assert b"tallcheck gather -o FILE" in ran.stderr.read()
+    assert b"Memory" in seen
+    assert b'"tallcheck"' not in seen
+    assert run("gather").json()["tallcheck"] == "machine/1"
+
+
+def test_a_needs_sheet_of_this_folder_is_found_by_its_name(tmp_path: Path) -> None:
+    (tmp_path / "wattle.needs.toml").write_text(
+        'tallcheck = "needs/1"\ntitle = "Wattle"\nkind = "program"\n[minimum]\nmemory = "2 GB"\n'
+    )
+    found = run("check", demo_machine("potting-02"), "wattle", "--quiet", cwd=tmp_path)
+    assert (found.code, found.out) == (0, "ready\n")
+
+
 # --- live ----------------------------------------------------------------------------------
 
 SAMPLE = Sample(0.0, 8 * GIB, 2 * GIB, 4 * GIB, GIB, 1 << 20, 0, None, 1.5, 0.9, 4, None,

@@ -8,6 +8,7 @@ import pytest
 
 from tallcheck.core.board.models import Offer, PartsList, with_model
 from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.messages.by_hand import hand_steps
 from tallcheck.core.messages.plans import (
     alternative_texts,
     plan_conditions,
@@ -433,3 +434,32 @@ def test_a_balanced_plan_that_costs_little_more_stands_first(four: float, first:
     assert found.plan is not None
     assert (found.plan.cost, found.plan.uneven) == (2000, 6 * GIB)
     assert found.alternatives[0].label == first
+
+
+@pytest.mark.parametrize(
+    ("shape", "sizes", "parts", "not_there"),
+    [
+        ("notebook", (4, 0), ["battery", "at a slant"], "Take a module out"),
+        ("tower", (4, 4), ["straight down", "Take a module out: press down the clip"], "battery"),
+    ],
+)
+def test_what_hands_do_fits_the_case(
+    shape: str, sizes: tuple[int, int], parts: list[str], not_there: str
+) -> None:
+    form = "SODIMM" if shape == "notebook" else "DIMM"
+    modules = [module(size, slot, form=form if size else None)
+               for size, slot in zip(sizes, ("A1", "B1"), strict=True)]  # fmt: skip
+    memory = {"installed": sum(sizes) * GIB, "slots": 2, "modules": modules}
+    sheet = machine(system={"shape": shape}, memory=memory)
+    found = plan_upgrade(sheet, (sum(sizes) + 8) * GIB, VOCABULARY)
+    assert found.plan is not None
+    steps = " ".join(hand_steps(found))
+    assert [
+        one for one in (*parts, f"{found.plan.total // GIB} GB is what") if one not in steps
+    ] == []
+    assert not_there not in steps
+
+
+def test_a_virtual_machine_is_nothing_for_hands() -> None:
+    sheet = machine(system={"virtual": True}, memory={"installed": 4 * GIB})
+    assert hand_steps(plan_upgrade(sheet, 8 * GIB, VOCABULARY)) == []

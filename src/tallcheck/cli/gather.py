@@ -5,6 +5,7 @@ import sys
 
 from tallcheck.cli.kit import SCRIPTS
 from tallcheck.cli.options import add_force, value
+from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.quantities import parse_duration
 from tallcheck.core.values.scanning import bounded
 from tallcheck.files.sheets import machine_json
@@ -62,6 +63,9 @@ def run(args: argparse.Namespace) -> int:
     else:
         machine = gather_here(vocabulary(), args.name, serials)
     sheet = machine_json(machine)
+    if not args.output and sys.stdout.isatty():
+        _summary(machine)
+        return 0
     if not args.output or args.output == "-":
         sys.stdout.write(sheet.decode())
         return 0
@@ -82,3 +86,13 @@ def run(args: argparse.Namespace) -> int:
         for key, origin in machine.origins.items():
             say(f"  {key}: {origin.how}, {origin.source}")
     return 0
+
+
+def _summary(machine: Machine) -> None:
+    """The sheet for reading, on a terminal where nothing says where to put it."""
+    from tallcheck.cli.streams import tell
+    from tallcheck.report.plain import show
+    from tallcheck.report.show_view import sheet_lines
+
+    show(lambda page: sheet_lines(machine, page))
+    tell("The sheet itself: tallcheck gather -o FILE, or into a pipe.")

@@ -126,7 +126,7 @@ OUTPUTS = {
         ),
     ),
     "plan": Output(
-        Writer("report.upgrade_view:upgrade_lines", ("found", "text", "remarks")),
+        Writer("report.upgrade_view:upgrade_lines", ("found", "text", "remarks", "steps")),
         lambda parts: str(parts["text"]),
         Writer("report.plan_json:plan_json", ("found", "text", "remarks")),
     ),

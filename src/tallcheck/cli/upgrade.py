@@ -18,7 +18,7 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.files.vocabulary import vocabulary
 
 EXAMPLE = """  tallcheck upgrade machines/potting-02.machine.json --to 8GB
-  tallcheck upgrade machines/orchid-house-08.machine.json --to most
+  tallcheck upgrade machines/orchid-house-08.machine.json --to most --steps
   tallcheck upgrade machines/potting-02.machine.json --for merrow@10 \\
     --parts parts/garden.parts.csv"""
 
@@ -43,6 +43,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_parts(parser)
     add_models(parser)
     parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
+    parser.add_argument("--steps", action="store_true", help="also what hands do, in order")
     add_needs_path(parser)
     add_format(parser, "plan")
 
@@ -67,7 +68,8 @@ def run(args: argparse.Namespace) -> int:
     else:
         found = plan_upgrade(machine, args.to if args.to != MOST else None, vocabulary(), parts)
         text = plan_sentence(found)
-    put_out(args, "plan", {"found": found, "text": text, "remarks": remarks})
+    parts_of_plan = {"found": found, "text": text, "remarks": remarks, "steps": args.steps}
+    put_out(args, "plan", parts_of_plan)
     return EXIT_CODES.get(found.answer, 0)
 
 

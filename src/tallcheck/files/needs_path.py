@@ -14,7 +14,7 @@ def needs_folders(extra: list[str]) -> list[str]:
     from_environment = os.environ.get("TALLCHECK_NEEDS_PATH", "").split(os.pathsep)
     configured = [os.path.expanduser(folder) for folder in settings("needs_path").needs_path]
     beside = portable_folder()
-    folders = [*extra, *from_environment, *configured, "needs"]
+    folders = [*extra, *from_environment, *configured, os.curdir, "needs"]
     folders += [os.path.join(beside, "needs")] if beside else []
     folders.append(DEMO_FOLDER)
     return [folder for folder in folders if folder and os.path.isdir(folder)]

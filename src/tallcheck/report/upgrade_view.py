@@ -6,6 +6,7 @@ from msgspec import structs
 
 from tallcheck.core.board.account import Position
 from tallcheck.core.machine.sheet import Module
+from tallcheck.core.messages.by_hand import hand_steps
 from tallcheck.core.messages.plans import (
     alternative_texts,
     counted,
@@ -25,8 +26,13 @@ _STYLES = {"nothing": "good", "plan": "strong", "impossible": "bad", "unknown": 
 _REJECTED_MOST = 6
 
 
-def upgrade_lines(found: Upgrade, text: str, remarks: list[str], page: Page) -> list[Line]:
-    """The whole view of a plan under its sentence, with remarks before and after it."""
+def upgrade_lines(
+    found: Upgrade, text: str, remarks: list[str], steps: bool, page: Page
+) -> list[Line]:
+    """The whole view of a plan under its sentence, with remarks before and after it.
+
+    ``steps``: with what hands do.
+    """
     lines: list[Line] = []
     before = [one for one in remarks if one.startswith("Nothing to buy")]
     after = [one for one in remarks if one not in before]
@@ -41,6 +47,8 @@ def upgrade_lines(found: Upgrade, text: str, remarks: list[str], page: Page) -> 
         lines += plan_lines(found, page)
     else:
         lines += section("What this rests on", plan_conditions(found), page)
+    if steps:
+        lines += section("By hand", hand_steps(found), page)
     lines += section("Other plans", alternative_texts(found), page)
     lines += section("Not usable here", rejected_texts(found, page.verbose), page, "dim")
     return lines

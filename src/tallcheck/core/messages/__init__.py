@@ -1,6 +1,7 @@
 """Sentences and texts of rows, plans, notes, made from facts."""
 
 __all__ = [
+    "by_hand",
     "conditions",
     "explain",
     "fixes",
