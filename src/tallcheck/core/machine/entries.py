@@ -112,10 +112,8 @@ READINGS = (
     Reading("memory.swap_used", "memory", "swap space in use"),
     Reading(
         "memory.ceiling", "memory", "most memory the board takes", short="ceiling",
-        look={
-            "linux": "the maker's page for this model, or `tallcheck gather` as root",
-            "any": "the maker's page for this model",
-        },
+        look={"linux": "the maker's page for this model, or `tallcheck gather` as root",
+              "any": "the maker's page for this model"},
     ),
     Reading("memory.position_most", "memory", "largest module a position takes"),
     Reading(
