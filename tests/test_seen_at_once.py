@@ -170,7 +170,9 @@ def test_a_pipe_gets_a_line_each_interval_and_one_at_the_end() -> None:
         assert live.wait(20) == 0
     assert all(re.match(r"\d\d:\d\d:\d\d  memory \d+ % \(", one) for one in lines)
     assert "too brief to tell" in end.splitlines()[-1]
-    assert run("show", demo_machine("potting-02"), "--live").code == 2
+    for words in ([demo_machine("potting-02"), "--live"], ["here", "--live", "--save", "a.md"],
+                  ["here", "--once", "--every", "0s"]):  # fmt: skip
+        assert run("show", *words).code == 2
 
 
 @pytest.mark.skipif(sys.platform == "win32", reason="a terminal of POSIX")

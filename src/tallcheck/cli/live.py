@@ -8,10 +8,9 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
-from tallcheck.cli.options import value
+from tallcheck.cli.options import time_between, value
 from tallcheck.cli.streams import Stop, say
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.quantities import parse_duration
 
 if TYPE_CHECKING:
     from tallcheck.core.usage.moments import Moment, Seen
@@ -29,7 +28,7 @@ def add_live(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--once", action="store_true", help="in use now, in one line")
     parser.add_argument(
-        "--every", default="2s", metavar="2s", type=value(parse_duration), help="with --live"
+        "--every", default="2s", metavar="2s", type=value(time_between), help="with --live"
     )
 
 

@@ -7,6 +7,7 @@ from typing import TypeVar
 
 from tallcheck.cli import Parser
 from tallcheck.core.values.errors import InputError, nearest
+from tallcheck.core.values.quantities import parse_duration
 
 _Value = TypeVar("_Value")
 
@@ -113,3 +114,14 @@ def add_machine(parser: argparse.ArgumentParser, name: str = "machine") -> None:
     parser.add_argument(
         name, metavar="MACHINE", help="a machine sheet, '-' for standard input, or 'here'"
     )
+
+
+_STEP_LEAST = 0.1
+
+
+def time_between(text: str) -> float:
+    """The time between samples in seconds. Raises InputError."""
+    every = parse_duration(text)
+    if every < _STEP_LEAST:
+        raise InputError(f"found {every} s", f"{_STEP_LEAST} s or more")
+    return every

@@ -6,7 +6,7 @@ import time
 
 from msgspec import structs
 
-from tallcheck.cli.options import value
+from tallcheck.cli.options import time_between, value
 from tallcheck.cli.streams import Stop, say, tell
 from tallcheck.core.messages.values import count_text
 from tallcheck.core.usage.moments import Sample
@@ -20,9 +20,6 @@ from tallcheck.gather.sampler import Meter, is_gap, sample
 
 EXAMPLE = """  tallcheck record -o here.usage.csv --every 5s --for 8h
   tallcheck record -o here.usage.csv --for 8h --programs 5"""
-
-
-_STEP_LEAST = 0.1
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -70,14 +67,6 @@ def _tell(writer: UsageWriter, args: argparse.Namespace) -> None:
     for text in writer.remarks:
         tell(f"tallcheck: {args.output}: {text}")
     writer.remarks.clear()
-
-
-def time_between(text: str) -> float:
-    """The time between samples in seconds. Raises InputError."""
-    every = parse_duration(text)
-    if every < _STEP_LEAST:
-        raise InputError(f"found {every} s", f"{_STEP_LEAST} s or more")
-    return every
 
 
 def _record(

@@ -37,8 +37,8 @@ def run(args: argparse.Namespace) -> int:
     if args.live or args.once:
         from tallcheck.cli.live import run_live
 
-        if args.machines != [HERE]:
-            raise wrong_usage("--live reads the machine it runs on: tallcheck show here --live")
+        if args.machines != [HERE] or args.save or args.find is not None or args.all:
+            raise wrong_usage("--live and --once go with `here` alone: tallcheck show here --live")
         return run_live(args)
     formats = formats_of(args.save, "show", args.force)
     machines = tuple(machine_of(one, []) for one in args.machines)
