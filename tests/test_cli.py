@@ -194,7 +194,7 @@ def test_the_sentence_says_why_and_what_the_floor_would_do() -> None:
     floor = _decision(demo_machine("potting-02"), "merrow@10")["sentence"]
     assert "would install, without the publisher's support" in floor
     undecided = _decision(demo_machine("glasshouse-05"), "merrow@10")
-    assert undecided["find_out"][0]["key"] == "processor.instructions"
+    assert undecided["find_out"][0]["key"] == "processor.name"
 
 
 @pytest.mark.parametrize(
