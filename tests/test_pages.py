@@ -89,8 +89,8 @@ def test_texts_without_money_and_with(file: FleetFile) -> None:
     rows = {row[0]: row for row in t.answers_table(priced).rows}
     assert rows["replace"][3] == "580.00 EUR"
     assert rows["not-memory"][3] == "not known"
-    assert "a price for storage (2 machines)" in t.prices_note(priced)
-    assert "a plan with prices for memory" in t.prices_note(priced)
+    assert "storage for 2 machines" in t.prices_note(priced)
+    assert "memory for 2 machines" in t.prices_note(priced)
 
 
 def test_months_to_spend_in(file: FleetFile) -> None:
