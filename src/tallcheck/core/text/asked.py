@@ -147,7 +147,7 @@ def _both_bits(sentence: Sentence, match: Match) -> bool:
 _WIDTH = r"(?:n-?b(?:\(A\))?|A-?b?)"
 _BITS = rf"\(?{_WIDTH}[-]?[|/&,]+{_WIDTH}[)]?L?\)?"
 _TURNED: tuple[Rule, ...] = (
-    (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _reported), (r"^[^:]*N[^:]*:.*", _reported),
+    (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _reported), (r"^[^:N]*N[^:]*:.*", _reported),
     (r"(?:^|(?<=[),;.])|\()[^(),;.NWi]*[NWi][^(),;.]*\)?", _reported),
     (r"M+[:]?[snh]O?|[snh]M+", passed), (r"<[^,;.]*", _reported),
     (r"Pg?", _series), (r"P@?h?", _other_line),
