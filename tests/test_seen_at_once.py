@@ -89,6 +89,14 @@ def test_two_machines_beside_each_other(changes: dict[str, int | None]) -> None:
     assert compared(first, first, programs=True)[0].title == "The same"
 
 
+@pytest.mark.parametrize("ending", ["txt", "md", "csv", "html"])
+def test_two_sheets_that_tell_nothing_are_saved_all_the_same(tmp_path: Path, ending: str) -> None:
+    for name in ("a", "b"):
+        (tmp_path / f"{name}.json").write_text(f'{{"tallcheck": "machine/1", "name": "{name}"}}')
+    found = run("show", "a.json", "b.json", "--save", f"o.{ending}", cwd=tmp_path)
+    assert (found.code, (tmp_path / f"o.{ending}").is_file()) == (0, True)
+
+
 def test_two_sheets_of_one_machine_are_told_apart() -> None:
     after = Path(demo_machine("potting-02")).parents[1] / "after" / "potting-02.machine.json"
     found = run("show", demo_machine("potting-02"), str(after))

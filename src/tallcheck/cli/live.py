@@ -38,13 +38,12 @@ def run_live(args: argparse.Namespace) -> int:
     from tallcheck.files.vocabulary import vocabulary
     from tallcheck.gather import gather_here, running_meter
     from tallcheck.report.live_view import live_line, seen_text
+    from tallcheck.report.machine_facts import kept_back
 
     meter, name = running_meter(_PROGRAMS)
     if meter.levels() is None:
         raise InputError("found nothing that tells memory in use", "Linux, Windows or macOS")
-    memory = gather_here(vocabulary()).memory
-    fitted, usable = memory.installed, memory.usable
-    kept = fitted - usable if fitted is not None and usable is not None else None
+    kept = kept_back(gather_here(vocabulary()).memory)
     stop = Stop()
     before = meter.counters()
     seen, start, total = Seen(before.wall), before.steady, 0
@@ -54,12 +53,12 @@ def run_live(args: argparse.Namespace) -> int:
             _wait(stop, ended, min(args.every, 1.0) if args.once else args.every)
             if stop.asked or ended():
                 break
-            now = _moment(meter, before, kept)
-            before, one = now[0], now[1].sample
+            before, now = _moment(meter, before, kept)
+            one = now.sample
             total = one.memory_total
             seen.add(one, before.steady - start)
             if terminal:
-                draw(name, now[1], seen)
+                draw(name, now, seen)
             else:
                 say(live_line(one))
                 sys.stdout.flush()
@@ -100,14 +99,13 @@ def _drawn() -> "Iterator[tuple[Callable[..., None], Callable[[], bool]]]":
     from rich.live import Live
 
     from tallcheck.report.live_view import live_lines
-    from tallcheck.report.plain import Page, console, styled
+    from tallcheck.report.plain import Page, console, page_width, styled
 
     place = console(sys.stdout)
     with Live(console=place, auto_refresh=False, transient=True) as view, _keys() as pressed:
 
         def draw(name: str, now: "Moment", seen: "Seen") -> None:
-            page = Page(min(max(place.width, 60), 120))
-            lines = live_lines(name, now, seen, page)
+            lines = live_lines(name, now, seen, Page(page_width(True)))
             view.update(styled([*lines, [], [("q ends it", "dim")]]), refresh=True)
 
         typed: list[str] = []

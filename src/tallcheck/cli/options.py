@@ -7,7 +7,6 @@ from typing import TypeVar
 
 from tallcheck.cli import Parser
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.quantities import parse_duration
 
 _Value = TypeVar("_Value")
 
@@ -121,7 +120,9 @@ _STEP_LEAST = 0.1
 
 def time_between(text: str) -> float:
     """The time between samples in seconds. Raises InputError."""
-    every = parse_duration(text)
+    from tallcheck.core.values.quantities import parse_duration  # `kit` and others do without
+
+    every: float = parse_duration(text)
     if every < _STEP_LEAST:
         raise InputError(f"found {every} s", f"{_STEP_LEAST} s or more")
     return every

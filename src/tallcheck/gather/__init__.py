@@ -4,6 +4,7 @@ import datetime
 import os
 import re
 import sys
+from typing import TYPE_CHECKING
 
 from tallcheck.core.machine.normalized import with_findings
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
@@ -11,8 +12,10 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.listed import note_what_is_kept
-from tallcheck.gather.sampler import LinuxMeter, Meter
 from tallcheck.gather.source import Live, Source, capture_from, open_capture, read_text
+
+if TYPE_CHECKING:
+    from tallcheck.gather.sampler import Meter
 
 
 def gather(source: Source, name: str, vocabulary: Vocabulary, serials: bool = False) -> Machine:
@@ -81,7 +84,7 @@ def host_name(source: Source) -> str | None:
     return host if host and host != "(none)" else None
 
 
-def running_meter(programs: int) -> tuple[Meter, str]:
+def running_meter(programs: int) -> "tuple[Meter, str]":
     """What reads memory and cores in use again and again, and the machine's name.
 
     ``programs`` is how many of those that hold most memory to note.
@@ -96,6 +99,8 @@ def running_meter(programs: int) -> tuple[Meter, str]:
         from tallcheck.gather.meters import MacMeter
 
         return MacMeter(programs=programs), name
+    from tallcheck.gather.sampler import LinuxMeter
+
     return LinuxMeter(source, programs), name
 
 

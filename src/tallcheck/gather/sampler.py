@@ -158,7 +158,11 @@ def sample(before: Counters, now: Counters, levels: Levels) -> Sample:
         busiest_core=max(shares) if shares else None,
         core_count=len(now.busy) or None,
         drive_stall=share(before.drive_stall, now.drive_stall),
-        **{key: value for key, value in structs.asdict(levels).items() if key != "cached"},
+        **{
+            key: value
+            for key, value in structs.asdict(levels).items()
+            if key in Sample.__struct_fields__
+        },
     )
 
 

@@ -3,12 +3,11 @@
 import datetime
 
 from tallcheck.core.usage.moments import Moment, Sample, Seen
+from tallcheck.core.usage.summary import FULL, TIGHT
 from tallcheck.core.values.quantities import format_duration, format_memory, format_share
 from tallcheck.report.plain import Line, Page
 
 _BAR_MOST = 40
-_NEAR, _TIGHT = 0.8, 0.9
-"""Shares of memory in use from which on it is shown as near, and as short."""
 _TELLING = 1800.0
 """Seconds below which what was seen is too brief to tell a habit."""
 
@@ -18,7 +17,7 @@ def live_lines(name: str, now: Moment, seen: Seen, page: Page) -> list[Line]:
     one = now.sample
     used = one.memory_total - one.memory_available
     share = used / one.memory_total
-    style = "bad" if share >= _TIGHT else "open" if share >= _NEAR else "good"
+    style = "bad" if share >= FULL else "open" if share >= TIGHT else "good"
     since = _clock(seen.since)
     lines: list[Line] = [
         [(name, "strong"), (f"  {_clock(one.wall)}, watched since {since}", "dim")], [],

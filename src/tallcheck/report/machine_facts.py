@@ -5,7 +5,7 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.machine.instructions import missing_for_next
-from tallcheck.core.machine.sheet import Machine, Module
+from tallcheck.core.machine.sheet import Machine, Memory, Module
 from tallcheck.core.values import quantities as q
 from tallcheck.report.tables import Table
 
@@ -50,9 +50,7 @@ def modules_table(machine: Machine) -> Table | None:
     if not rows:
         return None
     head = tuple(_MODULES[at] for at in filled)
-    return Table(
-        "Memory, by position", head, tuple(tuple(row[at] for at in filled) for row in rows)
-    )
+    return Table(POSITIONS, head, tuple(tuple(row[at] for at in filled) for row in rows))
 
 
 def _module(module: Module, at: int) -> tuple[str, ...]:
@@ -70,7 +68,7 @@ def _module(module: Module, at: int) -> tuple[str, ...]:
 
 def positions_of(machine: Machine) -> Facts:
     """Each position by its name, with all that is known of what sits in it in one text."""
-    words = {"rated": "{}", "running": "runs at {}", "channel": "channel {}", "rank": "rank {}"}
+    words = {"running": "runs at {}", "channel": "channel {}", "rank": "rank {}"}
     found = []
     for at, one in enumerate(machine.memory.modules or []):
         name, *cells = _module(one, at)
@@ -108,8 +106,15 @@ def _size(value: int | None) -> str | None:
     return None if value is None else q.format_memory(value)
 
 
+def kept_back(memory: Memory) -> int | None:
+    """Bytes that firmware, graphics and the kernel keep of what is fitted; None: none is known."""
+    if memory.installed is None or memory.usable is None:
+        return None
+    return max(memory.installed - memory.usable, 0) or None
+
+
 def _memory(machine: Machine) -> Facts:
-    memory = machine.memory
+    memory, kept = machine.memory, kept_back(machine.memory)
     origin = machine.origins.get("memory.installed")
     fitted = _size(memory.installed)
     if fitted and origin and origin.how == "worked out":
@@ -126,7 +131,7 @@ def _memory(machine: Machine) -> Facts:
         [
             ("fitted", fitted),
             ("usable", _size(memory.usable)),
-            ("kept back", _kept(machine)),
+            ("kept back", None if kept is None else f"{kept / q.MIB:,.0f} MB"),
             ("available now", _size(memory.available)),
             ("board takes", ", ".join(limits)),
             ("system addresses", _size(memory.addressable)),
@@ -134,14 +139,6 @@ def _memory(machine: Machine) -> Facts:
             ("swap", swap),
         ]
     )
-
-
-def _kept(machine: Machine) -> str | None:
-    """What firmware, graphics and the kernel keep of what is fitted."""
-    fitted, usable = machine.memory.installed, machine.memory.usable
-    if fitted is None or usable is None or usable >= fitted:
-        return None
-    return f"{(fitted - usable) / q.MIB:,.0f} MB"
 
 
 def _positions(machine: Machine) -> str | None:

@@ -52,7 +52,8 @@ def csv_text(machines: Machines, programs: bool) -> str:
     if len(machines) == 1:
         positions = Table("Memory", ("what", "is"), tuple(positions_of(machines[0])))
         tables = [positions if one.title == POSITIONS else one for one in tables]
-    writer.writerow(("part", *(tables[0].head if len(machines) > 1 else ("what", "is"))))
+    head = tables[0].head if tables and len(machines) > 1 else ("what", "is")
+    writer.writerow(("part", *head))
     for one in tables:
         writer.writerows([guarded(cell) for cell in (one.title, *row)] for row in one.rows)
     return out.getvalue()

@@ -49,7 +49,7 @@ def show(make: Callable[[Page], list[Line]], verbose: bool = False) -> None:
     """Print the lines that ``make`` draws for the page at hand."""
     out = sys.stdout
     terminal = out.isatty()
-    lines = make(Page(_width(terminal), verbose))
+    lines = make(Page(page_width(terminal), verbose))
     if terminal and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb":
         _show_coloured(lines)
         return
@@ -77,7 +77,7 @@ def _takes_unicode(encoding: str | None) -> bool:
     return True
 
 
-def _width(terminal: bool) -> int:
+def page_width(terminal: bool) -> int:
     """Columns to fill: those of the terminal, 80 into a pipe, never under 60 or over 120."""
     columns = os.environ.get("COLUMNS", "")
     width = int(columns) if columns.isdecimal() and len(columns) < 5 else 0

@@ -185,7 +185,7 @@ _FORM_BY_SHAPE = {
     "tower": "DIMM", "server": "DIMM",
 }  # fmt: skip
 """The form that cases of a shape take, where nothing else tells."""
-_SMALL = ("notebook", "tablet")
+SMALL_SHAPES = ("notebook", "tablet")
 """Shapes that take no full-size module, whatever their firmware calls what is fitted."""
 
 
@@ -201,7 +201,7 @@ def _kind_of(
         taken.append("memory.type" if kind is None else "memory.type beside")
     told = any(one.form for one in open_ones)
     form = one_form(open_ones) if told else form_of(_word(get("extra.memory_form")))
-    wrong = form == "DIMM" and shape in _SMALL
+    wrong = form == "DIMM" and shape in SMALL_SHAPES
     if shape in _FORM_BY_SHAPE and (wrong or (form is None and not told)):
         form = _FORM_BY_SHAPE[shape]
         taken.append("memory.form")

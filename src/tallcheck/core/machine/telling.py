@@ -56,10 +56,9 @@ def tell_all(
             values[one.key] = max(values[one.key], one.value, key=len)
         elif one.key in _PARTIAL and not _denies(values[one.key], one.value):
             values[one.key] = list(dict.fromkeys([*values[one.key], *one.value]))
-        elif one.key == "memory.modules" and None in map(_size, (*values[one.key], *one.value)):
-            values[one.key] = min(
-                values[one.key], one.value, key=lambda all_: None in map(_size, all_)
-            )
+        elif one.key == "memory.modules" and not (_sized(values[one.key]) and _sized(one.value)):
+            # how many are filled contradicts no list that says with what
+            values[one.key] = max(values[one.key], one.value, key=_sized)
         elif not _alike(values[one.key], one.value):
             others = twice.setdefault(one.key, [values[one.key]])
             others += [] if one.value in others else [one.value]
@@ -119,8 +118,8 @@ def _alike(one: Any, other: Any) -> bool:
     return numbers and one > 1 << 20 and abs(one - other) <= max(one, other) / 100
 
 
-def _size(module: Module) -> int | None:
-    return module.size
+def _sized(modules: list[Module]) -> bool:
+    return all(one.size is not None for one in modules)
 
 
 def _without_doubts(machine: Machine, values: dict[str, Any]) -> Machine:
@@ -244,7 +243,7 @@ def _tell_modules(
     """Told modules are the memory; where only their number is told, what is fitted stays."""
     old = normalized(machine, vocabulary).machine
     modules = values[key]
-    if None in map(_size, modules) and _filled(modules) == _filled(machine.memory.modules or []):
+    if not _sized(modules) and _filled(modules) == _filled(machine.memory.modules or []):
         return machine
     machine = drop_worked_out(machine, key)
     readings = of_modules(modules, "memory.slots" in values, origin)

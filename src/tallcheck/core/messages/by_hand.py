@@ -1,10 +1,10 @@
 """The steps by hand that change memory modules: short, once, by what case and modules there are."""
 
+from tallcheck.core.board.account import SMALL_SHAPES
 from tallcheck.core.upgrade.plan import Upgrade
 from tallcheck.core.values.quantities import format_memory
 
 _SMALL = ("SODIMM", "CSODIMM")
-_PORTABLE = ("notebook", "tablet")
 _OUT = {
     True: "Take a module out: spread the clips at its sides until it springs up, then pull it by "
     "its edges.",
@@ -24,7 +24,7 @@ def hand_steps(found: Upgrade) -> list[str]:
     plan, board = found.plan, found.board
     if plan is None or board is None or board.virtual:
         return []
-    portable = found.machine.system.shape in _PORTABLE
+    portable = found.machine.system.shape in SMALL_SHAPES
     small = portable or (board.form or "") in _SMALL
     power = "Shut it down, not to sleep, and unplug it."
     if portable:

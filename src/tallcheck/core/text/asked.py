@@ -128,14 +128,6 @@ def _able(sentence: Sentence, match: Match) -> bool:
     return True
 
 
-def _kernel(sentence: Sentence, match: Match) -> bool:
-    """A kernel with its version, which is that of Linux itself."""
-    if sentence.value(match.start()) != "system.kernel":
-        return False
-    sentence.told.setdefault("os", {})["Linux"] = str(sentence.value(match.end() - 1))
-    return True
-
-
 def _both_bits(sentence: Sentence, match: Match) -> bool:
     number = sentence.count(match.start())
     if number not in (32, 64):
@@ -158,7 +150,7 @@ _TURNED: tuple[Rule, ...] = (
     (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])", _generations),
     (r"(?P<l>[lp])[(,]*(?P<n>n)[-.]?g\)?", _generations),
     (r"(?P<l>[lp])g[:]?(?P<n>n)", _generations), (r"l", _other_line),
-    (r"(?P<S>S)(?:[|/,&]+n(?![-]?[bcktg]))*(?P<either>[|/]n-?b)?", _systems), (r"L[:]?n", _kernel),
+    (r"(?P<S>S)(?:[|/,&]+n(?![-]?[bcktg]))*(?P<either>[|/]n-?b)?", _systems),
     (r"a(?:[-:]*n)?", _interface),
     (r"y", _own_memory),
     (r"K[|/&]K", passed),
@@ -184,6 +176,8 @@ def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = 
         apply(sentence, _TURNED, CLOCKS, COUNTS, NAMES, AMOUNTS, ((r"L", _able),))
     except InputError:
         return Asked({}, [text])
+    if kernel := sentence.told.get("system.kernel"):
+        sentence.told.setdefault("os", {})["Linux"] = kernel  # the version of Linux itself
     if "generation" in sentence.told and "half" in sentence.told:
         return Asked({}, [text])  # of several that will do not one half
     if label not in (None, "system.os") and "os" in sentence.told:

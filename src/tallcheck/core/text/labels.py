@@ -16,7 +16,7 @@ UNITS = (*KINDS["memory"].units, *KINDS["clock"].units)
 """The units that a label may name."""
 BARE_LEAST = 1 << 20
 """A plain number from here on, where a size or a clock is asked, can only be bytes or hertz."""
-_UNIT = r"(?i)(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])([kmgt])(?:[bo]|(hz))[)\]]?"
+_UNIT = r"(?i)(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])(?-i:(?!to\b))([kmgt])(?:[bo]|(hz))[)\]]?"
 _JOINED = r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])"
 """Where words are joined as properties are named: ``NumberOfCores``."""
 LONGEST = 100

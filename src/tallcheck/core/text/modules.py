@@ -46,13 +46,12 @@ def modules_said(text: str) -> list[Module]:
         named = re.match(_NAMED, part)
         part = part[named.end() :] if named else part
         empty = re.match(_EMPTY, part)
-        any_size = part == "?"
-        sized = None if empty or any_size else re.match(_SIZED, part)
-        start = empty or sized or (re.match(r"\?", part) if any_size else None)
+        sized = None if empty else re.match(_SIZED, part)
+        start = empty or sized or re.match(r"\?$", part)
         if start is None:
             raise InputError(f'found "{part}"', _EXPECTED)
         slot = (named[1] or named[2] or "") if named and not (sized and sized[1]) else ""
-        size = parse_memory(sized[2]) if sized else None if any_size else 0
+        size = parse_memory(sized[2]) if sized else 0 if empty else None
         one = Module(slot=slot or None, size=size)
         for word in part[start.end() :].split():
             told = _told(word.strip("()"))

@@ -3,6 +3,7 @@
 from msgspec import structs
 
 from tallcheck.core.machine.naming import stated_clock
+from tallcheck.core.machine.systems import SystemSaid
 from tallcheck.core.text.plain_values import tried_plain
 from tallcheck.core.text.sentence import Match, Rule, Sentence
 from tallcheck.core.text.systems import system_told
@@ -56,10 +57,7 @@ def _line(sentence: Sentence, match: Match) -> bool:
     if told is None:
         return False
     line, maker = told
-    at = sentence.place(match, "n", "ordinal")
-    number = sentence.count(at)
-    if match.groupdict().get("ordinal") and at is not None and sentence.written(at).isdecimal():
-        return False
+    number = sentence.count(sentence.place(match, "n"))
     sentence.tell("processor.line", line)
     if maker:
         sentence.tell("processor.maker", maker)
@@ -68,6 +66,12 @@ def _line(sentence: Sentence, match: Match) -> bool:
     if number is not None and number < 100:
         sentence.tell("processor.generation", number)
     return True
+
+
+def _line_of_ordinal(sentence: Sentence, match: Match) -> bool:
+    """A generation in brackets, ``Core i5 (11th)``: a plain number there counts something."""
+    ordinal = not sentence.written(match.start("n")).isdecimal()
+    return ordinal and _line(sentence, match)
 
 
 def _maker(sentence: Sentence, match: Match) -> bool:
@@ -87,11 +91,18 @@ def _generation(sentence: Sentence, match: Match) -> bool:
 
 def _system(sentence: Sentence, match: Match) -> bool:
     """A system with its version, bits, edition, release and build."""
-    said = sentence.value(match.start("S"))
-    if match["n"]:
-        if said.version is not None or sentence.items[match.end() - 1].word is None:
-            return False
-        said = structs.replace(said, version=str(sentence.value(match.end() - 1)))
+    return _tell_system(sentence, sentence.value(match.start("S")))
+
+
+def _system_in_words(sentence: Sentence, match: Match) -> bool:
+    """A system with its version in words: ``windows ten``."""
+    said, number = sentence.value(match.start("S")), sentence.items[match.start("n")]
+    if said.version is not None or number.word is None:
+        return False
+    return _tell_system(sentence, structs.replace(said, version=str(number.value)))
+
+
+def _tell_system(sentence: Sentence, said: SystemSaid) -> bool:
     before = sentence.told.get("system.os"), sentence.told.get("system.os_version")
     other = before[0] != said.name or (before[1] and said.version and before[1] != said.version)
     if before[0] is not None and other:
@@ -231,11 +242,11 @@ NAMES: tuple[Rule, ...] = (
     (r"(?P<n>n)[-x]?(?=P|l)", _sockets),
     (r"(?<=[PL_])(?P<sign>x)(?P<n>n)(?![a-zA-Z])", _sockets),
     (r"S[(,]*[|/]n(?!Z)[^,;.]*", _two_versions), (r"S\|S", _two_versions),
-    (r"(?P<S>S)(?P<n>n)", _system), (r"(?P<S>S)(?P<n>)", _system), (r"L[:]?n(?:-[nZ])*", _kernel),
+    (r"(?P<S>S)(?P<n>n)", _system_in_words), (r"(?P<S>S)", _system), (r"L[:]?n(?:-[nZ])*", _kernel),
     (r"(?:ng[,]?)?(?P<P>P)(?:[(,]?ng\)?)?", _processor),
     (r"(?P<l>[lp])[,(]*(?P<n>n)[-.]?g\)?", _line), (r"(?P<l>[lp])[,(]*g[:]?(?P<n>n)\)?", _line),
     (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])(?:[(,]?ng\)?)?", _line),
-    (r"(?P<l>l)\((?P<ordinal>n)\)", _line), (r"(?P<l>l)", _line), (r"p(?![A-Za-z])", _maker),
+    (r"(?P<l>l)\((?P<n>n)\)", _line_of_ordinal), (r"(?P<l>l)", _line), (r"p(?![A-Za-z])", _maker),
     (r"(?P<n>n)[-.]?g|g[:]?(?P<m>n)", _generation),
     (r"\(?(?P<n>n)[-]?b[)]?(?P<L>L)?", _bits),
     (r"(?P<A>A)", _architecture),

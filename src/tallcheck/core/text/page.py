@@ -23,7 +23,7 @@ _SENTENCES = re.compile(
     r"(?<=\w)\.\s+(?=[A-Z])(?!Gen)|(?<=[^\W\d]{5})(?<!(?i:approx))\.\s+(?=\d)|(?<=\))\.\s+(?=\w)"
 )
 """What ends a sentence; before a figure it may end an abbreviation."""
-_SLASHED = re.compile(r"\s*([\d.,]+)\s*([KMGT]i?[Bo])?\s*/\s*([\d.,]+\s*([KMGT]i?[Bo]))\s*")
+_SLASHED = re.compile(r"\s*([\d.,]+) ?([KMGT]i?[Bo])?\s*/\s*([\d.,]+\s*([KMGT]i?[Bo]))\s*")
 """Two sizes, of which the second one is recommended."""
 _OR_MORE = re.compile(r"(\d)\s*\+(?=\s*[^\W\d])")
 _SPELLED = re.compile(

@@ -288,7 +288,7 @@ _OF_A_DRIVE = {"free space": "storage.free", "total space": "storage.size"}
 
 
 def _drives(lines: list[str], vocabulary: Vocabulary) -> _Read:
-    """dxdiag: a block for each drive's letter, which ends before the next or a blank line."""
+    """A system's own report: a block for each drive's letter, up to the next or a blank line."""
     told, rest, letter = [], list(lines), ""
     for at, line in enumerate(lines):
         head = _DRIVE.fullmatch(line)
@@ -302,7 +302,8 @@ def _drives(lines: list[str], vocabulary: Vocabulary) -> _Read:
     return told, rest
 
 
-_TOP = re.compile(r"\s*([KMG])iB (Mem|Swap) *: *([\d.]+) total.*?(?:([\d.]+) avail Mem)?\s*")
+_TOP = re.compile(r"\s*([KMG])iB (Mem|Swap) *: *([\d.]+) total\b")
+_AVAILABLE = re.compile(r"(?<![\d.])(\d[\d.]*) avail Mem")
 
 
 def _top(lines: list[str], vocabulary: Vocabulary) -> _Read:
@@ -310,12 +311,12 @@ def _top(lines: list[str], vocabulary: Vocabulary) -> _Read:
     told, rest = [], list(lines)
     units = {"K": KIB, "M": MIB, "G": GIB}
     for at, line in enumerate(lines):
-        if found := _TOP.fullmatch(line):
+        if found := _TOP.match(line):
             unit = units[found[1]]
             key = "memory.usable" if found[2] == "Mem" else "memory.swap"
             told.append(Told(key, int(float(found[3]) * unit)))
-            if found[4]:
-                told.append(Told("memory.available", int(float(found[4]) * unit)))
+            if available := _AVAILABLE.search(line):
+                told.append(Told("memory.available", int(float(available[1]) * unit)))
             rest[at] = ""
         elif re.match(r"\s*(?:top - |Tasks: |%?Cpu\(s\): )", line):
             rest[at] = ""

@@ -88,7 +88,6 @@ def compare(before: Log, after: Log) -> UsageChange:
     if seconds < BRIEF:
         text = "The logs have too few like hours in use to tell whether it helped."
         return UsageChange(None, text, seconds, ())
-    unlike = _unlike_work(one, other, like, had, have)
     measures = []
     for label, left, right in (
         ("memory in use", one.shares, other.shares),
@@ -106,7 +105,7 @@ def compare(before: Log, after: Log) -> UsageChange:
     # of several measures, one may differ by chance: each is asked to be the more certain
     sure = 1 - 0.05 / max(len(pressed), 1)
     helped, text = _judged([_change(*one, sure) for one in measures], pressed)
-    if unlike and pressed:
+    if pressed and (unlike := _unlike_work(one, other, like, had, have)):
         helped, text = None, unlike
     return UsageChange(helped, text, seconds, changes)
 
