@@ -6,12 +6,13 @@ from tests.laws.decisions import ANOTHER, MORE, TOLD
 from tests.laws.law import Law
 from tests.laws.long_texts import LONG_TEXTS
 from tests.laws.pages import PAGES
+from tests.laws.simulated import SIMULATED
 from tests.laws.utterances import UTTERANCES
 from tests.laws.way_in import FILES, KEYS, PLACES, PLAIN
 
 LAWS: tuple[Law, ...] = (
     KEYS, PLACES, PLAIN, FILES, CAPTURES, BOARDS, MORE, ANOTHER, TOLD, LONG_TEXTS,
-    UTTERANCES, PAGES,
+    UTTERANCES, PAGES, SIMULATED,
 )  # fmt: skip
 
 __all__ = ["LAWS", "Law"]

@@ -10,6 +10,7 @@ from tallcheck.core.values.quantities import format_memory
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.listed import as_positions
 from tallcheck.gather.smbios import (
+    FORMS,
     SHAPES,
     Device,
     Socket,
@@ -25,6 +26,7 @@ from tallcheck.gather.source import DENIED, THERE, Source, read_int, read_text
 _TABLES = "sys/firmware/dmi/tables"
 _ID = "sys/class/dmi/id"
 _UDEV = "run/udev/data/+dmi:id"
+_FORMS = {form.upper().replace("-", ""): form for form in FORMS.values()}
 
 # makers and models in structure 1 that hosts of virtual machines put there
 _VIRTUAL = re.compile(
@@ -69,12 +71,13 @@ def put_tables(tables: Tables, draft: Draft, serials: bool) -> None:
 
 
 def put_system(maker: str | None, model: str | None, origin: str, draft: Draft) -> None:
-    """Maker and model; what hosts put there tells a virtual machine."""
+    """Maker and model; what hosts put there tells a virtual machine, and else that it is none."""
     maker, model = meant(maker), meant(model)
     draft.read("system.maker", maker, origin)
     draft.read("system.model", model, origin)
-    if is_virtual(maker, model):
-        draft.read("system.virtual", True, origin)
+    virtual = is_virtual(maker, model)
+    if virtual or (draft.machine.system.virtual is None and (maker or model)):
+        draft.read("system.virtual", virtual, origin)
 
 
 def is_virtual(maker: str | None, model: str | None) -> bool:
@@ -292,7 +295,7 @@ def _from_udev(text: str, draft: Draft) -> None:
         total, data = number(prefix + "TOTAL_WIDTH"), number(prefix + "DATA_WIDTH")
         form = values.get(prefix + "FORM_FACTOR") or None
         locator, bank = values.get(prefix + "LOCATOR"), values.get(prefix + "BANK_LOCATOR")
-        form = form.replace("SO-DIMM", "SODIMM") if form else None
+        form = _FORMS.get(form.upper().replace("-", ""), form) if form else None
         modules.append(
             Module(
                 slot=locator or bank,

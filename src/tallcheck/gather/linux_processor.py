@@ -292,10 +292,11 @@ def _topology_from_cpuinfo(draft: Draft, cpuinfo: list[dict[str, str]], online: 
         return
     places = [(block.get("physical id"), block.get("core id")) for block in processors]
     if all(package is not None for package, _ in places):
-        sockets = len({package for package, _ in places})
-        draft.read("processor.sockets", sockets, origin)
-        each = processors[0].get("cpu cores", "")
-        counted = int(each) * sockets if each.isdecimal() and len(each) < 6 else 0
+        told = {block["physical id"]: block.get("cpu cores", "") for block in processors}
+        draft.read("processor.sockets", len(told), origin)
+        # of each package, what runs of it
+        counts = [int(each) for each in told.values() if each.isdecimal() and len(each) < 6]
+        counted = sum(counts) if len(counts) == len(told) else 0
         if all(core is not None for _, core in places):
             # core numbers repeat in the dies of one package
             repeat = len(set(places)) < counted <= len(processors)

@@ -7,6 +7,7 @@ import re
 import subprocess
 from collections.abc import Callable
 
+from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.sheet import Cache, Program, Volume
@@ -19,6 +20,7 @@ _SHAPES = {
     "MacBook": "notebook", "Macmini": "mini", "iMac": "all-in-one", "MacPro": "tower",
     "Xserve": "server",
 }  # fmt: skip
+_MACHINES = {"arm64": "arm64", "x86_64": "x86-64", "i386": "x86"}
 _ARM_FLAGS = {
     "hw.optional.AdvSIMD": "asimd", "hw.optional.floatingpoint": "fp",
     "hw.optional.armv8_crc32": "crc32", "hw.optional.armv8_1_atomics": "atomics",
@@ -109,9 +111,10 @@ def _processor(sysctl: _Sysctl, draft: Draft) -> None:
         draft.read("processor.bits", 64 if wide else 32, origin)
         architecture = "arm64" if arm else ("x86-64" if wide else "x86")
         draft.read("processor.architecture", architecture, origin)
-    machine = sysctl.text("hw.machine")
-    if machine in ("arm64", "x86_64", "i386"):
-        draft.read("system.os_bits", 32 if machine == "i386" else 64, "sysctl hw.machine")
+    # to a translated program the kernel tells the other machine's name
+    built = "arm64" if arm else _MACHINES.get(sysctl.text("hw.machine") or "")
+    draft.read("system.architecture", built, "sysctl hw.machine")
+    draft.read("system.os_bits", BITS_OF[built] if built else None, "sysctl hw.machine")
     kinds = {
         kind: count
         for kind, level in (("performance", 0), ("efficiency", 1))

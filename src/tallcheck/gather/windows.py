@@ -110,7 +110,6 @@ def _system(cim: Cim, draft: Draft) -> None:
         draft.read("memory.usable", number(computer, "TotalPhysicalMemory"), "Win32_ComputerSystem")
     maker, model = text(computer, "Manufacturer"), text(computer, "Model")
     if maker or model:
-        draft.read("system.virtual", is_virtual(maker, model), "Win32_ComputerSystem")
         put_system(maker, model, "Win32_ComputerSystem", draft)
         if computer.get("HypervisorPresent") is True and not is_virtual(maker, model):
             draft.note(
