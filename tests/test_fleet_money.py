@@ -15,7 +15,7 @@ from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
 from tallcheck.core.fleet.known import find_doubts
 from tallcheck.core.fleet.models import with_models
-from tallcheck.core.fleet.money import Deadline, Prices, costs_of, curve_of, deadlines_of
+from tallcheck.core.fleet.money import Deadline, Prices, Support, costs_of, curve_of, deadlines_of
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.stock_plan import solve_fleet
 from tallcheck.core.fleet.transfers import Solved
@@ -200,11 +200,10 @@ def test_costs_by_kind_and_the_curve_from_the_cheapest_on() -> None:
 def test_money_by_the_end_of_support() -> None:
     judged, _ = _judged("memory-alone", "replace", "not-memory", "ready", kinds=[128, 1, 32, 0])
     whole = np.array([1000.0, 60000.0, np.nan, 0.0])
-    ends = {"Merrow 6": datetime.date(2027, 3, 31), "Merrow 9": datetime.date(2026, 11, 30)}
     running = np.array([0, 0, -1, 1], dtype=np.int32)
-    found = deadlines_of(
-        judged, whole, ["Merrow 6", "Merrow 9"], running, ends, datetime.date(2026, 11, 25)
-    )
+    ends = [datetime.date(2027, 3, 31), datetime.date(2026, 11, 30)]
+    support = Support(["Merrow 6", "Merrow 9"], running, ends)
+    found = deadlines_of(judged, whole, support, datetime.date(2026, 11, 25))
     assert [(one.release, one.machines, one.cost, one.unknown) for one in found] == [
         ("Merrow 6", 2, 61000, 0), ("", 1, 0, 1)
     ]  # fmt: skip

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from tallcheck.files.output import json_text
+from tallcheck.core.values.text import json_text
 from tests.helpers import demo_machine, linux_tree, run, tar_of
 
 SHEET = '{"tallcheck": "machine/1", "name": "x", %s}'

@@ -13,7 +13,8 @@ import pytest
 from tallcheck.core.text.labels import with_unit
 from tallcheck.files.demo_fleet import demo_fleet, office_fleet
 from tallcheck.files.fleet_headings import key_of, recognised
-from tallcheck.files.spreadsheet import spreadsheet, workbook
+from tallcheck.files.spreadsheet import spreadsheet
+from tallcheck.report.workbook import Sheet, workbook
 from tests.helpers import DEMO, VOCABULARY, run
 
 OFFICE = [
@@ -265,7 +266,7 @@ def test_a_folder_may_hold_sheets_and_captures(tmp_path: Path) -> None:
 
 
 def test_text_is_never_a_formula() -> None:
-    data = workbook([("=name", ["=1+1", None, 3, True])])
+    data = workbook([Sheet("=one", [("=name", ["=1+1", None, 3, True])], ["=2+2"])])
     with zipfile.ZipFile(io.BytesIO(data)) as packed:
         sheet = packed.read("xl/worksheets/sheet1.xml").decode()
     assert "<f>" not in sheet

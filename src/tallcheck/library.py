@@ -95,8 +95,8 @@ def judge_table(
 
     from tallcheck.core.fleet.known import find_doubts
     from tallcheck.core.jobs.fleet_check import FleetTask, check_fleet
-    from tallcheck.files.fleet_result import with_result
     from tallcheck.files.fleet_table import Rows, from_table
+    from tallcheck.report.fleet_result import with_result
 
     table = pa.table(machines)
     file = from_table(table, Rows(), {}, "the table", True, vocabulary())

@@ -152,7 +152,7 @@ def _fleet(path: str) -> None:
     from tallcheck.core.fleet.known import find_doubts
     from tallcheck.core.jobs.fleet_check import check_fleet
     from tallcheck.files.fleet_file import read_fleet
-    from tallcheck.files.fleet_result import result_bytes
+    from tallcheck.report.fleet_result import result_bytes
     from tests.laws.tasks import fleet_task
 
     file = read_fleet(path, {}, True, VOCABULARY)

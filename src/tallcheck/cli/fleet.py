@@ -83,6 +83,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="which machines to do with this much",
     )  # fmt: skip
     parser.add_argument(
+        "--by", metavar="DATE", type=value(day_of),
+        help="only machines whose system's support ends by this day",
+    )  # fmt: skip
+    parser.add_argument(
         "--what-if", action="store_true", help="ready machines by memory total and release"
     )
     parser.add_argument(
@@ -198,7 +202,7 @@ def _task(args: argparse.Namespace, saved: set[str]) -> "FleetTask":
         against, args.level, tuple(args.need),
         _installed(args.needs_path), parts,
         _prices(args.price, parts.currency if parts else ""), args.budget,
-        args.on or datetime.date.today(), tuple(releases),
+        args.on or datetime.date.today(), tuple(releases), args.by,
     )  # fmt: skip
 
 

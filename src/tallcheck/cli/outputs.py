@@ -18,6 +18,7 @@ from msgspec import Struct
 from tallcheck.cli.inputs import wrong_usage
 from tallcheck.cli.options import add_force
 from tallcheck.cli.streams import tell
+from tallcheck.core.values.text import json_text
 from tallcheck.files.output import (
     FLEET,
     OTHER,
@@ -26,7 +27,6 @@ from tallcheck.files.output import (
     ensure_own,
     ensure_writable,
     json_kind,
-    json_text,
     write,
 )
 
@@ -89,7 +89,7 @@ STRUCTURED: dict[str, tuple[str, Callable[[Any], str]]] = {"json": (".json", jso
 _CHECK = ("results",)
 _FLEET = ("found", "file")
 _SHOWN = ("machines", "programs")
-_RESULT = "files.fleet_result:result_bytes"
+_RESULT = "report.fleet_result:result_bytes"
 
 
 def _pictures(name: str, *takes: str) -> tuple[Format, ...]:

@@ -19,7 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the schema."""
-    from tallcheck.files.output import json_text
+    from tallcheck.core.values.text import json_text
     from tallcheck.files.sheets import schema, schema_of
 
     if args.what in SHEETS:

@@ -17,7 +17,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import json_of
 from tallcheck.files.fleet_csv import csv_table
-from tallcheck.files.fleet_headings import Theirs, is_header
+from tallcheck.files.fleet_headings import Theirs, headings_known
 from tallcheck.files.fleet_table import Rows, from_table, named_twice
 from tallcheck.files.inputs import SPREADSHEETS, read, shown
 from tallcheck.files.sheets import machine_from, machine_from_table
@@ -43,13 +43,13 @@ def read_fleet(
     """The fleet in a file or folder; with ``keep`` its table too. Raises InputError.
 
     ``capture`` reads the captures in a folder. ``sheet``: of a spreadsheet the sheet of this name,
-    else the first that has a table.
+    else the one whose header tells most.
     """
     if os.path.isdir(path):
         return _folder(path, capture, vocabulary)
     ending = os.path.splitext(path)[1].lower()
     if ending in SPREADSHEETS:
-        cells = spreadsheet(path, sheet, lambda row: is_header(row, headings, vocabulary))
+        cells = spreadsheet(path, sheet, lambda row: headings_known(row, headings, vocabulary))
         return _cells(cells, headings, path, keep, vocabulary)
     if sheet is not None:
         raise InputError("found --sheet for a file that has none", "a spreadsheet", shown(path))

@@ -51,10 +51,11 @@ def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
     return key if known else None
 
 
-def is_header(cells: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary) -> bool:
-    """Whether a row has a heading that stands for the machines' names."""
+def headings_known(cells: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary) -> int:
+    """How many headings stand for readings; 0 where none stands for the machines' names."""
     also = recognised(cells, headings, vocabulary)
-    return any((key_of(cell, headings) or also.get(cell)) == "name" for cell in cells if cell)
+    found = [key for cell in cells if cell and (key := key_of(cell, headings) or also.get(cell))]
+    return len(found) if "name" in found else 0
 
 
 def _names_machines(heading: str, known: tuple[str, ...]) -> bool:

@@ -12,7 +12,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import UNITS, with_unit
 from tallcheck.core.values.scanning import fold
 from tallcheck.files.fleet_columns import flags
-from tallcheck.files.fleet_headings import Theirs, is_header
+from tallcheck.files.fleet_headings import Theirs, headings_known
 from tallcheck.files.inputs import delimiter_of
 
 _HEADER_WITHIN = 20
@@ -40,7 +40,7 @@ def lines_above(
             mark = named[1].decode("latin-1")
         elif text.strip() and (not text.startswith("#") or text[1:2] in (",", ";", "\t")):
             cells = _cells(text, mark or delimiter_of(text))
-            if is_header([cell.strip() for cell in cells], headings, vocabulary):
+            if headings_known([cell.strip() for cell in cells], headings, vocabulary):
                 return above, number, mark
         above.append(number)
     return [at for at, line in enumerate(lines[:1], 1) if _MARK.fullmatch(line.strip())], 0, mark

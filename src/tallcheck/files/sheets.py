@@ -110,7 +110,7 @@ def _checked(machine: Machine) -> Machine:
 def machine_json(machine: Machine) -> bytes:
     """The sheet as JSON text that people can read, unknown readings left out."""
     raw = msgspec.to_builtins(machine)
-    from tallcheck.files.output import json_text
+    from tallcheck.core.values.text import json_text
 
     return json_text(raw).encode()
 

@@ -1,16 +1,14 @@
-"""Spreadsheets in and out (ISO/IEC 29500 and 26300): the values of cells as they are shown."""
+"""Spreadsheets (ISO/IEC 29500 and 26300): the values of cells as they are shown."""
 
 import datetime
-import io
 import zipfile
 import zlib
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from typing import Any
 
 from msgspec import Struct
 
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.text import printable
 from tallcheck.files.foreign import foreign
 from tallcheck.files.inputs import CELL_MOST, COLUMNS_MOST, look_at, shown
 from tallcheck.files.spreadsheet_extent import ensure_extent
@@ -29,10 +27,10 @@ class Cells(Struct):
     """The row of the sheet that each row stands on, from 1."""
 
 
-def spreadsheet(path: str, sheet: str | None, is_header: Callable[[list[str]], bool]) -> Cells:
-    """The table of the named sheet, or of the first that has one. Raises InputError.
+def spreadsheet(path: str, sheet: str | None, known: Callable[[list[str]], int]) -> Cells:
+    """The table of the named sheet, or of the one whose header tells most. Raises InputError.
 
-    ``is_header`` tells a header's cells from a title's.
+    ``known`` counts the headings of a header that are known; 0 for what is no header.
     """
     from python_calamine import CalamineWorkbook
 
@@ -45,12 +43,14 @@ def spreadsheet(path: str, sheet: str | None, is_header: Callable[[list[str]], b
             f"found no sheet '{sheet}'{nearest(sheet, names)}", "one of: " + ", ".join(names),
             shown(path),
         )  # fmt: skip
+    tables = []
     for name in names if sheet is None else [sheet]:
         with foreign("spreadsheet", f"{shown(path)}, sheet '{name}'"):
             rows = book.get_sheet_by_name(name).to_python(skip_empty_area=False)
-        found = _table(name, rows, is_header)
-        if found is not None:
-            return _held(found, path)
+        found = _table(name, rows, known)
+        tables += [found] if found is not None else []
+    if tables:
+        return _held(max(tables, key=lambda one: known(one.header)), path)
     where = "on it" if sheet is not None else "on any sheet"
     raise InputError(f"found no table {where}", "a header and rows", shown(path))
 
@@ -77,15 +77,13 @@ def _evaluate(path: str) -> None:
         raise InputError("found no spreadsheet", "one", shown(path)) from None
 
 
-def _table(
-    name: str, rows: list[list[Any]], is_header: Callable[[list[str]], bool]
-) -> Cells | None:
+def _table(name: str, rows: list[list[Any]], known: Callable[[list[str]], int]) -> Cells | None:
     """The table of a sheet, None where it has none."""
     heads = [
         (at, [str(_value(cell) or "").strip() for cell in row])
         for at, row in enumerate(rows[:_HEADER_WITHIN])
     ]
-    start = next(((at, row) for at, row in heads if is_header(row)), None)
+    start = next(((at, row) for at, row in heads if known(row)), None)
     if start is None:
         return None
     at, header = start
@@ -127,30 +125,3 @@ def _value(cell: Any) -> str | int | float | None:
     if isinstance(cell, int):
         return cell
     return str(cell).strip() or None
-
-
-def workbook(columns: Sequence[tuple[str, list[Any]]]) -> bytes:
-    """An .xlsx file of one sheet: numbers as numbers, all else as text, never as a formula."""
-    import xlsxwriter
-
-    out = io.BytesIO()
-    with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
-        sheet = book.add_worksheet("fleet")
-        bold = book.add_format({"bold": True})
-        for at, (name, values) in enumerate(columns):
-            sheet.write_string(0, at, printable(name), bold)
-            for line, value in enumerate(values, 1):
-                if isinstance(value, bool) or (value is not None and not _is_number(value)):
-                    sheet.write_string(line, at, printable(str(_value(value) or ""))[:_XLSX_CELL])
-                elif value is not None:
-                    sheet.write_number(line, at, value)
-        sheet.freeze_panes(1, 1)
-    return out.getvalue()
-
-
-_XLSX_CELL = 32_767
-"""Characters that a cell of .xlsx holds."""
-
-
-def _is_number(value: Any) -> bool:
-    return isinstance(value, int | float) and abs(value) < 1 << 53

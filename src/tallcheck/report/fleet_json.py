@@ -15,7 +15,7 @@ from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.messages.fleet import fleet_sentence
 from tallcheck.core.messages.hints import how_to_find
 from tallcheck.report.fleet_texts import doubt_texts
-from tallcheck.report.fleet_work import budget_names
+from tallcheck.report.fleet_work import Due, budget_names, due_of
 
 
 class Costs(Struct, frozen=True):
@@ -138,6 +138,7 @@ class FleetOut(Struct, frozen=True):
     order: OrderOut | None
     work: list[WorkOut]
     budget: BudgetOut | None
+    due: Due | None
     curve: list[tuple[float, int]] | None
     """Money spent, and machines ready by then."""
     what_if: WhatIf | None
@@ -166,9 +167,10 @@ def fleet_json(found: FleetCheck, file: FleetFile) -> FleetOut:
             for one in found.deadlines
         ],
         _solved(found.order),
-        [_work(found, one) for one in found.order.work] if found.order else [],
+        [_work(found, found.works[at]) for at in found.todo.tolist() if at in found.works],
         None if within is None else BudgetOut((task.budget or 0) / 100, within.spent / 100,
                                               budget_names(found), within.gap),
+        due_of(found),
         None if curve is None else [
             (spent / 100, ready)
             for spent, ready in zip(curve.spent.tolist(), curve.ready.tolist(), strict=True)

@@ -7,7 +7,13 @@ from tallcheck.core.messages.fleet import fleet_sentence, wanted_of
 from tallcheck.core.messages.values import count_text
 from tallcheck.report import fleet_texts as t
 from tallcheck.report.fleet_chart import fleet_figure
-from tallcheck.report.fleet_work import budget_names, budget_text, order_table, work_table
+from tallcheck.report.fleet_work import (
+    budget_names,
+    budget_text,
+    by_text,
+    order_table,
+    work_table,
+)
 from tallcheck.report.picture import inline, rendered
 
 _ROWS_MOST = 5000
@@ -28,21 +34,22 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
     machines = []
     for at in shown:
         name, limit, to_do, cost, rests = t.machine_row(found, at)
-        carried = [column[at] or "" for column in cells]
-        machines.append((name, found.judged.answer(at), *carried, limit, to_do, cost, rests))
+        carried = [(head, column[at] or "") for head, column in zip(own, cells, strict=True)]
+        machines.append((name, found.judged.answer(at), carried, (limit, to_do, cost, rests)))
     count = len(file.unreadable)
     left = f"{count_text(count, 'row')} could not be read: see the end of the page."
     return rendered("fleet.html", {
         "title": f"{wanted_of(found)}: {len(found.fleet)} machines", "wanted": wanted_of(found),
         "count": len(found.fleet), "sentence": fleet_sentence(found), "left": left if count else "",
-        "budget": budget_text(found), "budget_names": ", ".join(budget_names(found)),
+        "by": by_text(found), "budget": budget_text(found),
+        "budget_names": ", ".join(budget_names(found)),
         "answers": t.answers_table(found), "note": t.prices_note(found),
         "chart": inline(fleet_figure(found, False), fleet_sentence(found)),
-        "first": [t.deadlines_table(found)], "work": [order_table(found), work_table(found)],
+        "deadlines": t.deadlines_table(found), "order": order_table(found),
+        "work": work_table(found, _ROWS_MOST),
         "more": [t.curve_table(found, 11), t.what_if_table(found)],
         "settling": t.settling_texts(found), "answer_names": tuple(EXIT_CODES), "caption": caption,
-        "machine_head": ("machine", "answer", *own, "limited by", "to do", "cost", "rests on"),
-        "cost_at": 4 + len(own), "machines": machines,
+        "own": own, "machines": machines,
         "doubts": t.doubt_texts(found, file, True), "faults": t.fault_texts(file, True),
         "unreadable": t.unreadable_texts(file), "remarks": file.remarks,
     })  # fmt: skip

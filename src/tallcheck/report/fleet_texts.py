@@ -192,11 +192,16 @@ def _to_do(found: FleetCheck, at: int) -> str:
     answer = ANSWERS[found.judged.answers[at]]
     if answer in ("ready", "undecided") or found.judged.stuck[at]:
         return ""
+    return "; ".join(fix_texts(found, at).values())
+
+
+def fix_texts(found: FleetCheck, at: int) -> dict[str, str]:
+    """What makes a machine ready, by the kind of fix, what comes before the memory first."""
     verdict = found.verdict(at)
-    texts = {fix.kind: fix_text(fix, verdict) for fix in verdict.decision.fixes}
+    texts = {fix.kind: fix_text(fix, verdict) for fix in reversed(verdict.decision.fixes)}
     if "memory" in texts:
         texts["memory"] = _memory_to_do(found, at) or texts["memory"]
-    return "; ".join(reversed(texts.values()))
+    return texts
 
 
 def _memory_to_do(found: FleetCheck, at: int) -> str:

@@ -9,6 +9,7 @@ from tallcheck.report.check_view import cut, section
 from tallcheck.report.fleet_work import (
     budget_names,
     budget_text,
+    by_text,
     order_table,
     work_table,
     work_texts,
@@ -33,8 +34,9 @@ def fleet_lines(found: FleetCheck, file: FleetFile, page: Page) -> list[Line]:
         lines += wrap(text, page.width, style="bad")
     lines += [[], *_answers(found, page)]
     lines += wrap(t.prices_note(found), page.width, "  ", "dim") if found.costs else []
+    for text in (by_text(found), budget_text(found)):
+        lines += [[], *wrap(text, page.width, style="strong")] if text else []
     if budget_text(found):
-        lines += [[], *wrap(budget_text(found), page.width, style="strong")]
         lines += wrap(_names(budget_names(found), page.verbose), page.width, "  ")
     for table in (t.deadlines_table(found), order_table(found)):
         lines += _table(table, page) if table is not None else []
@@ -61,16 +63,15 @@ def _names(names: list[str], everything: bool) -> str:
 
 def _work(found: FleetCheck, page: Page) -> list[Line]:
     """The beginning of the work list, or all of it."""
-    texts, table = work_texts(found), work_table(found)
-    if table is None:
+    if found.costs is None or not len(found.todo):
         return []
-    lines: list[Line] = [[], [(table.title, "strong")]]
-    for text in texts if page.verbose else texts[:_EACH_MOST]:
+    lines: list[Line] = [[], [("Work, in this order", "strong")]]
+    for text in work_texts(found, None if page.verbose else _EACH_MOST):
         lines += wrap(text, page.width, "  ")
-    more = len(texts) - _EACH_MOST
+    more = len(found.todo) - _EACH_MOST
     if not page.verbose and more > 0:
         lines.append([(f"  and {more} more: --verbose or --save shows all", "dim")])
-    return lines + wrap(table.note, page.width, "  ", "dim")
+    return lines
 
 
 def _some(texts: list[str], everything: bool) -> list[str]:
@@ -153,8 +154,8 @@ def fleet_markdown(found: FleetCheck, file: FleetFile) -> str:
     lines += _in_markdown(t.answers_table(found))
     if t.prices_note(found):
         lines += ["", escaped(t.prices_note(found))]
-    if budget_text(found):
-        lines += ["", escaped(budget_text(found)), "", escaped(", ".join(budget_names(found)))]
+    for text in (by_text(found), budget_text(found), ", ".join(budget_names(found))):
+        lines += ["", escaped(text)] if text else []
     for table in (t.deadlines_table(found), order_table(found), work_table(found),
                   t.curve_table(found), t.what_if_table(found)):  # fmt: skip
         if table is not None:

@@ -1,20 +1,27 @@
 """What is ordered for a fleet and who does what: the order, the work list, the budget."""
 
+import datetime
+
+import numpy as np
+from msgspec import Struct
+
 from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.fleet.transfers import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
-from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.fleet import in_text, out_text
 from tallcheck.core.messages.plans import offer_text
-from tallcheck.core.messages.values import count_text
+from tallcheck.core.messages.values import capital, count_text
 from tallcheck.core.values.money import format_money
+from tallcheck.report.fleet_texts import fix_texts, money
 from tallcheck.report.tables import Table
+
+_READY, _UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
 
 
 def order_table(found: FleetCheck) -> Table | None:
     """The modules to order, those of the budget where there is one."""
     solved = found.order
-    if solved is None:
+    if solved is None or not len(solved.transfers):
         return None
     rows = tuple(
         (str(one.count), offer_text(one.offer), format_money(one.offer.price or 0, found.currency),
@@ -64,18 +71,76 @@ def _apart(found: FleetCheck, solved: Solved) -> str:
     return ""
 
 
+class Due(Struct, frozen=True):
+    """What has to be done by a day, for support of what runs there ends by then."""
+
+    by: datetime.date
+    machines: int
+    cost: float | None
+    """In units of the currency, of those whose cost is known; None where none is."""
+    unpriced: int
+    undecided: int
+    not_known: int
+    """Machines that something is done to, and whose end of support is not known."""
+
+
+def due_of(found: FleetCheck) -> Due | None:
+    """What has to be done by the day that was asked for; None where none was."""
+    day, support = found.task.by, found.support
+    if day is None or support is None:
+        return None
+    answers = found.judged.answers
+    wants = ~np.isin(answers, [_READY, _UNDECIDED])
+    here = np.full(len(wants), np.nan) if found.costs is None else found.costs.whole
+    costs = here[found.due & wants]
+    unpriced = int(np.isnan(costs).sum())
+    return Due(
+        day, len(costs), float(np.nansum(costs)) / 100 if unpriced < len(costs) else None, unpriced,
+        int((found.due & (answers == _UNDECIDED)).sum()),
+        int((wants & np.isinf(support.days)).sum()),
+    )  # fmt: skip
+
+
+def by_text(found: FleetCheck) -> str:
+    """What has to be done by a day; of support that is not known, nothing is claimed."""
+    due = due_of(found)
+    if due is None:
+        return ""
+    text = f"By {due.by}, nothing has to be done for want of support."
+    if due.machines:
+        have, runs = ("has", "it runs") if due.machines == 1 else ("have", "they run")
+        text = f"By {due.by}, {count_text(due.machines, 'machine')} {have} to be done, for support "
+        text += f"of what {runs} ends by then. {_due_cost(due, found.currency)}"
+    if due.undecided:
+        text += f" {capital(count_text(due.undecided, 'more machine'))} cannot be judged yet."
+    if due.not_known:
+        text += f" Of {due.not_known} more it is not known when support ends: they are not counted."
+    return text
+
+
+def _due_cost(due: Due, currency: str) -> str:
+    if due.cost is None:
+        return "What that costs is not known: there are no prices."
+    rest = f", and what {due.unpriced} without a price cost" if due.unpriced else ""
+    return f"That costs {format_money(round(due.cost * 100), currency)}{rest}."
+
+
 def budget_text(found: FleetCheck) -> str:
     """What the budget does."""
     within, budget = found.within, found.task.budget
     if budget is None:
         return ""
+    amount = format_money(budget, found.currency)
+    if found.costs is None:
+        return f"What {amount} buys is not known, for there are no prices."
     if within is None:
-        return f"With {format_money(budget, found.currency)}, no machine can be made ready."
+        return f"With {amount}, no machine can be made ready."
     done = len(within.work) + len(within.others)
     gap = "" if within.gap < 1e-9 else f" (at most {100 * within.gap:.2g} % from the best)"
     spent = format_money(within.spent, found.currency)
-    start = f"With {format_money(budget, found.currency)}, {count_text(done, 'more machine')}"
-    return f"{start} can be made ready, for {spent}{gap}."
+    which = "of them" if found.task.by is not None else "more"
+    machines = f"{done} {which}" if which == "of them" else count_text(done, "more machine")
+    return f"With {amount}, {machines} can be made ready, for {spent}{gap}."
 
 
 def budget_names(found: FleetCheck) -> list[str]:
@@ -89,38 +154,70 @@ def budget_names(found: FleetCheck) -> list[str]:
 # --- the work list ---------------------------------------------------------------------------
 
 
-def work_table(found: FleetCheck) -> Table | None:
-    """Machine by machine what comes out and what goes in, givers before those that receive."""
-    if found.order is None or not found.order.work:
+class Job(Struct, frozen=True):
+    """What is done at one machine: each step in turn, by when, and what it costs."""
+
+    machine: int
+    steps: tuple[str, ...]
+    ends: datetime.date | None
+    """The last day of support of what runs there."""
+    cost: float
+    """Hundredths; NaN where it is not known."""
+
+
+def jobs(found: FleetCheck, most: int | None = None) -> list[Job]:
+    """All kinds of work, in the order in which it can be done; the first ``most`` of it."""
+    support = found.support
+    return [
+        Job(at, _steps(found, at), support.end(at) if support else None, float(found.paid[at]))
+        for at in found.todo[:most].tolist()
+    ]
+
+
+def _steps(found: FleetCheck, at: int) -> tuple[str, ...]:
+    texts, work = fix_texts(found, at), found.works.get(at)
+    if work is None:
+        return tuple(texts.values())
+    before = [text for kind, text in texts.items() if kind != "memory"]
+    out = [f"take out {out_text(found, work)}"] if work.take_out else []
+    return (*out, f"put in {in_text(found, work)}", *before)
+
+
+def work_table(found: FleetCheck, most: int | None = None) -> Table | None:
+    """Machine by machine what is done, with a box to tick."""
+    todo = jobs(found, most)
+    if not todo:
         return None
-    rows: tuple[tuple[str, ...], ...] = tuple(
-        (str(number), str(found.fleet.names[one.machine]), out_text(found, one) or "nothing",
-         in_text(found, one), _besides(found, one.machine))
-        for number, one in enumerate(found.order.work, 1)
-    )  # fmt: skip
-    head: tuple[str, ...] = ("", "machine", "take out", "put in", "besides")
-    if not any(row[-1] for row in rows):
-        head, rows = head[:-1], tuple(row[:-1] for row in rows)
+    head, numbers = ["order", "done", "machine", "what to do"], [0]
+    columns = [
+        [str(number) for number in range(1, len(todo) + 1)], ["☐"] * len(todo),
+        [str(found.fleet.names[one.machine]) for one in todo],
+        ["; ".join(one.steps) for one in todo],
+    ]  # fmt: skip
+    if any(one.ends for one in todo):
+        head.append("support ends")
+        columns.append([str(one.ends or "") for one in todo])
+    if found.costs is not None:
+        numbers.append(len(head))
+        head.append("cost")
+        columns.append([money(found, one.cost) for one in todo])
     return Table(
-        "Who gets what, in this order", head, rows, (0,),
-        "In this order a machine that gives a module is done before the one that gets it.",
+        "Work, in this order", tuple(head), tuple(zip(*columns, strict=True)), tuple(numbers),
+        _work_note(found, len(todo)),
     )  # fmt: skip
 
 
-def work_texts(found: FleetCheck) -> list[str]:
+def _work_note(found: FleetCheck, shown: int) -> str:
+    left = len(found.todo) - shown
+    text = f"{count_text(left, 'more machine')} in a saved .csv or .xlsx. " if left else ""
+    if found.order is not None and found.order.reused:
+        text += "In this order a machine that gives a module is done before the one that gets it."
+    return text.strip()
+
+
+def work_texts(found: FleetCheck, most: int | None = None) -> list[str]:
     """The same as a sentence for each machine."""
-    texts = []
-    for number, one in enumerate(found.order.work if found.order else (), 1):
-        gone = f"take out {out_text(found, one)}; " if one.take_out else ""
-        name = found.fleet.names[one.machine]
-        texts.append(f"{number}. {name}: {gone}put in {in_text(found, one)}")
-    return texts
-
-
-def _besides(found: FleetCheck, at: int) -> str:
-    """The other changes that the machine wants."""
-    if ANSWERS[found.judged.answers[at]] != "memory-plus":
-        return ""
-    verdict = found.verdict(at)
-    fixes = verdict.decision.fixes
-    return "; ".join(fix_text(fix, verdict) for fix in fixes if fix.kind != "memory")
+    return [
+        f"{number}. {found.fleet.names[one.machine]}: {'; '.join(one.steps)}"
+        for number, one in enumerate(jobs(found, most), 1)
+    ]

@@ -20,6 +20,7 @@ from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Machine, Origin
 from tallcheck.core.machine.telling import level_and_sets, of_modules
 from tallcheck.core.machine.vocabulary import Vocabulary
 
+Bools = NDArray[np.bool_]
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Codes = NDArray[np.int32]

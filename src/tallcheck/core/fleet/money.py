@@ -89,22 +89,26 @@ def curve_of(judged: Judged, whole: Floats, after: Mapping[int, frozenset[int]])
     ``after``: for machines, those that have to be done before.
     """
     can = np.flatnonzero((judged.answers != _READY) & ~np.isnan(whole))
-    order = can[np.argsort(whole[can], kind="stable")]
-    if after:
-        order = _givers_first(order, whole, after)
+    order = givers_first(can, whole, after)
     spent = np.cumsum(whole[order]).astype(np.int64)
     already = int((judged.answers == _READY).sum())
     return Curve(order, spent, already + np.arange(1, len(order) + 1))
 
 
-def _givers_first(order: Ints, whole: Floats, after: Mapping[int, frozenset[int]]) -> Ints:
-    """Cheapest first of the machines whose givers are done."""
+def givers_first(machines: Ints, rank: Floats, after: Mapping[int, frozenset[int]]) -> Ints:
+    """Least rank first, of the machines whose givers are done.
+
+    ``rank`` is a number for each machine of the fleet; ``after`` as in `curve_of`.
+    """
+    order = machines[np.argsort(rank[machines], kind="stable")]
+    if not after:
+        return order
     left = {machine: len(after.get(machine, ())) for machine in order.tolist()}
     takers: dict[int, list[int]] = {}
     for machine in left:
         for giver in after.get(machine, ()):
             takers.setdefault(giver, []).append(machine)
-    free = [(whole[machine], machine) for machine, count in left.items() if not count]
+    free = [(rank[machine], machine) for machine, count in left.items() if not count]
     heapify(free)
     found = []
     while free:
@@ -113,8 +117,29 @@ def _givers_first(order: Ints, whole: Floats, after: Mapping[int, frozenset[int]
         for taker in takers.get(machine, ()):
             left[taker] -= 1
             if not left[taker]:
-                heappush(free, (whole[taker], taker))
+                heappush(free, (rank[taker], taker))
     return np.array(found, dtype=np.int64)
+
+
+class Support(Struct, frozen=True):
+    """What the machines run now, and until when that is supported."""
+
+    releases: list[str]
+    running: np.ndarray[tuple[int], np.dtype[np.int32]]
+    """For each machine its place in ``releases``, -1 unknown."""
+    ends: list[datetime.date]
+    """For each release the last day of its support."""
+
+    def end(self, machine: int) -> datetime.date | None:
+        """The last day of a machine's support, None unknown."""
+        place = int(self.running[machine])
+        return self.ends[place] if place >= 0 else None
+
+    @property
+    def days(self) -> Floats:
+        """The last day for each machine, as an ordinal; infinite where it is not known."""
+        table = np.array([*(float(day.toordinal()) for day in self.ends), np.inf])
+        return np.asarray(table[self.running])
 
 
 class Deadline(Struct, frozen=True):
@@ -163,25 +188,16 @@ def quarter_end(day: datetime.date) -> datetime.date:
 
 
 def deadlines_of(
-    judged: Judged,
-    whole: Floats,
-    release: list[str],
-    running: np.ndarray[tuple[int], np.dtype[np.int32]],
-    ends: dict[str, datetime.date],
-    on: datetime.date,
+    judged: Judged, whole: Floats, support: Support, on: datetime.date
 ) -> list[Deadline]:
-    """The machines to be made ready by the release that they run, soonest end first.
-
-    ``running`` is a machine's place in ``release``, -1 unknown.
-    """
+    """The machines to be made ready by the release that they run, soonest end first."""
     found = []
     todo = judged.answers != _READY
-    for code in [*range(len(release)), -1]:
-        here = todo & (running == code)
+    for code in [*range(len(support.releases)), -1]:
+        here = todo & (support.running == code)
         if not here.any():
             continue
-        name = release[code] if code >= 0 else ""
-        day = ends.get(name)
+        name, day = (support.releases[code], support.ends[code]) if code >= 0 else ("", None)
         costs = whole[here]
         cost, unknown = int(np.nansum(costs)), int(np.isnan(costs).sum())
         found.append(Deadline(name, day, int(here.sum()), cost, unknown, on))

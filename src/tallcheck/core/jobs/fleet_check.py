@@ -11,7 +11,7 @@ from msgspec import Struct
 from tallcheck.core.board.models import PartsList
 from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
-from tallcheck.core.fleet.columns import Fleet, Floats
+from tallcheck.core.fleet.columns import Bools, Fleet, Floats, Ints
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judge import Installed
@@ -22,9 +22,11 @@ from tallcheck.core.fleet.money import (
     Curve,
     Deadline,
     Prices,
+    Support,
     costs_of,
     curve_of,
     deadlines_of,
+    givers_first,
 )
 from tallcheck.core.fleet.placing import Work
 from tallcheck.core.fleet.plans import Plans, plans_of
@@ -35,7 +37,7 @@ from tallcheck.core.jobs.check import may_be_more, replaced
 from tallcheck.core.machine.sheet import Doubt
 from tallcheck.core.needs.sheet import Need
 
-_UNDECIDED = ANSWERS.index("undecided")
+_READY, _UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
 _MEMORY = [ANSWERS.index(name) for name in ("memory-alone", "memory-plus")]
 
 
@@ -54,6 +56,8 @@ class FleetTask(Struct, frozen=True):
     on: datetime.date | None = None
     releases: tuple[tuple[Chosen, ...], ...] = ()
     """Each set of releases for the what-if table; none where it is not asked for."""
+    by: datetime.date | None = None
+    """Only what has to be done by this day: support of what runs there ends by then."""
 
     def asked(self, against: tuple[Chosen, ...]) -> list[Asked]:
         """What some releases ask for, with what is asked instead."""
@@ -78,6 +82,7 @@ class FleetCheck(Struct):
     settling: tuple[tuple[str, int], ...] = ()
     """What to find out, and for how many undecided machines it comes first."""
     fixes: Fixes | None = None
+    _support: Support | None = None
     _works: dict[int, Work] | None = None
     _paid: Floats | None = None
 
@@ -126,6 +131,34 @@ class FleetCheck(Struct):
         first = dict(zip(reversed(same), reversed(rows), strict=True))
         found = {key: judge.facts.normalized(at).doubts for key, at in first.items()}
         return [found[key] for key in same]
+
+    @property
+    def support(self) -> Support | None:
+        """When support ends of what runs there now; None without a day to count from."""
+        if self._support is None and self.task.on is not None:
+            self._support = _support(self.fleet, self.task.against)
+        return self._support
+
+    @property
+    def due(self) -> Bools:
+        """The machines that are to be done: all, or those that have to be by a day."""
+        if self.task.by is None or self.support is None:
+            return np.ones(len(self.fleet), dtype=bool)
+        return np.asarray(self.support.days <= self.task.by.toordinal())
+
+    @property
+    def todo(self) -> Ints:
+        """The machines at which something is done, as places: those that give before those that
+        get, else the soonest end of support first. With a budget, those that it makes ready.
+        """
+        judged = self.judged
+        wants = ~np.isin(judged.answers, [_READY, _UNDECIDED]) & ~judged.stuck & self.due
+        if self.task.budget is not None:
+            done = [*self.works, *(self.within.others if self.within is not None else ())]
+            wants &= np.isin(np.arange(len(wants)), done)
+        days = self.support.days if self.support is not None else np.zeros(len(wants))
+        after = self.order.transfers.after if self.order is not None else {}
+        return givers_first(np.flatnonzero(wants), days, after)
 
     @property
     def order(self) -> Solved | None:
@@ -180,7 +213,9 @@ def counts_only(fleet: Fleet, task: FleetTask, likely: bool = False) -> FleetChe
             found.fixes.targets = np.where(np.isnan(planned), found.fixes.targets, planned)
     found.costs = costs_of(judged, found.fixes, task.prices, modules)
     if found.plans is not None and task.parts is not None:
-        found.solved = solve_fleet(found.plans, task.parts, np.nan_to_num(found.costs.beside))
+        found.solved = solve_fleet(
+            _only(found.plans, found.due), task.parts, np.nan_to_num(found.costs.beside)
+        )
         if found.solved is not None:
             machines, bought = found.solved.transfers.costs
             modules[machines] = bought
@@ -207,17 +242,17 @@ def check_fleet(
         found.fixes = found.fixes or fixes_of(judged)
         found.details = details_of(judged, found.fixes)
     found.settling = _settling(found)
-    if found.plans is not None and task.parts is not None and task.budget is not None:
-        assert costs is not None
+    if costs is not None and task.budget is not None:
         step("what the budget does")
         found.within = solve_fleet(
-            _priced(found.plans, costs.beside), task.parts, np.nan_to_num(costs.beside),
-            _others(found), task.budget,
+            _only(found.plans, found.due & ~np.isnan(costs.beside)), task.parts or PartsList(()),
+            np.nan_to_num(costs.beside), _others(found), task.budget,
         )  # fmt: skip
     if costs is not None:
         after = found.solved.transfers.after if found.solved else {}
-        found.curve = curve_of(judged, costs.whole, after)
-        found.deadlines = tuple(_deadlines(found))
+        found.curve = curve_of(judged, np.where(found.due, costs.whole, np.nan), after)
+        if found.support is not None and task.on is not None:
+            found.deadlines = tuple(deadlines_of(judged, costs.whole, found.support, task.on))
     if task.releases:
         step("what if")
         found.what_if = what_if(fleet, _columns(task), task.installed)
@@ -231,27 +266,27 @@ def _columns(task: FleetTask) -> list[tuple[str, Any, tuple[Chosen, ...]]]:
     ]
 
 
-def _priced(plans: Plans, beside: Any) -> Plans:
-    """The plans of machines all of whose cost is known."""
-    return Plans(np.where(np.isnan(beside), -1, plans.makeup), plans.found, plans.machine)
+def _only(plans: Plans | None, where: Bools) -> Plans:
+    """The plans of some machines."""
+    if plans is None:
+        return Plans(np.full(len(where), -1), [], [])
+    return Plans(np.where(where, plans.makeup, -1), plans.found, plans.machine)
 
 
 def _others(found: FleetCheck) -> list[tuple[int, int]]:
-    """Machines that can be made ready without memory, with their cost."""
+    """Machines that can be made ready without a plan for memory, with their cost."""
     assert found.costs is not None
     whole, judged = found.costs.whole, found.judged
-    wants = (judged.answers != 0) & ~np.isin(judged.answers, _MEMORY) & ~np.isnan(whole)
+    wants = (judged.answers != _READY) & ~np.isnan(whole) & found.due
+    if found.plans is not None:
+        wants &= ~np.isin(judged.answers, _MEMORY)
     return [(at, int(whole[at])) for at in np.flatnonzero(wants).tolist()]
 
 
-def _deadlines(found: FleetCheck) -> list[Deadline]:
+def _support(fleet: Fleet, against: tuple[Chosen, ...]) -> Support:
     """When support ends for what the machines run now, by the wanted systems' own sheets."""
-    task, fleet = found.task, found.fleet
-    assert found.costs is not None
-    if task.on is None:
-        return []
     ends = {}
-    for chosen in task.against:
+    for chosen in against:
         for release in chosen.sheet.releases:
             if chosen.sheet.kind == "operating system" and release.support_ends is not None:
                 label = Chosen(chosen.sheet, release).label
@@ -265,7 +300,7 @@ def _deadlines(found: FleetCheck) -> list[Deadline]:
                 names.append(label)
             running[at] = names.index(label)
     days = dict(ends.values())
-    return deadlines_of(found.judged, found.costs.whole, names, running, days, task.on)
+    return Support(names, running, [days[name] for name in names])
 
 
 def _running(fleet: Fleet) -> list[tuple[Any, str]]:

@@ -13,7 +13,8 @@ def how_to_find(key: str, system: str | None) -> str:
         if family != ANY and family in name:
             return how
     if not name and "windows" in ways:
-        return f"{ways.get(ANY, '')} (on Windows: {ways['windows']})".strip()
+        # which is what most people have
+        return ways["windows"] + (f" (elsewhere: {ways[ANY]})" if ANY in ways else "")
     return ways.get(ANY, "ask the person at the machine")
 
 

@@ -13,9 +13,8 @@ from tallcheck.core.fleet.judged import ANSWERS, STATUSES
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.messages.conditions import conditions
 from tallcheck.core.messages.fleet import in_text, out_text
-from tallcheck.core.values.text import guarded
-from tallcheck.files.output import json_line
-from tallcheck.files.spreadsheet import workbook
+from tallcheck.core.values.text import guarded, json_line
+from tallcheck.report.workbook import fleet_workbook
 
 _WORSE = ("absent", "met", "unknown", "short")
 
@@ -30,7 +29,8 @@ def result_bytes(found: FleetCheck, file: FleetFile, ending: str) -> bytes:
     if ending == ".jsonl":
         return "".join(map(json_line, table.to_pylist())).encode()
     if ending == ".xlsx":
-        return workbook([(name, table[name].to_pylist()) for name in table.column_names])
+        columns = [(name, table[name].to_pylist()) for name in table.column_names]
+        return fleet_workbook(found, columns)
     out = io.BytesIO()
     pacsv.write_csv(_guarded(table), out, pacsv.WriteOptions(quoting_style="needed"))
     return out.getvalue()
