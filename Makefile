@@ -4,17 +4,20 @@ PYTHON ?= python3
 
 # A run-time environment of its own, so that the demo needs nothing but the tool.
 .venv/demo.done: pyproject.toml
-	$(PYTHON) -m venv .venv
-	.venv/bin/pip install --quiet '.[full]'
+	@echo "Setting up .venv with all that the tool uses; this takes a minute or two."
+	@$(PYTHON) -m venv .venv
+	@.venv/bin/pip install --quiet '.[full]'
 	touch $@
 
 .venv/test.done: pyproject.toml
-	$(PYTHON) -m venv .venv
-	.venv/bin/pip install --quiet -e '.[dev]'
+	@echo "Setting up .venv with all that the tests use; this takes a minute or two."
+	@$(PYTHON) -m venv .venv
+	@.venv/bin/pip install --quiet -e '.[dev]'
 	touch $@
 
 demo: .venv/demo.done
-	.venv/bin/tallcheck demo tallcheck-demo
+	@echo "The demo: its data goes into tallcheck-demo, and the main job runs on it."
+	@.venv/bin/tallcheck demo tallcheck-demo
 
 # One test drives a real sshd on the loopback address; it is installed here where it may be, and
 # where it cannot be, that test alone is skipped.
@@ -40,7 +43,11 @@ pictures: .venv/test.done
 clean:
 	rm -rf .venv build src/*.egg-info tallcheck-demo
 
-.PHONY: test-windows portable
+.PHONY: manual test-windows portable
+
+# The manual page, written anew from the commands' parsers.
+manual: .venv/test.done
+	.venv/bin/python docs/manual.py
 
 # One program to carry, built by a Windows Python under Wine; prepare.sh sets up all that it needs.
 # On Windows itself: python portable\build.py

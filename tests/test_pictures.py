@@ -10,8 +10,8 @@ import pytest
 ROOT = Path(__file__).parent.parent
 
 
-def _pictures() -> Any:
-    spec = importlib.util.spec_from_file_location("pictures", ROOT / "docs" / "pictures.py")
+def _script(name: str) -> Any:
+    spec = importlib.util.spec_from_file_location(name, ROOT / "docs" / f"{name}.py")
     assert spec is not None
     assert spec.loader is not None
     module = importlib.util.module_from_spec(spec)
@@ -19,7 +19,7 @@ def _pictures() -> Any:
     return module
 
 
-PICTURES = _pictures()
+PICTURES = _script("pictures")
 
 
 @pytest.fixture(scope="module")
@@ -50,3 +50,9 @@ def test_what_went_wrong_is_never_drawn(garden: Path) -> None:
     with pytest.raises(SystemExit, match="expected 0"):
         PICTURES.text_of(wrong._replace(words="check machines/potting-02.machine.json merrow@10",
                                         code=0), garden)  # fmt: skip
+
+
+def test_the_manual_is_what_the_parsers_say(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("COLUMNS", "200")
+    manual = _script("manual")
+    assert manual.PAGE.read_text() == manual.page(), "write it again: make manual"

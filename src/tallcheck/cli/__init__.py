@@ -9,6 +9,7 @@ import os
 import sys
 from contextlib import suppress
 from importlib import import_module
+from importlib.util import find_spec
 from typing import TYPE_CHECKING, NoReturn
 
 from tallcheck import __version__
@@ -66,9 +67,18 @@ class Parser(argparse.ArgumentParser):
             _say(message)
 
 
+_OF_FULL = {"usage": "numpy", "fleet": "pyarrow"}
+"""Commands that only the full installation runs, and a package by which it is known."""
+
+
 def _top_parser() -> Parser:
     width = max(map(len, COMMANDS))
-    commands = "\n".join(f"  {name:<{width}}  {text}" for name, text in COMMANDS.items())
+    lacking = [name for name, package in _OF_FULL.items() if find_spec(package) is None]
+    commands = "\n".join(
+        f"  {name:<{width}}  {text}" for name, text in COMMANDS.items() if name not in lacking
+    )
+    if lacking:
+        commands += f"\n\nwith the full installation also: {', '.join(lacking)}"
     parser = Parser(
         prog="tallcheck",
         usage="tallcheck COMMAND ...",

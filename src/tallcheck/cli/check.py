@@ -66,11 +66,11 @@ def run(args: argparse.Namespace) -> int:
         )
     if [args.machine, *args.needs, args.at_least].count("-") > 1:
         raise wrong_usage("found '-' twice; expected standard input for one file only")
-    formats = formats_of(args.save, "check", args.force)
+    formats = formats_of(args, "check")
     results, samples = _results(args)
     parts = {"results": results, "result": results[0], "samples": samples, "verbose": args.verbose}
     with progress(args, sum(one.drawn for one in formats)) as step:
-        save_all(args.save, formats, parts, step, args.quiet)
+        save_all(args, formats, parts, step)
     if args.why is not None:
         _print_why(results[0], args.why)
     else:

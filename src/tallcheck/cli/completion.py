@@ -4,7 +4,7 @@ import argparse
 from importlib import import_module
 from typing import Any
 
-from tallcheck.cli.options import parser_for
+from tallcheck.cli.options import parser_for, parts_of
 from tallcheck.files.vocabulary import vocabulary
 
 
@@ -12,14 +12,31 @@ def complete(commands: dict[str, str]) -> None:
     """Answer the shell that asks for completions, and exit; nothing where none asks."""
     import argcomplete
 
+    argcomplete.autocomplete(whole_parser(commands))
+
+
+def whole_parser(commands: dict[str, str]) -> argparse.ArgumentParser:
+    """All commands in one parser, each option with what completes it."""
     parser = argparse.ArgumentParser(prog="tallcheck", allow_abbrev=False)
     choices = parser.add_subparsers()
     for name in commands:
-        own = parser_for(name, import_module(f"tallcheck.cli.{name}"))
-        added = choices.add_parser(name, parents=[own], add_help=False)
-        for action in added._actions:  # argparse has no public list of them
-            _add_completer(action)
-    argcomplete.autocomplete(parser)
+        module = import_module(f"tallcheck.cli.{name}")
+        if parts := parts_of(module):
+            within = choices.add_parser(name, help=commands[name]).add_subparsers()
+            for part in parts:
+                _add(within, part, parser_for(name, module, part))
+        else:
+            _add(choices, name, parser_for(name, module))
+    return parser
+
+
+def _add(choices: Any, name: str, own: argparse.ArgumentParser) -> None:
+    added = choices.add_parser(
+        name, parents=[own], add_help=False, usage=own.usage, description=own.description,
+        epilog=own.epilog, help=own.description, formatter_class=own.formatter_class,
+    )  # fmt: skip
+    for action in added._actions:  # argparse has no public list of them
+        _add_completer(action)
 
 
 def _add_completer(action: Any) -> None:

@@ -64,7 +64,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_have(parser)
     add_need(parser)
     parser.add_argument(
-        "--sheet", metavar="NAME", help="the spreadsheet's sheet; else the first with a table"
+        "--sheet", metavar="NAME", help="the spreadsheet's sheet; else the one that tells most"
     )
     parser.add_argument(
         "--columns", action="append", default=[], metavar="KEY=THEIRS[:UNIT]",
@@ -99,7 +99,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Read, judge, print, save. The exit code is 0 whatever the answers are."""
-    formats = formats_of(args.save, "fleet", args.force)
+    formats = formats_of(args, "fleet")
     saved = {one.name for one in formats}
     if not args.needs and not args.need:
         raise wrong_usage("found nothing to hold the machines against; expected NEEDS or --need")
@@ -120,7 +120,7 @@ def run(args: argparse.Namespace) -> int:
         with muted():
             found = check_fleet(file.fleet, task, step, every or args.verbose)
         parts = {"found": found, "file": file}
-        save_all(args.save, formats, parts, step, args.quiet)
+        save_all(args, formats, parts, step)
     put_out(args, "fleet", parts)
     return 0
 

@@ -5,7 +5,7 @@ import datetime
 import os
 import sys
 
-from tallcheck.cli.inputs import Wanted, wrong_usage
+from tallcheck.cli.inputs import Wanted
 from tallcheck.cli.options import add_force, add_needs_path
 from tallcheck.cli.streams import say, tell
 from tallcheck.core.values.errors import InputError
@@ -20,37 +20,53 @@ EXAMPLE = """  tallcheck needs list
   tallcheck needs keys memory"""
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """The options of this command."""
-    parser.add_argument("what", choices=("list", "show", "new", "validate", "keys", "lines"))
-    parser.add_argument(
-        "words", nargs="*", default=[], metavar="WORD",
-        help="show: NAME[@RELEASE]; new: TITLE [KEY=VALUE…]; validate: FILE…; keys, lines: a word"
-        " to look for",
-    )  # fmt: skip
-    add_needs_path(parser)
-    parser.add_argument("-o", dest="output", metavar="FILE", help="new: write the sheet here")
-    add_force(parser)
+PARTS = {
+    "list": "The needs sheets on the path, each with its releases.",
+    "show": "What a needs sheet asks for.",
+    "new": "Write a needs sheet, filled from KEY=VALUE or from a page of requirements.",
+    "validate": "Say what is wrong with needs sheets.",
+    "keys": "The keys of a needs sheet, and what people say for them.",
+    "lines": "The lines of processors that are known by their names.",
+}
+_WORDS = {
+    "show": ("NAME", "NAME, or NAME@RELEASE"),
+    "new": ("WORD", "the TITLE, then KEY=VALUE as often as one likes"),
+    "validate": ("FILE", "a needs sheet"), "keys": ("WORD", "a word to look for"),
+    "lines": ("WORD", "a word to look for"),
+}  # fmt: skip
+
+
+def add_arguments(parser: argparse.ArgumentParser, part: str | None) -> None:
+    """The options of this command, or of one within it."""
+    if part is None:
+        parser.add_argument("what", choices=tuple(PARTS), help="each has a --help of its own")
+        return
+    parser.set_defaults(what=part)
+    if part in _WORDS:
+        metavar, said = _WORDS[part]
+        parser.add_argument(
+            "words", nargs="*" if part in ("keys", "lines") else "+", metavar=metavar, help=said
+        )
+    if part in ("list", "show"):
+        add_needs_path(parser)
+    if part != "new":
+        return
+    parser.add_argument("-o", dest="output", metavar="FILE", help="write the sheet here")
     parser.add_argument(
         "--text", metavar="FILE",
-        help="new: a page of requirements, as copied; '-' for standard input",
+        help="a page of requirements, as copied; '-' for standard input",
     )  # fmt: skip
-    parser.add_argument("--program", action="store_true", help="new: of a program (the default)")
-    parser.add_argument("--system", action="store_true", help="new: of an operating system")
+    parser.add_argument("--program", action="store_true", help="of a program (the default)")
+    parser.add_argument("--system", action="store_true", help="of an operating system")
+    add_force(parser)
 
 
 def run(args: argparse.Namespace) -> int:
     """List, show, make or review."""
     if args.what == "list":
-        if args.words:
-            raise wrong_usage("needs list takes no words")
         return _list(args)
-    if args.text and args.what != "new":
-        raise wrong_usage("--text belongs to needs new")
     if args.what in ("keys", "lines"):
         return _words(args)
-    if not args.words:
-        raise wrong_usage(f"needs {args.what} takes a name or a file")
     return {"show": _show, "new": _new, "validate": _validate}[args.what](args)
 
 

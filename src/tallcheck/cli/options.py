@@ -25,31 +25,70 @@ def value(read: Callable[[str], _Value]) -> Callable[[str], _Value]:
 
 def parse(command: str, module: ModuleType, words: list[str]) -> argparse.Namespace:
     """The parsed words of a command. Wrong usage prints the usage line and exits with 2."""
-    parser = parser_for(command, module)
+    part = words[0] if words and words[0] in parts_of(module) else None
+    parser = parser_for(command, module, part)
+    words = words[1:] if part else words
     found, unknown = parser.parse_known_args(words)
     if unknown:  # they may stand behind an option: to look there takes longer
         found, unknown = parser.parse_known_intermixed_args(words)
     if unknown:
         options = [one for action in parser._actions for one in action.option_strings]
         hint = nearest(unknown[0].partition("=")[0], options) if unknown[0][:1] == "-" else ""
-        parser.error(f"found '{unknown[0]}', which {command} does not take{hint}")
+        taker = f"{command} {part}" if part else command
+        parser.error(f"found '{unknown[0]}', which {taker} does not take{hint}")
     return found
 
 
-def parser_for(command: str, module: ModuleType) -> argparse.ArgumentParser:
-    """The parser of one command's module."""
+def parts_of(module: ModuleType) -> dict[str, str]:
+    """The commands within a command, and what each is for."""
+    return getattr(module, "PARTS", {})
+
+
+def parser_for(
+    command: str, module: ModuleType, part: str | None = None
+) -> argparse.ArgumentParser:
+    """The parser of one command's module, or of a command within it."""
+    name = f"tallcheck {command} {part}" if part else f"tallcheck {command}"
+    lines, parts = str(module.EXAMPLE).splitlines(), parts_of(module)
+    epilog = [f"  {one:<10}{said}" for one, said in parts.items() if not part]
+    epilog += ["", "example:", *(one for one in lines if not part or name in one)]
     parser = Parser(
-        prog=f"tallcheck {command}",
-        description=module.__doc__,
-        epilog=f"example:\n{module.EXAMPLE}",
+        prog=name,
+        description=parts[part] if part else module.__doc__,
+        epilog="\n".join(epilog).strip("\n"),
         formatter_class=argparse.RawDescriptionHelpFormatter,
         allow_abbrev=False,
     )
-    module.add_arguments(parser)
+    module.add_arguments(parser, *[part] * bool(parts))
     loudness = parser.add_mutually_exclusive_group()
     loudness.add_argument("--quiet", action="store_true", help="only what was asked for")
     loudness.add_argument("--verbose", action="store_true", help="more on where it comes from")
+    _shorten(parser)
     return parser
+
+
+_RARE = frozenset({
+    "--needs-path", "--force", "--on", "--sheet", "--columns", "--quiet", "--verbose",
+    "--with-serials", "--within", "--again", "--samples",
+})  # fmt: skip
+"""Options that few use: they stand last."""
+
+
+def _shorten(parser: argparse.ArgumentParser) -> None:
+    """A usage line that fits a line, and what is rarely used under a heading of its own."""
+    options, more = parser._optionals, parser.add_argument_group("more")
+    counts: dict[int | str | None, str] = {None: "{}", "*": "[{} ...]", "+": "{} ...", "?": "[{}]"}
+    words = [counts[one.nargs] for one in parser._positionals._group_actions]
+    names = [
+        one.metavar or "|".join(one.choices or [one.dest])
+        for one in parser._positionals._group_actions
+    ]
+    parts = [word.format(name) for word, name in zip(words, names, strict=True)]
+    parser.usage = " ".join([parser.prog, *parts, "[options]"])
+    rare = [one for one in options._group_actions if _RARE & {*one.option_strings}]
+    for one in rare:
+        options._group_actions.remove(one)
+    more._group_actions.extend(rare)
 
 
 def add_have(parser: argparse.ArgumentParser) -> None:

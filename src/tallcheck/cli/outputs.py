@@ -190,46 +190,67 @@ def add_format(parser: argparse.ArgumentParser, name: str) -> None:
     parser.add_argument("--format", choices=choices, default="text")
 
 
-def add_save(parser: argparse.ArgumentParser, name: str) -> None:
-    """``--save``, as often as one likes, and ``--force``."""
+def add_save(parser: argparse.ArgumentParser, name: str, option: str = "--save") -> None:
+    """``--save``, as often as one likes; ``--open`` where there are pages; and ``--force``."""
     parser.add_argument(
-        "--save", action="append", default=[], metavar="FILE",
+        option, dest="save", action="append", default=[], metavar="FILE",
         help=f"also write this; the ending picks the format ({' '.join(_savable(name))})",
     )  # fmt: skip
+    if _PAGE in _savable(name):
+        parser.add_argument("--open", action="store_true", help="show the saved page in a browser")
+    else:
+        parser.set_defaults(open=False)
+    parser.set_defaults(saved_by=option)
     add_force(parser)
 
 
-def formats_of(paths: list[str], name: str, force: bool, option: str = "--save") -> list[Format]:
+_PAGE = ".html"
+
+
+def formats_of(args: argparse.Namespace, name: str) -> list[Format]:
     """The format of each file that is to be written, before any work.
 
     Raises InputError for an ending, OutputError where a file cannot or should not be written, and
     ModuleNotFoundError where a library that it takes is not there.
     """
     savable, found = _savable(name), []
-    for path in paths:
+    for path in args.save:
         ending = os.path.splitext(path)[1].lower()
         if ending not in savable:
-            raise wrong_usage(f"{option} {path}: the ending must be one of {', '.join(savable)}")
+            endings = ", ".join(savable)
+            raise wrong_usage(f"{args.saved_by} {path}: the ending must be one of {endings}")
         found.append(savable[ending])
-    ensure_writable(paths)
-    for path, one in zip(paths, found, strict=True):
-        ensure_own(path, one.holds, force)
+    if args.open and savable[_PAGE] not in found:
+        raise wrong_usage("--open shows a page that is saved: expected --save FILE.html beside it")
+    ensure_writable(args.save)
+    for path, one in zip(args.save, found, strict=True):
+        ensure_own(path, one.holds, args.force)
         if one.needs and find_spec(one.needs) is None:
             raise ModuleNotFoundError(name=one.needs)
     return found
 
 
 def save_all(
-    paths: list[str], formats: list[Format], parts: dict[str, Any], step: Callable[[str], None],
-    quiet: bool,
+    args: argparse.Namespace, formats: list[Format], parts: dict[str, Any],
+    step: Callable[[str], None] = lambda text: None,
 ) -> None:  # fmt: skip
     """Write each file, and say so; ``step`` is told of each that takes a second."""
-    for path, one in zip(paths, formats, strict=True):
+    for path, one in zip(args.save, formats, strict=True):
         if one.drawn:
             step(f"drawing {path}")
         write(path, one.write(parts))
-        if not quiet:
+        if not args.quiet:
             tell(f"wrote {path}")
+        if args.open and one.ending == _PAGE:
+            _open(path)
+
+
+def _open(path: str) -> None:
+    import webbrowser
+    from pathlib import Path
+
+    if not webbrowser.open(Path(path).resolve().as_uri()):
+        tell(f"no browser was found here: open {path} by hand")
 
 
 def put_out(args: argparse.Namespace, name: str, parts: dict[str, Any]) -> None:

@@ -40,13 +40,13 @@ def run(args: argparse.Namespace) -> int:
         if args.machines != [HERE] or args.save or args.find is not None or args.all:
             raise wrong_usage("--live and --once go with `here` alone: tallcheck show here --live")
         return run_live(args)
-    formats = formats_of(args.save, "show", args.force)
+    formats = formats_of(args, "show")
     machines = tuple(machine_of(one, []) for one in args.machines)
     if args.find is not None or args.all:
         _print_readings(machines, args.find)
         return 0
     parts = {"machines": machines, "programs": args.programs, "verbose": args.verbose}
-    save_all(args.save, formats, parts, lambda text: None, args.quiet)
+    save_all(args, formats, parts)
     if not args.save:
         put_out(args, "show", parts)
     return 0

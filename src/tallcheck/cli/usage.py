@@ -3,8 +3,8 @@
 import argparse
 import os
 
-from tallcheck.cli.options import add_force, value
-from tallcheck.cli.outputs import add_format, formats_of, put_out, save_all
+from tallcheck.cli.options import value
+from tallcheck.cli.outputs import add_format, add_save, formats_of, put_out, save_all
 from tallcheck.cli.streams import progress
 from tallcheck.core.values.quantities import parse_share
 from tallcheck.files.config import settings
@@ -19,8 +19,7 @@ _LONG = 20 << 20  # bytes of a log that takes a second to read
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The options of this command."""
     parser.add_argument("log", metavar="LOG", help="a usage log, CSV")
-    parser.add_argument("--plot", metavar="FILE", help="draw it (.png or .svg)")
-    add_force(parser)
+    add_save(parser, "usage", "--plot")
     parser.add_argument(
         "--columns", action="append", default=[], metavar="NAME=THEIRS[:UNIT],…",
         help="headings of another's log",
@@ -33,8 +32,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Read the log, judge it, print and draw."""
-    plots = [args.plot] if args.plot else []
-    formats = formats_of(plots, "usage", args.force, "--plot")
+    formats = formats_of(args, "usage")
     kept = settings("tight", "full")
     tight = kept.tight if args.tight is None else args.tight
     full = kept.full if args.full is None else args.full
@@ -42,12 +40,12 @@ def run(args: argparse.Namespace) -> int:
     from tallcheck.files.usage_log import parse_columns, read_log
 
     long = os.path.isfile(args.log) and os.path.getsize(args.log) > _LONG
-    with progress(args, 3 if long or args.plot else 0) as step:
+    with progress(args, 3 if long or args.save else 0) as step:
         step(f"reading {os.path.basename(args.log)}")
         log = read_log(args.log, parse_columns(args.columns))
         step("judging it")
         found = judge(log, tight, full)
         parts = {"log": log, "found": found, "tight": tight, "full": full}
-        save_all(plots, formats, parts, step, args.quiet)
+        save_all(args, formats, parts, step)
     put_out(args, "usage", parts)
     return 0

@@ -55,6 +55,12 @@ def sized(size: int) -> Any:
     return room
 
 
+def console_processes() -> int:
+    """How many processes are in this one's console window; 0 without one."""
+    room = (ctypes.c_uint32 * 8)()
+    return int(call("kernel32", "GetConsoleProcessList", room, len(room)))
+
+
 # --- memory and processor ------------------------------------------------------------------
 
 
