@@ -32,12 +32,12 @@ lint: .venv/test.done
 	.venv/bin/ruff format --check .
 	.venv/bin/mypy
 
-# Every picture of the documentation, drawn anew; it needs Debian's xvfb, xterm, imagemagick and
-# chromium, and installs them where it may.
+# Every picture of the documentation, drawn anew; it needs Debian's xvfb, xterm, imagemagick,
+# ghostscript and chromium, and installs them where it may.
 pictures: .venv/test.done
 	@if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null && \
-	  ! { command -v Xvfb && command -v xterm && command -v import && command -v chromium; } >/dev/null; then \
-	  apt-get update -qq && apt-get install -y -qq xvfb xterm imagemagick chromium fonts-dejavu >/dev/null; fi
+	  ! { command -v Xvfb && command -v xterm && command -v import && command -v gs && command -v chromium; } >/dev/null; then \
+	  apt-get update -qq && apt-get install -y -qq xvfb xterm imagemagick ghostscript chromium fonts-dejavu >/dev/null; fi
 	.venv/bin/python docs/pictures.py
 
 clean:

@@ -22,7 +22,8 @@ FOLDER = HERE / "screenshots"
 DIGESTS = FOLDER / "digests.txt"
 DAY = "2026-11-24"
 TALLCHECK = os.path.join(os.path.dirname(sys.executable), "tallcheck")
-NEEDED = {"Xvfb": "xvfb", "xterm": "xterm", "import": "imagemagick", "chromium": "chromium"}
+NEEDED = {"Xvfb": "xvfb", "xterm": "xterm", "import": "imagemagick", "gs": "ghostscript",
+          "chromium": "chromium"}  # fmt: skip
 """Programs, and Debian's packages that hold them."""
 REFUSED = ("Traceback", "error:")
 
@@ -32,6 +33,8 @@ class Picture(NamedTuple):
 
     ``size`` counts columns and rows of a terminal, pixels of a page; a chart has its own. ``shot``
     is the file that the command saves and the picture shows; without one it shows the terminal.
+    ``printed``: so many of its pages on paper, beside each other. ``made``: a program of this
+    folder that shows the same of a machine that is made up, where the command reads this one.
     """
 
     name: str
@@ -39,6 +42,15 @@ class Picture(NamedTuple):
     code: int
     size: tuple[int, int] = (100, 40)
     shot: str = ""
+    printed: int = 0
+    made: str = ""
+
+    @property
+    def command(self) -> list[str]:
+        """The program that is run, and its words."""
+        if self.made:
+            return [sys.executable, str(HERE / self.made)]
+        return [TALLCHECK, *shlex.split(self.words)]
 
 
 _GARDEN = (
@@ -57,6 +69,7 @@ PICTURES = (
             (1280, 1100), "machine.html"),
     Picture("side-by-side", "show machines/potting-02.machine.json "
             "machines/map-room-03.machine.json", 0, (100, 44)),
+    Picture("live", "show here --live", 0, (100, 18), made="live.py"),
     Picture("undecided", f"check machines/glasshouse-05.machine.json merrow@10 --on {DAY}", 14,
             (100, 34)),
     Picture("releases", f"check machines/potting-02.machine.json merrow --on {DAY}", 10, (100, 12)),
@@ -72,6 +85,8 @@ PICTURES = (
     Picture("fleet", _GARDEN, 0, (110, 64)),
     Picture("fleet-chart", f"{_GARDEN} --save fleet-chart.png", 0, shot="fleet-chart.png"),
     Picture("fleet-report", f"{_GARDEN} --save fleet.html", 0, (1280, 1250), "fleet.html"),
+    Picture("fleet-print", f"{_GARDEN} --by 2028-03-01 --save paper.html", 0, shot="paper.html",
+            printed=2),
     Picture("report", f"{_HERBARIUM} --save answer.html", 10, (1280, 1100), "answer.html"),
     Picture("height-chart", f"{_HERBARIUM} --save height-chart.png", 10, shot="height-chart.png"),
 )  # fmt: skip
@@ -94,7 +109,7 @@ def garden(folder: Path) -> Path:
 def text_of(picture: Picture, folder: Path) -> str:
     """What the command prints; ends the program where that is not as it should be."""
     ran = subprocess.run(
-        [TALLCHECK, *shlex.split(picture.words)], cwd=folder, env=environment(folder.parent),
+        picture.command, cwd=folder, env=environment(folder.parent),
         capture_output=True, check=False,
     )  # fmt: skip
     text = ran.stdout.decode() + ran.stderr.decode()
@@ -119,7 +134,7 @@ def _terminal(picture: Picture, folder: Path, out: Path) -> None:
     script.write_text(
         f"printf '$ %s\\n' {shlex.quote(command)}\n"
         # of a long view the beginning, in colour: through a terminal of its own, then cut
-        f"script -qec {shlex.quote(f'{TALLCHECK} {picture.words}')} /dev/null | "
+        f"script -qec {shlex.quote(shlex.join(picture.command))} /dev/null | "
         f"head -n {rows - 3}\n"
         'printf "\\033[?25l"\nsleep 0.5\n'
         f'import -silent -window "$WINDOWID" {shlex.quote(str(out))}\n'
@@ -162,16 +177,34 @@ class _screen:  # noqa: N801 - reads as the statement that it is
         self._server.wait()
 
 
-def _page(picture: Picture, folder: Path, out: Path) -> None:
-    """The top of a page in a browser without a window."""
-    width, height = picture.size
+def _browser(folder: Path, *words: str) -> None:
+    """What a browser without a window does with a page."""
     subprocess.run(
         ["chromium", "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic",
          "--no-first-run", "--disable-background-networking", "--disable-component-update",
          "--disable-sync", "--hide-scrollbars", f"--user-data-dir={folder.parent / 'browser'}",
-         f"--window-size={width},{height}", f"--screenshot={out}",
-         (folder / picture.shot).as_uri()],
+         *words],
         check=True, timeout=120, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+
+
+def _page(picture: Picture, folder: Path, out: Path) -> None:
+    """The top of a page, or the first of its pages on paper."""
+    page, (width, height) = (folder / picture.shot).as_uri(), picture.size
+    if not picture.printed:
+        _browser(folder, f"--window-size={width},{height}", f"--screenshot={out}", page)
+        return
+    paper, sheets = folder / "paper.pdf", folder / "paper-%d.png"
+    _browser(folder, "--no-pdf-header-footer", f"--print-to-pdf={paper}", page)
+    subprocess.run(
+        ["gs", "-q", "-dBATCH", "-dNOPAUSE", "-sDEVICE=png16m", "-r168", "-dTextAlphaBits=4",
+         "-dGraphicsAlphaBits=4", f"-dLastPage={picture.printed}", f"-sOutputFile={sheets}", paper],
+        check=True, timeout=120,
+    )  # fmt: skip
+    subprocess.run(
+        ["convert", *(str(sheets) % at for at in range(1, picture.printed + 1)), "+append", "-resize", "50%",
+         out],
+        check=True, timeout=60,
     )  # fmt: skip
 
 

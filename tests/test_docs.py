@@ -1,11 +1,13 @@
 """The documentation holds: its commands run, its lists are complete, its links lead somewhere."""
 
+import importlib.util
 import re
 import shlex
 from pathlib import Path
 
 import pytest
 
+from tallcheck import cli
 from tallcheck.cli import COMMANDS
 from tallcheck.core.decide.trials import EXIT_CODES
 from tallcheck.core.fleet.money import HOURS, PRICED
@@ -172,3 +174,57 @@ def test_help_fits_a_screen_and_has_an_example(command: str) -> None:
     assert len(ran.out.splitlines()) <= 44
     assert max(map(len, ran.out.splitlines())) <= 100
     assert f"tallcheck {command}" in ran.out.partition("example")[2]
+
+
+def test_each_command_within_needs_has_its_own_help() -> None:
+    said = run("needs", "new", "--help").out
+    assert "TITLE" in said
+    assert "--needs-path" not in said
+    assert "tallcheck needs validate" not in said
+    refused = run("needs", "validate", "x", "--text", "y")
+    assert (refused.code, "needs validate does not take" in refused.err) == (2, True)
+    assert "--needs-path" in run("needs", "list", "--help").out
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_the_usage_is_one_line(command: str) -> None:
+    ran = run(command, "--wrong", env={"COLUMNS": "80"})
+    usage, *rest = ran.err.splitlines()
+    assert ran.code == 2
+    assert usage.startswith(f"usage: tallcheck {command}")
+    assert rest[0].startswith(f"tallcheck {command}: error:")
+
+
+def test_what_needs_more_than_is_installed_is_told_apart(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("tallcheck.cli.find_spec", lambda name: None)
+    said = cli._top_parser().format_help()
+    assert "\n  fleet " not in said
+    assert "with the full installation also: usage, fleet" in said
+
+
+def test_a_saved_page_is_opened(garden: Path) -> None:
+    words = ("show", "machines/potting-02.machine.json", "--open", "--quiet")
+    refused = run(*words, cwd=garden)
+    assert (refused.code, "--save FILE.html" in refused.err) == (2, True)
+    page = garden / "a page.html"
+    ran = run(*words, "--save", page.name, cwd=garden, env={"BROWSER": "echo"})
+    assert ran.out.strip() == page.resolve().as_uri()
+
+
+@pytest.mark.parametrize(
+    ("unpacked", "processes", "alone"),
+    [("/tmp/m", 2, True), ("/tmp/m", 3, False), ("/stick/_internal", 1, True),
+     ("/stick/_internal", 2, False), ("/tmp/m", 0, False)],
+)  # fmt: skip
+def test_a_double_click_is_told_from_a_command_window(
+    unpacked: str, processes: int, alone: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    spec = importlib.util.spec_from_file_location("carried", ROOT / "portable" / "program.py")
+    assert spec is not None
+    assert spec.loader is not None
+    program = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(program)
+    monkeypatch.setattr(program, "console_processes", lambda: processes)
+    monkeypatch.setattr(program.sys, "_MEIPASS", unpacked, raising=False)
+    monkeypatch.setattr(program.sys, "executable", "/stick/tallcheck.exe")
+    assert program.opened_alone() == alone

@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.jobs.fleet_check import FleetCheck
-from tallcheck.core.messages.fleet import fleet_sentence, in_text, out_text
+from tallcheck.core.messages.fleet import fleet_sentence
 from tallcheck.core.messages.plans import offer_text
 from tallcheck.core.values.quantities import GIB
 from tallcheck.core.values.text import printable
@@ -84,13 +84,10 @@ def _work(found: FleetCheck) -> Sheet | None:
     todo = jobs(found)
     if not todo:
         return None
-    works = [found.works.get(one.machine) for one in todo]
     return Sheet("Work", [
         ("order", list(range(1, len(todo) + 1))), ("done", [None] * len(todo)),
         ("where", [str(found.fleet.names[one.machine]) for one in todo]),
         ("what to do", ["; ".join(one.steps) for one in todo]),
-        ("take out", [out_text(found, one) if one else "" for one in works]),
-        ("put in", [in_text(found, one) if one else "" for one in works]),
         ("support ends", [one.ends for one in todo]),
         (f"cost {found.currency}".strip(),
          [None if np.isnan(one.cost) else one.cost / 100 for one in todo]),
@@ -100,7 +97,8 @@ def _work(found: FleetCheck) -> Sheet | None:
 def workbook(sheets: Sequence[Sheet]) -> bytes:
     """An .xlsx file: numbers and dates as such, all else as text, never as a formula.
 
-    Each sheet has its headings frozen, and filters on them.
+    Each sheet has its headings frozen, and filters on them; printed, it is as wide as a page where
+    that can be read.
     """
     import xlsxwriter
 
@@ -109,6 +107,7 @@ def workbook(sheets: Sequence[Sheet]) -> bytes:
         bold = book.add_format({"bold": True})
         day = book.add_format({"num_format": "yyyy-mm-dd"})
         fine = book.add_format({"num_format": "#,##0.00"})
+        folded = book.add_format({"text_wrap": True, "valign": "top"})
         for one in sheets:
             sheet = book.add_worksheet(one.name)
             for at, (name, values) in enumerate(one.columns):
@@ -122,16 +121,29 @@ def workbook(sheets: Sequence[Sheet]) -> bytes:
                         sheet.write_string(line, at, _text(value)[:_XLSX_CELL])
                 sheet.set_column(at, at, _width(name, values))
             sheet.freeze_panes(1, 1)
+            last = len(one.columns) - 1
+            across = sum(_width(name, values) for name, values in one.columns)
+            sheet.set_landscape()
+            sheet.repeat_rows(0)
+            if across < _READABLE:
+                sheet.fit_to_pages(1, 0)
             if one.lines:
-                sheet.autofilter(0, 0, one.lines, len(one.columns) - 1)
+                sheet.autofilter(0, 0, one.lines, last)
             for line, text in enumerate(one.notes, one.lines + 2):
-                sheet.write_string(line, 0, printable(text))
+                if last:
+                    sheet.merge_range(line, 0, line, last, "", folded)
+                sheet.write_string(line, 0, printable(text), folded)
+                sheet.set_row(line, _LINE * (1 + len(text) // across))
     return out.getvalue()
 
 
 _XLSX_CELL = 32_767
 """Characters that a cell of .xlsx holds."""
 _WIDEST, _LOOKED_AT = 60, 200
+_LINE = 16
+"""Points of a line of text."""
+_READABLE = 220
+"""Characters across a page of paper that can still be read."""
 
 
 def _width(name: str, values: Sequence[Any]) -> int:
