@@ -43,11 +43,12 @@ pictures: .venv/test.done
 clean:
 	rm -rf .venv build src/*.egg-info tallcheck-demo
 
-.PHONY: manual test-windows portable
+.PHONY: pages test-windows portable
 
-# The manual page, written anew from the commands' parsers.
-manual: .venv/test.done
+# The manual page from the commands' parsers, and the page of what is said, written anew.
+pages: .venv/test.done
 	.venv/bin/python docs/manual.py
+	.venv/bin/python docs/messages.py
 
 # One program to carry, built by a Windows Python under Wine; prepare.sh sets up all that it needs.
 # On Windows itself: python portable\build.py

@@ -202,8 +202,8 @@ def _page(picture: Picture, folder: Path, out: Path) -> None:
         check=True, timeout=120,
     )  # fmt: skip
     subprocess.run(
-        ["convert", *(str(sheets) % at for at in range(1, picture.printed + 1)), "+append", "-resize", "50%",
-         out],
+        ["convert", *(str(sheets) % at for at in range(1, picture.printed + 1)), "+append",
+         "-resize", "50%", out],
         check=True, timeout=60,
     )  # fmt: skip
 

@@ -59,7 +59,7 @@ def test_pasted_lines_are_read_and_the_rest_is_listed(tmp_path: Path) -> None:
     assert sheet["display"] == "1920x1080"
     lines = [line.split(": line ")[1].split(" ")[0] for line in ran.err.splitlines()]
     assert lines == ["11", "12"]  # line 10 tells nothing that a need could ask for
-    assert any("told twice" in one["text"] for one in sheet["doubts"])
+    assert any("told more than once" in one["text"] for one in sheet["doubts"])
 
 
 # a marker begins a part of which only what is the machine's is told

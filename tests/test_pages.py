@@ -81,7 +81,7 @@ def test_texts_without_money_and_with(file: FleetFile) -> None:
         "memory the board takes",
     )  # fmt: skip
     assert t.machine_row(plain, 4)[2] == "replace the machine"
-    assert t.machine_row(plain, 5)[4] == "find out: processor, instruction sets"
+    assert t.machine_row(plain, 5)[4] == "find out: processor's name, instruction sets"
     prices = Prices({"machine": 50000}, 4000, {}, "EUR")
     priced = judged(
         file, prices=prices, parts=parts_list(f"{DEMO}/parts/garden.parts.csv", VOCABULARY)

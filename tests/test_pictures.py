@@ -7,6 +7,10 @@ from typing import Any
 
 import pytest
 
+from tallcheck.core.decide.trials import EXIT_CODES
+from tallcheck.core.messages.note import note
+from tallcheck.core.messages.sentence import sentence
+
 ROOT = Path(__file__).parent.parent
 
 
@@ -52,7 +56,21 @@ def test_what_went_wrong_is_never_drawn(garden: Path) -> None:
                                         code=0), garden)  # fmt: skip
 
 
-def test_the_manual_is_what_the_parsers_say(monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("name", ["manual", "messages"])
+def test_pages_that_are_made_say_what_is_so_today(
+    name: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setenv("COLUMNS", "200")
-    manual = _script("manual")
-    assert manual.PAGE.read_text() == manual.page(), "write it again: make manual"
+    script = _script(name)
+    assert script.PAGE.read_text() == script.page(), "write it again: make pages"
+
+
+def test_every_answer_is_on_the_page_of_what_is_said() -> None:
+    script = _script("messages")
+    found = [script.answer(one) for one in script.ANSWERS]
+    assert {one.verdict.decision.answer for one in found} == set(EXIT_CODES)
+    assert any(one.verdict.decision.conflicts for one in found)
+    for one in found:
+        for said in re.split(r"(?<=[.:;]) ", sentence(one)):
+            assert len(said.split()) <= 30, said
+        assert "`" not in note([one])

@@ -350,7 +350,7 @@ def test_a_models_list_fills_gaps_and_is_held_against_the_rest() -> None:
 @pytest.mark.parametrize(
     ("name", "words", "code", "text"),
     [
-        ("potting-02", ["--to", "8GB"], 0, "Take 1 × 4 GB drawer-S4-4"),
+        ("potting-02", ["--to", "8GB"], 0, "Put 1 × 4 GB drawer-S4-4"),
         ("orchid-house-08", ["--to", "16GB"], 0, "The 2 × 4 GB in A1 and B1 come out"),
         ("nursery-09", ["--to", "16GB"], 0, "Buy 1 × 16 GB LM-S4-16"),
         ("archive-10", ["--to", "32GB"], 13, "the board takes 16 GB at most"),

@@ -64,11 +64,12 @@ def _one_markdown(result: Check, level: int = 1) -> list[str]:
 def sections(result: Check) -> list[tuple[str, list[str]]]:
     """Everything beside the rows, by title; empty ones left out."""
     decision = result.verdict.decision
-    doubts = [f"{one.text} ({', '.join(one.about)})" for one in result.machine.doubts]
+    doubts = [one.text for one in result.machine.doubts]
     system = result.machine.system.os
     found = [f"{label_of(key)}: {how_to_find(key, system)}" for key in decision.find_out]
     everything = [
-        ("Conflicts", conflict_texts(result)),
+        # one alone is what the sentence says
+        ("Conflicts", conflict_texts(result) if len(decision.conflicts) > 1 else []),
         (TO_DO, _to_do(result)),
         ("In doubt", doubts),
         ("What this rests on", conditions(result.verdict, result.ages, result.usage)),

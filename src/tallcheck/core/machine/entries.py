@@ -140,7 +140,7 @@ READINGS = (
         ask={"any": "Only with the case open, or from the machine's papers."},
     ),
     Reading(
-        "processor.name", "text", "processor", short="processor", words=("cpu",),
+        "processor.name", "text", "processor's name", short="processor", words=("cpu",),
         example="the name as it stands there, or line and generation",
         look={
             "windows": "Settings, System, About: Processor",
@@ -330,7 +330,7 @@ READINGS = (
     ),
     Reading("storage.size", "storage", "size of the system volume", told="a volume of {}"),
     Reading(
-        "storage.free", "storage", "free on the system volume", short="storage_free",
+        "storage.free", "storage", "free space on the system volume", short="storage_free",
         words=("free",), told="{} free", example="60 GB",
         look={"windows": "File Explorer, This PC: free space on drive C", "any": "`df -h /`"},
         ask={

@@ -14,10 +14,19 @@ from tallcheck.core.machine.doubts import broken_rules, numbers_of
 from tallcheck.core.machine.modules import bytes_in, one_form, one_type, soldered, types_of
 from tallcheck.core.machine.naming import normal_name, stated_clock
 from tallcheck.core.machine.normalized import normalized
-from tallcheck.core.machine.readings import Told, drop_worked_out, get, put, put_all
+from tallcheck.core.machine.readings import (
+    Told,
+    drop_worked_out,
+    get,
+    kind_of,
+    label_of,
+    put,
+    put_all,
+)
 from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Module, Origin
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN
+from tallcheck.core.values.kinds import KINDS
 
 _FIRST = (
     "processor.architecture", "processor.bits", "system.os", "system.os_bits",
@@ -30,6 +39,12 @@ _PARTIAL = ("processor.instructions", "software")
 """Lists that are told in parts."""
 _OF_THE_NAME = ("processor.maker", "processor.line", "processor.generation")
 _OF_THE_SYSTEM = ("system.os_version", "system.family", "system.kernel")
+
+
+def _told_twice(key: str, values: list[Any]) -> str:
+    show = KINDS[kind_of(key)].show
+    shown = [show(one) if isinstance(one, int | float | str) else "a list" for one in values]
+    return f"{label_of(key)} was told more than once: {' and '.join(map(str, shown))}"
 
 
 def tell_all(
@@ -74,7 +89,7 @@ def tell_all(
         machine = _TELLERS.get(key, _tell)(machine, key, values, Origin("told", source), vocabulary)
     machine = _without_contradicted(machine, values, vocabulary)
     doubts = [
-        Doubt([key], f"{key} was told twice, with two values", [
+        Doubt([key], _told_twice(key, values), [
             {key: value} for value in values if isinstance(value, int | float | str)
         ]) for key, values in twice.items()
     ]  # fmt: skip

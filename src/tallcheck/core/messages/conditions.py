@@ -4,6 +4,7 @@ from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.decide.trials import REPLACE
 from tallcheck.core.jobs.check import Age
 from tallcheck.core.machine.amounts import limit_32
+from tallcheck.core.machine.derive import BY_LIST
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.plans import MISSING
 from tallcheck.core.messages.rows import note, why_no_more
@@ -20,6 +21,7 @@ _SWITCHED = {
 
 _MOST = "memory.ceiling"
 
+LOOK_UP = ": look it up before buying"
 LOG_OF_WHOM = "the usage log does not tell of which machine it is"
 
 
@@ -63,6 +65,8 @@ def _of_row(row: Row, verdict: Verdict) -> list[str]:
     texts = []
     for key in dict.fromkeys(keys):
         origin = verdict.machine.origins.get(key)
+        if origin is not None and origin.source == BY_LIST:
+            continue  # a sum is as sure as its parts
         if key == "storage.size":
             text = "the size of the system volume stands for the drive's, which is not known"
         elif key == "processor.instructions":
@@ -83,7 +87,7 @@ def _of_target(verdict: Verdict) -> list[str]:
     if target is None:
         return []
     lacking = MISSING | {_MOST: _differing(verdict) or MISSING[_MOST]}
-    found = [f"{lacking[key]}: look it up before buying" for key in decision.unknown_memory]
+    found = [f"{lacking[key]}{LOOK_UP}" for key in decision.unknown_memory]
     system = any(fix.kind == "system" for fix in decision.fixes)
     limit = float(limit_32(verdict.world.get("memory.usable") or 0))
     if verdict.world.get("system.os_bits") is None and target > limit and not system:

@@ -7,6 +7,7 @@ from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.decide.evaluation import evaluate
 from tallcheck.core.jobs.check import HERE
 from tallcheck.core.messages.rows import key_name, need_text
+from tallcheck.core.messages.values import listed
 from tallcheck.core.needs.sheet import Release, needs_at
 from tallcheck.core.needs.system import WANTED
 from tallcheck.core.needs.tests import OneOf
@@ -23,16 +24,16 @@ def conflict_text(conflict: Conflict, verdict: Verdict, against: tuple[Chosen, .
         return f"{' and '.join(one.source for one in wanted)} cannot both be installed"
     if verdict.system is not None and others and all(_of_system(one) for one in others):
         return "; ".join(_against_system(one, verdict, against) for one in others)
-    texts = [
-        f"{key_name(one.need.key)} ({need_text(one.need)}) is asked for"
-        if one.source == HERE
-        else f"{one.source} asks for {_asked(one)}"
-        for one in others
+    here = [
+        f"{key_name(one.need.key)} ({need_text(one.need)})" for one in others if one.source == HERE
     ]
+    texts = [f"{listed(here)} {'is' if len(here) == 1 else 'are'} asked for"] if here else []
+    texts += [f"{one.source} asks for {_asked(one)}" for one in others if one.source != HERE]
     texts += [f"{one.source} is to be installed" for one in wanted]
-    if len(texts) == 1:
+    count = len(others) + len(wanted)
+    if count == 1:
         return f"{texts[0]}, which no change and no other machine meets"
-    whole = f"{' and '.join(texts)}: no machine meets {'both' if len(texts) == 2 else 'all of it'}"
+    whole = f"{' and '.join(texts)}: no machine meets {'both' if count == 2 else 'all of it'}"
     own = [one.chosen for one in others if one.chosen is not None]
     return f"{whole}; {_what_gives(own[0], verdict, System(64))}" if own else whole
 

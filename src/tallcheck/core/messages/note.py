@@ -5,17 +5,21 @@ from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.readings import label_of
-from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.conditions import LOOK_UP, conditions
 from tallcheck.core.messages.fixes import fix_text
-from tallcheck.core.messages.hints import how_to_find
-from tallcheck.core.messages.rows import key_name
+from tallcheck.core.messages.hints import read_out
+from tallcheck.core.messages.plans import shopping_text
 from tallcheck.core.messages.sentence import (
+    because,
     conflict_texts,
     newest_that_runs,
     short_in_use,
     wanted_text,
+    why_replace,
 )
-from tallcheck.core.messages.values import capital, listed, total_text
+from tallcheck.core.messages.values import capital, listed, total_text, with_article
+from tallcheck.core.values.money import format_money
+from tallcheck.core.values.quantities import format_memory
 from tallcheck.core.values.text import printable
 
 _NEXT = {
@@ -48,10 +52,7 @@ def note(results: list[Check]) -> str:
         lines += [f"As it is, {wanted} would install, without its publisher's support.", ""]
     if len(results) > 1:
         lines += [newest_that_runs(results), ""]
-    rests = conditions(result.verdict, result.ages)
-    if rests:
-        lines += ["This rests on what we know so far:"]
-        lines += [f"- {text}" for text in rests] + [""]
+    lines += _rests(result)
     asked = [key for key in decision.find_out if not _told_by_name(key, decision.find_out)]
     questions = [_question(key, result) for key in asked[:_ASKED_MOST]]
     if questions:
@@ -59,7 +60,7 @@ def note(results: list[Check]) -> str:
     virtual = result.verdict.world.get("system.virtual") and decision.answer in (
         "memory-alone", "memory-plus", "not-memory",
     )  # fmt: skip
-    lines.append(_VIRTUAL if virtual else _NEXT[decision.answer])
+    lines.append(_VIRTUAL if virtual else _planned(result) or _NEXT[decision.answer])
     return "".join(f"{printable(line)}\n" for line in lines)
 
 
@@ -73,9 +74,42 @@ _ASKED_MOST = 3
 
 
 def _question(key: str, result: Check) -> str:
-    how = how_to_find(key, result.machine.system.os)
-    where = "" if "`" in how else f": {how}"
-    return f"- {capital(label_of(key))}{where}."
+    """What to find out, and where that stands on the person's own system."""
+    system, label = result.machine.system.os, capital(with_article(label_of(key)))
+    how = read_out(key, system)
+    if "`" in how:
+        return f"- {label}."
+    if not system and "windows" in ENTRIES[key].ask:
+        how = f"on Windows, {how[:1].lower()}{how[1:]}"
+    return f"- {label}: {how}" + ("" if how[-1] in ".?" else ".")
+
+
+def _rests(result: Check) -> list[str]:
+    """What the answer rests on; what we look up ourselves is one sentence."""
+    texts = conditions(result.verdict, result.ages)
+    ours = [
+        text.removesuffix(LOOK_UP).removesuffix(" is not known")
+        for text in texts if text.endswith(LOOK_UP)
+    ]  # fmt: skip
+    rest = [f"- {text}" for text in texts if not text.endswith(LOOK_UP)]
+    lines = ["This rests on what we know so far:", *rest, ""] if rest else []
+    if ours:
+        lines += [f"Before anything is bought, we look up: {'; '.join(ours)}.", ""]
+    return lines
+
+
+def _planned(result: Check) -> str:
+    """What is bought and done, where a list has it; nothing else."""
+    found = result.plan
+    if found is None or found.plan is None or found.board is None or not found.listed:
+        return ""
+    if result.verdict.decision.answer != "memory-alone":
+        return ""
+    cost = found.plan.cost
+    price = "" if not cost else f" for {format_money(cost, found.currency)}"
+    get = "put in" if cost == 0 else "buy and put in"
+    what = shopping_text(found.plan, found.board, True)
+    return f"What happens next: we {get} {what}{price}."
 
 
 def _answer(result: Check) -> str:
@@ -85,24 +119,36 @@ def _answer(result: Check) -> str:
     if decision.target_memory is not None:
         memory = f"more memory ({total_text(decision.target_memory)} in all)"
     others = [_fix(one, verdict) for one in decision.fixes if one.kind != "memory"]
+    short = [row for row in verdict.rows if row.status == "short"]
     if decision.conflicts:
         return f"Not as things are: {conflict_texts(result)[0]}."
-    short = " In use, though, its memory is short." if short_in_use(result) else ""
+    in_use = " In use, though, its memory is short." if short_in_use(result) else ""
     if decision.answer == "ready":
-        return f"Yes. It meets everything that is asked for, just as it is.{short}"
+        return f"Yes. It meets everything that is asked for, just as it is.{in_use}"
     if decision.answer == "memory-alone":
-        return f"Yes, with {memory}. Nothing else has to change."
+        fitted = verdict.world.get("memory.installed")
+        now = "" if fitted is None else f" It has {format_memory(fitted)} now."
+        return f"Yes, with {memory}.{now} Nothing else has to change."
     if decision.answer == "memory-plus":
         return f"Not yet. What it needs: {memory}, and also {listed(others)}."
     if decision.answer == "not-memory":
-        return f"Not yet, and more memory would not help. What it needs: {listed(others)}."
-    if decision.answer == "replace":
-        rows = decision.fixes[0].rows if decision.fixes else ()
         return (
-            "No. This computer cannot be upgraded far enough "
-            f"({listed([key_name(key) for key in rows])})."
+            f"Not yet, and more memory would not help: {because(short, verdict)}. "
+            f"What it needs: {listed(others)}.{_memory_enough(verdict)}"
         )
-    return "We cannot say yet."
+    if decision.answer == "replace":
+        why = f"{why_replace(verdict)}. That cannot be changed on this computer."
+        return f"No: {why}{_memory_enough(verdict)}"
+    return "We cannot say yet." + (f" Short so far: {because(short, verdict)}." if short else "")
+
+
+def _memory_enough(verdict: Verdict) -> str:
+    """That memory is not what is short, where it was asked for and is known."""
+    fitted = verdict.world.get("memory.installed")
+    rows = [row.status for row in verdict.rows if row.key == "memory"]
+    if fitted is None or not rows or {*rows} != {"met"}:
+        return ""
+    return f" Its {format_memory(fitted)} of memory are enough."
 
 
 def _fix(fix: Fix, verdict: Verdict) -> str:

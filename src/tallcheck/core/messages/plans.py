@@ -15,7 +15,7 @@ MISSING = {
     "memory.type beside": "the type of its positions is taken from what is soldered beside them",
     "memory.form": "the form that its positions take is taken from the shape of the machine",
     "memory.ceiling": "the most memory the board takes is not known",
-    "memory.slots": "the number of memory positions, and of free ones, is not known",
+    "memory.slots": "how many memory positions there are and how many are free is not known",
     "memory.modules": "which modules sit in the positions is not known",
     "memory.installed": "what is fitted is not known",
 }
@@ -122,7 +122,7 @@ def _planned(name: str, plan: Plan, board: Account, currency: str) -> str:
     price = "" if plan.cost is None else f" for {format_money(plan.cost, currency)}"
     verb = "Buy"
     if plan.cost == 0:
-        verb, price = "Take", ", which costs nothing"
+        verb, price = "Put", ", which costs nothing"
     where = _names([one.slot for one in plan.add])
     if any(one.assumed for one in board.positions):
         where += ", if there is one"

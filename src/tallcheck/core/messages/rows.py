@@ -1,5 +1,6 @@
 """Rows in words: what is asked, what is there, and what people commonly misread in it."""
 
+from collections.abc import Callable
 from typing import Any
 
 from tallcheck.core.board.account import Why, account_of
@@ -11,7 +12,7 @@ from tallcheck.core.machine.amounts import MOSTLY
 from tallcheck.core.machine.normalized import World
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.reasons import reason_text
-from tallcheck.core.messages.values import apart, bound_text, show_value
+from tallcheck.core.messages.values import apart, bound_text, range_text, show_value
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.sheet import Need
 from tallcheck.core.needs.tests import (
@@ -51,8 +52,8 @@ def need_text(need: Need) -> str:
             for line, number in test.lines.items()
         )
     if isinstance(test, Named):
-        joint = ", " if test.every else " or "
-        return joint.join(f"{name} {span}".strip() for name, span in test.names)
+        named = (f"{name} {range_text(span)}".strip() for name, span in test.names)
+        return (", " if test.every else " or ").join(named)
     if isinstance(test, Interfaces):
         return ", ".join(f"{name} {version}" for name, version in test.versions.items())
     if isinstance(test, ExtraKeys):
@@ -125,6 +126,8 @@ def have_text_of(ask: Requirement, answer: Answer, world: World) -> str:
         return edge
     if evaluation.have is None:
         return "unknown"
+    if evaluation.have == "able" and answer.status == "short":
+        return "off"
     if isinstance(ask.test, Bound) and isinstance(evaluation.have, int | float):
         return apart(ask.key.kind, ask.test, evaluation.have)[1]
     return show_value(ask.key.kind, evaluation.have)
@@ -139,19 +142,11 @@ def _memory(answer: Answer, world: World) -> str:
     return q.format_memory(have)
 
 
-def _own(answer: Answer, world: World) -> str:
-    have = answer.evaluation.have
-    return "unknown" if have is None else f"{q.format_memory(have)} of room"
-
-
-def _use(answer: Answer, world: World) -> str:
-    have = answer.evaluation.have
-    return "unknown" if have is None else q.format_share(have)
-
-
-def _cores_use(answer: Answer, world: World) -> str:
-    have = answer.evaluation.have
-    return "unknown" if have is None else f"{have:.1f}"
+def _known(show: Callable[[Any], str]) -> Callable[[Answer, World], str]:
+    """What shows a figure where there is one."""
+    return lambda answer, _: (
+        "unknown" if answer.evaluation.have is None else show(answer.evaluation.have)
+    )
 
 
 def _sets(answer: Answer, world: World) -> str:
@@ -209,7 +204,8 @@ def _extra(answer: Answer, world: World) -> str:
 
 
 _HAVE = {
-    "memory": _memory, "memory_own": _own, "memory_use": _use, "cores_use": _cores_use,
+    "memory": _memory, "memory_own": _known(lambda have: f"{q.format_memory(have)} of room"),
+    "memory_use": _known(q.format_share), "cores_use": _known("{:.1f}".format),
     "instructions": _sets, "generation": _generation, "os": _system, "software": _software,
     "graphics": _graphics, "extra": _extra,
 }  # fmt: skip

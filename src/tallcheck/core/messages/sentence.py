@@ -9,7 +9,7 @@ from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.conflicts import conflict_text
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.rows import have_text, key_name, need_text, why_no_more
-from tallcheck.core.messages.values import capital, count_text, listed, total_text
+from tallcheck.core.messages.values import capital, count_text, listed, total_text, with_article
 from tallcheck.core.usage.summary import TIGHT
 from tallcheck.core.values.quantities import format_memory
 
@@ -58,6 +58,11 @@ def wanted_text(result: Check) -> str:
     return listed(names) or "what was asked for"
 
 
+def _every_need(result: Check) -> str:
+    named = bool(result.against or result.olders)
+    return f"every need of {wanted_text(result)}" if named else "all that was asked for"
+
+
 def sentence(result: Check) -> str:
     """The answer in one to three sentences: the machine's name, what it was held against, why."""
     text = _answer(result)
@@ -75,8 +80,8 @@ def _answer(result: Check) -> str:
         return f"{name} is ready for {wanted}: it meets every need as it is."
     if decision.answer == "memory-alone":
         return (
-            f"A memory upgrade alone is enough: {_bring(verdict, name)} "
-            f"and it meets every need of {wanted}."
+            f"A memory upgrade alone is enough: {_bring(verdict, name)} and it meets "
+            f"{_every_need(result)}."
         )
     fixes = [fix_text(fix, verdict) for fix in decision.fixes if fix.kind != "memory"]
     if decision.answer == "memory-plus":
@@ -85,13 +90,13 @@ def _answer(result: Check) -> str:
             f"and also {listed(fixes) or 'make other changes'}."
         )
     if decision.answer == "replace":
-        return f"{name} must be replaced for {wanted}: {_why_replace(verdict)}."
+        return f"{name} must be replaced for {wanted}: {why_replace(verdict)}."
     if decision.answer == "not-memory":
         short = [row for row in verdict.rows if row.status == "short"]
         memory_too = any(row.key == "memory" for row in short)
         what = "Buying memory does not help" if memory_too else "More memory would not help"
         tail = f" What to do: {listed(fixes)}." if fixes else ""
-        return f"{name} does not meet {wanted}. {what}: {_because(short, verdict)}.{tail}"
+        return f"{name} does not meet {wanted}. {what}: {because(short, verdict)}.{tail}"
     return _undecided(result)
 
 
@@ -122,17 +127,19 @@ def _bring(verdict: Verdict, machine: str) -> str:
     return f"bring {machine} to {total_text(target)}"
 
 
-def _why_replace(verdict: Verdict) -> str:
+def why_replace(verdict: Verdict) -> str:
+    """Why a machine is replaced, as part of a sentence."""
     grave = verdict.decision.fixes[0].rows if verdict.decision.fixes else ()
     rows = [row for row in verdict.rows if row.status == "short" and row.key in grave]
     bits = verdict.world.get("processor.bits")
     system = any(row.key in ("processor_bits", "os_bits") for row in rows)
     if bits == 32 and (system or any(row.key == "memory" for row in rows)):
         return "the processor runs 32-bit systems only"
-    return _because(rows or list(verdict.rows), verdict)
+    return because(rows or list(verdict.rows), verdict)
 
 
-def _because(rows: list[Row], verdict: Verdict) -> str:
+def because(rows: list[Row], verdict: Verdict) -> str:
+    """What is short among some rows, what limits most first, as part of a sentence."""
     short = sorted((row for row in rows if row.status == "short"), key=limit_rank)
     parts = [_reason(row, verdict) for row in short[:_NAMED]]
     more = len(short) - _NAMED
@@ -143,49 +150,57 @@ def _because(rows: list[Row], verdict: Verdict) -> str:
 def _reason(row: Row, verdict: Verdict) -> str:
     if row.key == "instructions" and row.answer.evaluation.detail:
         return _lacking(row)
-    text = (
-        f"{key_name(row.key)} is {have_text(row, verdict.world)}, and "
-        f"{need_text(row.ask.asked.need)} is asked for"
-    )
+    found = have_text(row, verdict.world)
+    have = f"{key_name(row.key)} is {found}"
+    if found == "none":
+        have = f"there is no {key_name(row.key).removeprefix('the ')}"
+    asked = f"{need_text(row.ask.asked.need)} is asked for"
     more = why_no_more(row, verdict.world) if row.key == "memory" else ""
-    return f"{text}, and {more}" if more else text
+    return f"{have}, {asked}, and {more}" if more else f"{have}, and {asked}"
 
 
 def _lacking(row: Row) -> str:
     """Which instruction sets a short row misses, as part of what was asked for."""
     found, asked = row.answer.evaluation.detail, need_text(row.ask.asked.need)
     missing = list(dict.fromkeys([*found.absent, *found.hidden]))
-    what = listed(missing)
+    what = f"the instruction set{'s' if len(missing) > 1 else ''} {listed(missing)}"
     if len(missing) > _SETS_NAMED:
         rest = len(missing) - _SETS_NAMED
-        what = f"{len(missing)} sets: {', '.join(missing[:_SETS_NAMED])} and {rest} more"
+        what = (
+            f"{len(missing)} instruction sets: {', '.join(missing[:_SETS_NAMED])} and {rest} more"
+        )
     if not found.absent:
         return f"{what} {'is' if len(missing) == 1 else 'are'} hidden from the system"
     of = "" if asked in missing or ", " in asked else f", and {asked} is asked for"
     return f"the processor lacks {what}{of}"
 
 
-_POSSIBLE = {
-    "ready": "be ready as it is",
-    "memory-alone": "need more memory",
-    "memory-plus": "need memory and other changes",
-    "not-memory": "need changes other than memory",
-    "replace": "have to be replaced",
+_MAY_NEED = {
+    "memory-alone": "more memory",
+    "memory-plus": "memory and other changes",
+    "not-memory": "changes other than memory",
 }
 
 
 def _undecided(result: Check) -> str:
     verdict = result.verdict
     decision = verdict.decision
-    may = listed([_POSSIBLE[answer] for answer in decision.possible], "or")
-    text = f"{result.machine.name} cannot be judged for {wanted_text(result)} yet. It may {may}."
+    needs = [_MAY_NEED[answer] for answer in decision.possible if answer in _MAY_NEED]
+    may = [
+        *["be ready as it is"] * ("ready" in decision.possible),
+        *[f"need {listed(needs, 'or')}"] * bool(needs),
+        *["have to be replaced"] * ("replace" in decision.possible),
+    ]
+    text = f"{result.machine.name} cannot be judged for {wanted_text(result)} yet."
+    text += f" It may {listed(may, 'or')}."
     if decision.find_out:
-        text += f" Find out first: {label_of(decision.find_out[0])}."
+        text += f" Find out first: {with_article(label_of(decision.find_out[0]))}."
         more = len(decision.find_out) - 1
-        text += f" {count_text(more, 'other reading')} may matter, too." if more else ""
+        others = "Another reading" if more == 1 else f"{more} other readings"
+        text += f" {others} may matter, too." if more else ""
     short = [row for row in verdict.rows if row.status == "short"]
     if short:
-        text += f" Short so far: {_because(short, verdict)}."
+        text += f" Short so far: {because(short, verdict)}."
     return text
 
 

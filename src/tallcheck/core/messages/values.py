@@ -1,5 +1,6 @@
 """Values as people read them, each kind with its unit."""
 
+import re
 from functools import partial
 from typing import Any
 
@@ -72,6 +73,24 @@ def count_text(count: int, what: str) -> str:
 def capital(text: str) -> str:
     """The text as a sentence begins."""
     return text[:1].upper() + text[1:]
+
+
+_RANGES = {">=": "{} or later", "<=": "{} or earlier", ">": "later than {}", "<": "before {}",
+           "==": "{}", "!=": "not {}"}  # fmt: skip
+
+
+def range_text(span: str) -> str:
+    """A range of versions as people say it: ``>=9`` is ``9 or later``."""
+    parts = [re.fullmatch(r"(>=|<=|==|!=|>|<)\s*([\w.]+)", one.strip()) for one in span.split(",")]
+    if not all(parts):
+        return span
+    return " and ".join(_RANGES[one[1]].format(one[2]) for one in parts if one is not None)
+
+
+def with_article(label: str) -> str:
+    """A label in a sentence: what is of something, or the most of its kind, has an article."""
+    genitive = "'s " in label or " of " in f" {label}" or label.startswith("most ")
+    return f"the {label}" if genitive else label
 
 
 def span(days: int) -> str:
