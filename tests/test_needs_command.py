@@ -185,7 +185,7 @@ def test_a_call_asks_only_what_can_change_the_answer() -> None:
     code, sheet, heard = _call("Osier Wand S5 214\n", "os=Merrow 9", *KNOWN)
     assert code == 0
     assert heard.count("where:") == 1
-    assert "\nprocessor?" in heard
+    assert "\nprocessor's name?" in heard
     assert sheet["processor"]["level"] == "x86-64-v3"  # type: ignore[index]
     # nothing is asked where the answer is settled, whatever else is missing
     code, _, heard = _call("", "memory=8GB", "processor_bits=32", "shape=notebook")

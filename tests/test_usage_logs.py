@@ -9,6 +9,7 @@ from tallcheck.core.usage.finding import judge
 from tallcheck.core.usage.growth import growth_of, lasting_growth
 from tallcheck.core.usage.log import Log, present_of, weights_of
 from tests.helpers import GIB
+from tests.laws.lives import LIVES_TOLD, life_log
 
 MINUTES = 1440
 MONDAY = 1_762_128_000.0  # 2025-11-03, midnight
@@ -167,3 +168,30 @@ def test_a_total_that_changes_splits_the_log() -> None:
     assert before is not None
     assert (len(present.time), len(before.time)) == (MINUTES, MINUTES)
     assert present_of(day_log(1, 0.5))[1] is None
+
+
+def test_who_waits_is_mostly_told() -> None:
+    draws = [
+        {"life": life, "days": 5 + seed, "step": (60, 120, 300)[seed % 3], "zone": zone,
+         "seed": seed}
+        for life in LIVES_TOLD for seed in range(6) for zone in (0, 9)
+    ]  # fmt: skip
+    said = [judge(life_log(one)).sentence for one in draws]
+    assert sum("cannot be told" in one for one in said) <= len(said) // 20
+
+
+def test_an_evening_that_may_be_a_job_is_left_open() -> None:
+    # every day the same to the minute: nothing but the clock tells
+    log = day_log(3, between(19, 23, 0.4, 0.96), lambda hour, day: np.where(
+        ((hour >= 9) & (hour < 17)) | ((hour >= 19) & (hour < 23)), 1.5, 0.03))  # fmt: skip
+    found = judge(log)
+    assert found.finding == "short"
+    assert "Between 19:00 and 23:00 it is pressed" in found.sentence
+    assert "memory is ample. Ask who works at it" in found.sentence
+    assert found.figures.apart is not None
+    assert [found.figures.apart.has(hour) for hour in (18, 19, 22, 23)] == [
+        False,
+        True,
+        True,
+        False,
+    ]

@@ -4,6 +4,7 @@ from tests.laws.boards import BOARDS
 from tests.laws.captures import CAPTURES
 from tests.laws.decisions import ANOTHER, MORE, TOLD
 from tests.laws.law import Law
+from tests.laws.lives import LIVES
 from tests.laws.long_texts import LONG_TEXTS
 from tests.laws.pages import PAGES
 from tests.laws.simulated import SIMULATED
@@ -12,7 +13,7 @@ from tests.laws.way_in import FILES, KEYS, PLACES, PLAIN
 
 LAWS: tuple[Law, ...] = (
     KEYS, PLACES, PLAIN, FILES, CAPTURES, BOARDS, MORE, ANOTHER, TOLD, LONG_TEXTS,
-    UTTERANCES, PAGES, SIMULATED,
+    UTTERANCES, PAGES, SIMULATED, LIVES,
 )  # fmt: skip
 
 __all__ = ["LAWS", "Law"]

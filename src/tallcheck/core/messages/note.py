@@ -133,13 +133,15 @@ def _answer(result: Check) -> str:
         return f"Not yet. What it needs: {memory}, and also {listed(others)}."
     if decision.answer == "not-memory":
         return (
-            f"Not yet, and more memory would not help: {because(short, verdict)}. "
+            f"Not yet, and more memory would not help: {because(short, verdict, plain=True)}. "
             f"What it needs: {listed(others)}.{_memory_enough(verdict)}"
         )
     if decision.answer == "replace":
-        why = f"{why_replace(verdict)}. That cannot be changed on this computer."
+        why = f"{why_replace(verdict, plain=True)}. That cannot be changed on this computer."
         return f"No: {why}{_memory_enough(verdict)}"
-    return "We cannot say yet." + (f" Short so far: {because(short, verdict)}." if short else "")
+    return "We cannot say yet." + (
+        f" Short so far: {because(short, verdict, plain=True)}." if short else ""
+    )
 
 
 def _memory_enough(verdict: Verdict) -> str:

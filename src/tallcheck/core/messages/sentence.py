@@ -127,27 +127,29 @@ def _bring(verdict: Verdict, machine: str) -> str:
     return f"bring {machine} to {total_text(target)}"
 
 
-def why_replace(verdict: Verdict) -> str:
-    """Why a machine is replaced, as part of a sentence."""
+def why_replace(verdict: Verdict, plain: bool = False) -> str:
+    """Why a machine is replaced, as part of a sentence; ``plain``: without names of sets."""
     grave = verdict.decision.fixes[0].rows if verdict.decision.fixes else ()
     rows = [row for row in verdict.rows if row.status == "short" and row.key in grave]
     bits = verdict.world.get("processor.bits")
     system = any(row.key in ("processor_bits", "os_bits") for row in rows)
     if bits == 32 and (system or any(row.key == "memory" for row in rows)):
         return "the processor runs 32-bit systems only"
-    return because(rows or list(verdict.rows), verdict)
+    return because(rows or list(verdict.rows), verdict, plain)
 
 
-def because(rows: list[Row], verdict: Verdict) -> str:
+def because(rows: list[Row], verdict: Verdict, plain: bool = False) -> str:
     """What is short among some rows, what limits most first, as part of a sentence."""
     short = sorted((row for row in rows if row.status == "short"), key=limit_rank)
-    parts = [_reason(row, verdict) for row in short[:_NAMED]]
+    parts = [_reason(row, verdict, plain) for row in short[:_NAMED]]
     more = len(short) - _NAMED
     others = f"{count_text(more, 'other requirement')} {'is' if more == 1 else 'are'} not met"
     return "; ".join(parts) + (f"; {others}" if more > 0 else "")
 
 
-def _reason(row: Row, verdict: Verdict) -> str:
+def _reason(row: Row, verdict: Verdict, plain: bool) -> str:
+    if row.key == "instructions" and plain:
+        return "the processor is without instruction sets that are asked for"
     if row.key == "instructions" and row.answer.evaluation.detail:
         return _lacking(row)
     found = have_text(row, verdict.world)

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from tallcheck.core.usage.growth import growth_of
-from tallcheck.core.usage.hours import by_day, hours_of_use, night_job, pressed_a_day
+from tallcheck.core.usage.hours import hours_of_use, pressed_a_day, stretch_apart
 from tallcheck.core.usage.intervals import p95_of, weighted_percentile
 from tallcheck.core.usage.log import (
     DAY,
@@ -78,8 +78,11 @@ def _by(group: Ints, values: Floats) -> dict[int, float]:
     }
 
 
-def figures_of(log: Log, tight: float, full: float) -> Figures:
-    """Every figure of a log whose total does not change."""
+def figures_of(log: Log, tight: float, full: float, people: bool = True) -> Figures:
+    """Every figure of a log whose total does not change.
+
+    ``people``: a stretch of which it cannot be told whether a job makes it is taken as people's.
+    """
     weights = weights_of(log.time)
     total, available = log.columns["memory_total"], log.columns["memory_available"]
     shares = (total - available) / total
@@ -94,10 +97,11 @@ def figures_of(log: Log, tight: float, full: float) -> Figures:
     days = hours // 24
     of_day = hours - 24 * days
     used, how = hours_of_use(log, hours, weights)
-    tight_ones, day = shares > tight, by_day(of_day)
-    at_night = night_job(day, used, pressed, weights)
-    if at_night:
-        used, how, tight_ones = used & day, f"the day alone, of {how}", tight_ones & day
+    tight_ones = shares > tight
+    apart = stretch_apart(log, of_day, used, pressed, weights)
+    if apart is not None and (apart.of_job or not people):
+        rest = ~apart.has(of_day)
+        used, how, tight_ones = used & rest, f"the rest alone, of {how}", tight_ones & rest
     here: Any = slice(None) if used.all() else used  # without copies where it is all of the log
     spent, date, share = weights[here], days[here], shares[here]
     in_use = (total - available)[here]
@@ -132,7 +136,7 @@ def figures_of(log: Log, tight: float, full: float) -> Figures:
             growth=growth_of(in_use, date),
             growing_program=log.growing,
             use=how,
-            night_job=at_night,
+            apart=apart,
             **_pressure(log, here, swapping, above, spent),
             p95=p95.result(),
             **cores.result(),

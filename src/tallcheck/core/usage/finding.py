@@ -10,7 +10,7 @@ import datetime
 from tallcheck.core.machine.amounts import ROUND_TOTALS, likely_fitted
 from tallcheck.core.usage.figures import figures_of
 from tallcheck.core.usage.log import HOUR, Log, present_of
-from tallcheck.core.usage.summary import FULL, TIGHT, Figures, Usage
+from tallcheck.core.usage.summary import FULL, TIGHT, Figures, Stretch, Usage
 from tallcheck.core.values.either import at_or_above
 from tallcheck.core.values.quantities import format_duration, format_memory, format_share
 
@@ -20,6 +20,7 @@ _SOME = 0.05  # share of the time from which pressure on tight memory is no acci
 _OFTEN = 0.1  # the same, however much is in use
 _CUT_OFF = 0.25  # share of the tight time with hardly anything left that is no accident
 _HOURS_A_DAY = 4 * HOUR
+_NIGHT = (20, 7)  # hours by the log's clock
 _NOTABLE = 0.2  # share of the time from which the drive or the cores are worth a word
 
 
@@ -32,6 +33,9 @@ def judge(log: Log, tight: float = TIGHT, full: float = FULL) -> Usage:
     figures = figures_of(present, tight, full)
     finding, why = _finding(figures, tight)
     sentence = _sentence(finding, why, figures)
+    if figures.apart is not None and not figures.apart.of_job:
+        other, _ = _finding(figures_of(present, tight, full, people=False), tight)
+        sentence += _either(figures.apart, finding, other)
     if before is not None:
         sentence += _before(before, present, tight, full)
     not_told = _not_told(present)
@@ -94,8 +98,8 @@ def _sentence(finding: str, why: str, figures: Figures) -> str:
         "ample": "Memory is ample",
     }[finding]
     said = [f"{text}: {why}."]
-    if figures.night_job:
-        said.append("At night a job fills memory; nobody waits for it, so the day alone is judged.")
+    if figures.apart is not None and figures.apart.of_job:
+        said.append(_of_job(figures.apart))
     if figures.growing_program:
         puts_off = "fills any memory" if finding == "ample" else "more memory only puts that off"
         said.append(f"One program, {figures.growing_program}, grows without end: {puts_off}.")
@@ -107,6 +111,26 @@ def _sentence(finding: str, why: str, figures: Figures) -> str:
         said.append(f"Use grows by about {format_memory(int(figures.growth.value))} a week.")
     said += [text for _, text in _elsewhere(finding, figures)]
     return " ".join(said)
+
+
+def _of_job(apart: Stretch) -> str:
+    when, hours = str(apart), ""
+    if apart.first >= _NIGHT[0] or apart.first < _NIGHT[1]:
+        when, hours = "At night", f" ({when[:1].lower()}{when[1:]})"
+    return (
+        f"{when} a job fills memory{hours}; nobody waits for it, so the rest of the day alone is "
+        "judged."
+    )
+
+
+def _either(apart: Stretch, finding: str, other: str) -> str:
+    """What is said where it cannot be told whether people or a job press memory."""
+    if other in (finding, "too brief"):
+        return ""
+    return (
+        f" {apart} it is pressed, and whether somebody works then cannot be told: if only a job "
+        f"runs, nobody waits and memory {_IS[other]}. Ask who works at it in those hours."
+    )
 
 
 def _elsewhere(finding: str, figures: Figures) -> list[tuple[str, str]]:
@@ -143,6 +167,7 @@ def _before(before: Log, present: Log, tight: float, full: float) -> str:
     )
 
 
+_IS = {"short": "is short", "near": "only comes near its limit", "ample": "is ample"}
 _WAS = {"short": "was short", "near": "came near its limit", "ample": "was ample"}
 
 

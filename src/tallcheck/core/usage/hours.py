@@ -1,17 +1,26 @@
-"""Which hours of a log are hours of use, and what a job at night does to it."""
+"""Which hours of a log are hours of use, and which of them may be a job's."""
 
 from typing import Any
 
 import numpy as np
 
-from tallcheck.core.usage.log import HOUR, Flags, Floats, Ints, Log
+from tallcheck.core.usage.log import HOUR, Flags, Floats, Ints, Log, spans_of
+from tallcheck.core.usage.summary import Stretch
 
-_MORNING, _EVENING = 7, 20  # between them people work, outside jobs may run
+_MORNING, _EVENING = 7, 19  # by day, whatever lies there is taken to be people's
+_DEAD_OF_NIGHT, _DEAD_LEAST = (1, 2, 3, 4), 2
 _LEVEL = 4.0
 """Where the busiest hours are less than this many times the quietest, all are alike."""
 _IDLE = 0.01  # of the cores
 _MOSTLY = 0.8
 _ENOUGH_DAY = 2 * HOUR
+_NOTABLE = 0.25  # of the hour with most
+_HALF = 0.5
+_MINUTE, _A_DAY = 60.0, 1440
+_GOES_ON = 10  # minutes of work that are no accident
+_DAYS_TOLD = 3
+_EXACT, _LOOSE = 1.5, 4.0  # minutes
+_MOST_DAYS = 75  # in a hundred: a job may be late at times
 
 
 def hours_of_use(log: Log, hours: Ints, weights: Floats) -> tuple[Flags, str]:
@@ -61,18 +70,76 @@ def _as_on_other_days(used: Flags, told: Flags, first: int) -> Flags:
     return (yes * 2 >= all_told)[of_day]
 
 
-def by_day(of_day: Ints) -> Flags:
-    """Which hours of a day, 0 to 23, people work in."""
-    found: Flags = (of_day >= _MORNING) & (of_day < _EVENING)
+def stretch_apart(
+    log: Log, of_day: Ints, used: Flags, pressed: Flags, weights: Floats
+) -> Stretch | None:
+    """The stretch of the day that has to be judged apart, None where there is none.
+
+    People and jobs are told by when they begin: a job to the minute, people not. Where both begin
+    alike, the clock tells a little: by day people are there, in the dead of night none of those
+    who work by day; in between it cannot be told.
+    """
+    spans = np.bincount(of_day[pressed], weights=weights[pressed], minlength=24)
+    if not spans.any():
+        return None
+    inside = _around(np.flatnonzero(spans > _NOTABLE * spans.max()))
+    use = np.bincount(of_day[used], weights=weights[used], minlength=24)
+    if spans[inside].sum() < _MOSTLY * spans.sum() or use[~inside].sum() < _ENOUGH_DAY:
+        return None
+    first = int(np.flatnonzero(inside & ~np.roll(inside, 1))[0])
+    last = int(np.flatnonzero(inside & ~np.roll(inside, -1))[0] + 1) % 24
+    beside = [(first - 1) % 24, last]
+    if not used.all() and (use[beside] > _NOTABLE * use[~inside].max()).any():
+        return None
+    wide = inside | np.roll(inside, 1) | np.roll(inside, -1)  # who comes early is seen to
+    own, others = _begins(log, of_day, wide), _begins(log, of_day, ~wide)
+    if own > _LOOSE:
+        return None
+    if own <= _EXACT < others:
+        return Stretch(first, last, True)
+    hours = np.flatnonzero(inside)
+    if np.mean((hours >= _MORNING) & (hours < _EVENING)) >= _HALF:
+        return None
+    return Stretch(first, last, int(np.isin(hours, _DEAD_OF_NIGHT).sum()) >= _DEAD_LEAST)
+
+
+def _around(hours: Ints) -> Flags:
+    """The shortest stretch of a day's cycle that has all of some hours."""
+    gaps = np.diff(hours, append=hours[0] + 24)
+    widest = int(np.argmax(gaps))
+    first = int(hours[(widest + 1) % len(hours)])
+    found: Flags = (np.arange(24) - first) % 24 <= 24 - int(gaps[widest])
     return found
 
 
-def night_job(day: Flags, used: Flags, pressed: Flags, weights: Floats) -> bool:
-    """Whether memory is pressed at night only, while the machine is used by day as well."""
-    total = float(weights[pressed].sum())
-    if not total or float(weights[used & day].sum()) < _ENOUGH_DAY:
-        return False
-    return float(weights[pressed & ~day].sum()) > _MOSTLY * total
+def _begins(log: Log, of_day: Ints, inside: Flags) -> float:
+    """By how many minutes the beginnings of work differ from day to day, 0 where days are few.
+
+    The distance from the median that most days keep, of work that goes on for some minutes.
+    """
+    busy = log.get("cores_busy")
+    if busy is None:
+        return 0.0
+    minutes = spans_of(log.local(), _MINUTE)
+    at = minutes - int(minutes[0])
+    if int(at[-1]) < _DAYS_TOLD * _A_DAY:
+        return 0.0
+    there = np.searchsorted(at, np.arange(int(at[-1]) + 1), side="right") - 1
+    each = np.nan_to_num(busy)[there]  # in a gap what was last
+    sums = np.cumsum(each)
+    goes_on = (sums[_GOES_ON:] - sums[:-_GOES_ON]) / _GOES_ON
+    low, high = np.percentile(each, [10, 95])
+    level = np.sqrt(max(float(low), 0.01) * float(high))
+    # days begin in the middle of the hours that are not looked at
+    shift = int(np.flatnonzero(inside & ~np.roll(inside, 1))[0]) - int((~inside).sum()) // 2
+    clock = np.arange(len(goes_on)) + int(minutes[0]) - 60 * shift
+    hit = np.flatnonzero((goes_on > level) & (each[: len(goes_on)] > level)
+                         & inside[of_day[there[: len(goes_on)]]])  # fmt: skip
+    days, starts = np.unique(clock[hit] // _A_DAY, return_index=True)
+    if len(days) < _DAYS_TOLD:
+        return 0.0
+    begins = clock[hit][starts] % _A_DAY
+    return float(np.percentile(np.abs(begins - np.median(begins)), _MOST_DAYS))
 
 
 def pressed_a_day(days: Ints, used: Flags, pressed: Flags, weights: Floats) -> float:

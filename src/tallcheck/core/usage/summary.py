@@ -3,6 +3,8 @@
 This module imports nothing heavy, so that a check without a usage log costs nothing for it.
 """
 
+from typing import Any
+
 from msgspec import Struct
 
 TIGHT = 0.8
@@ -25,6 +27,23 @@ class Percentile(Struct, frozen=True):
     low: float | None
     high: float | None
     why_none: str = ""
+
+
+class Stretch(Struct, frozen=True):
+    """Hours of the day in which nearly all pressure lies, apart from the other hours of use."""
+
+    first: int
+    last: int
+    """The hour at which it ends, of the next day where it is not after ``first``."""
+    of_job: bool
+    """Whether a job makes it, so that nobody waits; else it cannot be told."""
+
+    def has(self, of_day: Any) -> Any:
+        """Whether an hour of the day lies in it; on arrays too."""
+        return (of_day - self.first) % 24 < (self.last - self.first - 1) % 24 + 1
+
+    def __str__(self) -> str:
+        return f"Between {self.first}:00 and {self.last}:00"
 
 
 class Figures(Struct, frozen=True):
@@ -69,8 +88,8 @@ class Figures(Struct, frozen=True):
     growing_program: str | None
     use: str
     """How the hours of use were found."""
-    night_job: bool = False
-    """Whether memory is pressed at night only; then the day alone is judged."""
+    apart: Stretch | None = None
+    """Hours of the day that are judged apart, for a job may be what presses memory there."""
 
 
 class Usage(Struct, frozen=True):
