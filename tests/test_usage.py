@@ -258,6 +258,21 @@ def test_a_program_that_grows_without_end_is_told_from_a_short_machine(tmp_path:
     assert "One program, mapper, grows without end" in " ".join(found.split())
 
 
+def test_those_that_hold_memory_while_it_is_tight_are_named(tmp_path: Path) -> None:
+    lines = [HEADER + ",drive_stall,programs"]
+    for n in range(300):
+        tight = n >= 100  # before, the indexer held more than all others
+        held = f"imaging={4 * GIB};mail={GIB};shell=99" if tight else f"indexer={2 * GIB}"
+        moment = f"2026-11-24T{9 + n // 60:02d}:{n % 60:02d}:00Z"
+        left = GIB // 2 if tight else 6 * GIB
+        lines.append(f"{moment},8589934592,{left},0,0,0,0,0,1,0.5,4,0,{held}")
+    path = tmp_path / "x.csv"
+    path.write_text("\n".join(lines) + "\n")
+    found = run("usage", str(path), "--format", "json").json()
+    assert found["figures"]["holders"] == [["imaging", 4 * GIB], ["mail", GIB], ["shell", 99]]
+    assert "most is held by imaging (4 GB), mail (1 GB), shell (99 bytes)" in found["sentence"]
+
+
 # --- in a check ------------------------------------------------------------------------------
 
 

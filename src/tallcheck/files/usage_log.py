@@ -1,7 +1,6 @@
 """Usage logs: CSV into arrays, with all that was wrong named and counted."""
 
 import datetime
-import itertools
 import re
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -13,13 +12,13 @@ from msgspec import Struct
 from pyarrow import compute as pc
 from pyarrow import csv as pacsv
 
-from tallcheck.core.usage.growth import lasting_growth
 from tallcheck.core.usage.log import Floats, Log
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.plain import text_of, utf8, whole_number
+from tallcheck.core.values.plain import text_of, utf8
 from tallcheck.core.values.quantities import parse_memory
 from tallcheck.files.fleet_columns import as_numpy
 from tallcheck.files.inputs import delimiter_of, read
+from tallcheck.files.usage_programs import growing_program, tight_holders
 from tallcheck.files.usage_writer import COLUMNS, EXTRA
 
 _SIZES = frozenset(COLUMNS[1:7])
@@ -32,7 +31,6 @@ _MOMENT = pa.timestamp("ms", "UTC")
 _LAST = 7_258_118_400.0  # the beginning of 2200
 _LOG_MOST = 8 << 30  # bytes: 50 years of a sample every five seconds are fewer
 _PART = 1 << 20  # bytes of a log looked at at a time
-_PARTS, _ROWS_MOST = 6, 2000  # parts of a log that a program's growth is followed through
 
 
 class _Problems:
@@ -93,8 +91,13 @@ def read_log(path: str, columns: dict[str, tuple[str, float]]) -> Log:
         arrays = {name: values[order] for name, values in arrays.items()}
         offset = offset if isinstance(offset, float) else offset[order]
         programs = programs.take(pa.array(order)) if programs is not None else None
-    growing = _growing(programs, arrays) if programs is not None else None
-    return Log(time, offset, arrays, tuple(problems.texts), growing, machine)
+    log = Log(time, offset, arrays, tuple(problems.texts), machine=machine)
+    if programs is not None:
+        log.growing, log.holders = (
+            growing_program(programs, arrays),
+            tight_holders(programs, arrays),
+        )
+    return log
 
 
 def _table(
@@ -348,35 +351,3 @@ def _order(time: Floats, sound: Floats, problems: _Problems) -> Floats | None:
     problems.add(int((~last).sum()), "with a time that another has, left out")
     ordered: Floats = order[last]
     return ordered
-
-
-def _growing(programs: Any, arrays: dict[str, Floats]) -> str | None:
-    """A program that explains most of the lasting growth of memory in use, or None."""
-    count = len(arrays["memory_total"])
-    if count < 20:
-        return None
-    in_use = arrays["memory_total"] - arrays["memory_available"]
-    edges = [count * part // _PARTS for part in range(_PARTS + 1)]
-    spans = list(itertools.pairwise(edges))
-    grown = float(np.median(in_use[spans[-1][0] :]) - np.median(in_use[: spans[0][1]]))
-    if grown < 0.1 * float(np.median(arrays["memory_total"])):
-        return None
-    holders = [_holders(programs.slice(first, last - first)) for first, last in spans]
-    growth = {
-        name: lasting_growth([part.get(name, 0.0) for part in holders]) for name in holders[-1]
-    }
-    name = max(growth, key=lambda one: growth[one], default=None)
-    return name if name is not None and growth[name] > 0.6 * grown else None
-
-
-def _holders(programs: Any) -> dict[str, float]:
-    """The median size of each program, from ``name=bytes;name=bytes``."""
-    sizes: dict[str, list[float]] = {}
-    thin = max(len(programs) // _ROWS_MOST, 1)
-    for cell in programs.take(pa.array(range(0, len(programs), thin))).to_pylist():
-        for part in (cell or "").split(";"):
-            name, equals, size = part.rpartition("=")
-            number = whole_number(size)
-            if equals and number is not None:
-                sizes.setdefault(name, []).append(float(number))
-    return {name: float(np.median(values)) for name, values in sizes.items()}

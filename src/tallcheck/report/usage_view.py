@@ -82,6 +82,7 @@ def _memory(figures: Figures, tight: float, full: float) -> list[tuple[str, str 
         ("wanted at the 95th", format_memory(figures.demand) if figures.demand else None),
         ("growth", growth),
         ("growing program", figures.growing_program),
+        *(("held while tight", f"{name} {format_memory(size)}") for name, size in figures.holders),
     ]
 
 

@@ -135,6 +135,7 @@ def figures_of(log: Log, tight: float, full: float, people: bool = True) -> Figu
             by_weekday=_by((date + 3) % 7, share) if seconds >= 2 * WEEK else {},
             growth=growth_of(in_use, date),
             growing_program=log.growing,
+            holders=log.holders,
             use=how,
             apart=apart,
             **_pressure(log, here, swapping, above, spent),

@@ -107,6 +107,9 @@ def _sentence(finding: str, why: str, figures: Figures) -> str:
         said.append(f"What it would have wanted: {format_memory(figures.demand)}.")
     elif finding == "ample":
         said.append("More would change nothing.")
+    if figures.holders and finding != "ample":
+        held = [f"{name} ({format_memory(size)})" for name, size in figures.holders]
+        said.append(f"While it is tight, most is held by {', '.join(held)}.")
     if figures.growth:
         said.append(f"Use grows by about {format_memory(int(figures.growth.value))} a week.")
     said += [text for _, text in _elsewhere(finding, figures)]

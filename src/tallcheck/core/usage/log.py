@@ -27,6 +27,8 @@ class Log(Struct):
     columns: dict[str, Floats]
     problems: tuple[str, ...] = ()
     growing: str | None = None
+    holders: tuple[tuple[str, int], ...] = ()
+    """Programs that hold most while memory is tight, with their bytes."""
     machine: str | None = None
     """The machine's name, where the log tells it."""
 

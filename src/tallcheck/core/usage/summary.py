@@ -86,6 +86,8 @@ class Figures(Struct, frozen=True):
     growth: Span | None
     """Bytes a week."""
     growing_program: str | None
+    holders: tuple[tuple[str, int], ...]
+    """Programs that hold most while memory is tight, with their mean bytes."""
     use: str
     """How the hours of use were found."""
     apart: Stretch | None = None
