@@ -84,6 +84,13 @@ def main() -> None:
                 (1, int(growth_of(4 * phase + random.normal(0, 0.5, days), dates) is not None))
             )
         tell(f"growth claimed of none: {days} days, restarted every week", saws)
+        stepped = []
+        for _ in range(LOGS):
+            step = 3.0 * (dates >= random.integers(days // 4, 3 * days // 4))
+            stepped.append(
+                (1, int(growth_of(alike(days, -1 / np.log(0.5)) + step, dates) is not None))
+            )
+        tell(f"growth claimed of none: {days} days with one step", stepped)
         rising = [(1, int(growth_of(alike(days, -1 / np.log(0.5)) + 0.2 * dates, dates)
                           is not None)) for _ in range(LOGS)]  # fmt: skip
         tell(f"growth seen where there is some: {days} days", rising)

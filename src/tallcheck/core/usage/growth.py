@@ -32,7 +32,7 @@ def growth_of(values: Floats, days: Ints) -> Span | None:
     slope = float(at @ medians / (at @ at))
     half = slice(len(names) // 2, None)
     rest = medians - medians.mean() - slope * at
-    if not _lasts(medians, names, slope, half):
+    if not _lasts(medians, names, slope, half) or _step_explains(medians, float(rest @ rest)):
         return None
     spread = float(rest.std())
     null = _null(rest, at)
@@ -52,6 +52,15 @@ def _lasts(medians: Floats, names: Any, slope: float, half: slice) -> bool:
     third = len(names) // 3
     risen = float(medians[-third:].min() - medians[:third].min())
     return risen >= _GOES_ON * slope * float(names[-third] - names[0])
+
+
+def _step_explains(medians: Floats, left: float) -> bool:
+    """Whether one step between two levels leaves less of the values than a slope leaves."""
+    count = np.arange(1, len(medians))
+    sums, squares = np.cumsum(medians)[:-1], float(medians @ medians)
+    total = float(medians.sum())
+    levels = sums**2 / count + (total - sums) ** 2 / (len(medians) - count)
+    return squares - float(levels.max()) < left
 
 
 def _null(rest: Floats, at: Floats) -> Floats:

@@ -13,7 +13,7 @@ from tallcheck.core.usage.summary import Percentile
 
 _LEVEL, _CONFIDENCE = 0.95, 0.95
 _BLOCK_LEAST = 900.0  # seconds
-_TIMES = 3.0  # as long as the correlation time
+_TIMES = 5.0  # as long as the correlation time, which a short log tells too small
 _BLOCKS_LEAST, _DAYS_LEAST = 8, 5
 _POINTS_MOST = 1 << 15  # of the autocorrelation
 _DIFFER = 1.5
