@@ -82,10 +82,10 @@ def _tables(shown: dict[str, Any]) -> bytes:
             array=0x10 + at % arrays, length=shown.get("length", 0x28),
         ))  # fmt: skip
     if shown["rom"]:
-        found.append(module_structure(0x90, 16, "SYSTEM ROM", "", 0x09, 5, 33))
+        found.append(module_structure(0x90, 16, "SYSTEM ROM", " ", 0x09, 5, 33))
     if shown.get("other_array"):  # of graphics
         found += [structure(16, 0x20, bytes([3, 4, 3]) + bytes(4) + b"\xfe\xff\2\0" + bytes(8)),
-                  module_structure(0x91, 2048, "VRAM", "", array=0x20)]  # fmt: skip
+                  module_structure(0x91, 2048, "VRAM", " ", array=0x20)]  # fmt: skip
     return b"".join([*found, END])
 
 
@@ -321,9 +321,7 @@ def _windows_calls(shown: dict[str, Any]) -> Files:
     }  # fmt: skip
     if not shown["host"]:
         found[f"{volume}/seek"] = struct.pack("<8xB", not shown["solid"])
-        found["calls/installed-memory"] = struct.pack(
-            "<Q", sum(one["size"] for one in shown["positions"]) // 1024
-        )
+        found["calls/installed-memory"] = struct.pack("<Q", sum(shown["sizes"]) // 1024)
     return found
 
 

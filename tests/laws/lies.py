@@ -62,6 +62,27 @@ def _empty_socket(shown: dict[str, Any]) -> None:
     shown["told_sockets"].append((False, 0, 0))
 
 
+def _other_processor(shown: dict[str, Any]) -> None:
+    """Free positions of a processor that is not there, named by its number."""
+    if shown["host"] or shown["arrays"] > 1:
+        return
+    there = shown["positions"]
+    more = [one | {"size": 0} for one in there]
+    for number, positions in enumerate((there, more), 1):
+        for at, one in enumerate(positions):
+            one |= {"slot": f"P{number}-DIMM{at}", "bank": f"NODE {number}"}
+    shown["positions"] = there + more
+    shown["announced"] += len(more)
+    shown["told_sockets"] = [shown["told_sockets"][0], (False, 0, 0)]
+
+
+def _persistent(shown: dict[str, Any]) -> None:
+    if not shown["host"] and shown["arrays"] == 1:
+        kept = {"type": "non-volatile", "form": "DIMM", "size": 128 << 30, "slot": "DIMM 90"}
+        shown["positions"].append(shown["positions"][0] | kept | {"bank": "BANK 90"})
+        shown["announced"] += 1
+
+
 def _capped_counts(shown: dict[str, Any]) -> None:
     shown["told_sockets"] = [(fitted, 0, 0) for fitted, _, _ in shown["told_sockets"]]
 
@@ -115,6 +136,10 @@ def _without(*paths: str) -> Callable[[Files], None]:
     return change
 
 
+ALONE = [{"a table cut short", other} for other in
+         ("a persistent module", "positions of a processor that is not there")]  # fmt: skip
+"""Lies that together leave nothing to tell what is so."""
+
 LIES: dict[str, Lie] = {
     "a ceiling below what is fitted": Lie(shown=_below),
     "no ceiling": Lie(_LINUX | _WINDOWS, _set(ceiling=0)),
@@ -164,4 +189,7 @@ LIES: dict[str, Lie] = {
     "no class of processors": Lie(_WINDOWS, written=_without("Win32_Processor.json")),
     "no kinds of drives": Lie(_WINDOWS, written=_without("MSFT_PhysicalDisk.json")),
     "no list of drives": Lie(_WINDOWS, written=_without("Win32_DiskDrive.json")),
+    # which name positions, whatever those before made of the names
+    "positions of a processor that is not there": Lie(_TABLE, _other_processor),
+    "a persistent module": Lie(_TABLE, _persistent),
 }  # fmt: skip

@@ -2,9 +2,13 @@
 
 import re
 
-from tallcheck.core.machine.amounts import likely_fitted
+from msgspec import structs
+
+from tallcheck.core.machine.amounts import completed
+from tallcheck.core.machine.derive import amounts_of
 from tallcheck.core.machine.modules import running_is_clock
 from tallcheck.core.machine.sheet import Module
+from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import format_memory
 from tallcheck.gather.draft import Draft
@@ -20,6 +24,7 @@ from tallcheck.gather.smbios import (
     decode,
     meant,
     parse_entry,
+    socket_of,
 )
 from tallcheck.gather.source import DENIED, THERE, Source, read_int, read_text
 
@@ -155,7 +160,12 @@ def _module(device: Device, serials: bool) -> Module:
 
 def _put_memory(tables: Tables, draft: Draft, serials: bool) -> None:
     origin = "SMBIOS structure 17"
-    devices = tables.devices
+    devices = _of_there(tables.devices, tables.sockets)
+    gone = len(tables.devices) - len(devices)
+    if gone:
+        draft.note(f"{gone} memory positions belong to a processor that is not there")
+    if tables.persistent:
+        draft.note(f"{tables.persistent} memory positions hold persistent modules")
     if devices:
         modules = as_positions(_module(device, serials) for device in devices)
         draft.read("memory.modules", modules, origin)
@@ -171,7 +181,7 @@ def _put_memory(tables: Tables, draft: Draft, serials: bool) -> None:
             draft.note("a module does not tell its size, so the memory fitted is worked out")
     slots = [array.slots for array in tables.arrays if array.slots]
     if slots:
-        declared = sum(slots)
+        declared = sum(slots) - gone - tables.persistent
         if declared < len(devices):
             draft.read("memory.slots", len(devices), origin)
             draft.note(
@@ -187,6 +197,22 @@ def _put_memory(tables: Tables, draft: Draft, serials: bool) -> None:
     compare_memory(draft)
 
 
+def _of_there(devices: list[Device], sockets: list[Socket]) -> list[Device]:
+    """The positions of processors that are there, where both are told by number.
+
+    Numbers begin at 0 or 1 in either; what is filled refutes that its processor is not there.
+    """
+    own = [socket_of(f"{one.locator} {one.bank}") for one in devices]
+    numbers = sorted({one for one in own if one is not None})
+    absent = {
+        number for number, socket in zip(numbers, sockets, strict=False) if not socket.populated
+    }
+    if None in own or len(numbers) != len(sockets) or not absent:
+        return devices
+    kept = [one for one, number in zip(devices, own, strict=True) if number not in absent]
+    return devices if any(one.size for one in devices if one not in kept) else kept
+
+
 def compare_memory(draft: Draft) -> None:
     """Ceiling, speeds and modules held against each other."""
     _speeds(draft)
@@ -200,8 +226,8 @@ def _cut_short(tables: Tables) -> bool:
 
 def _doubt_cut_list(draft: Draft, listed: int) -> None:
     """Modules from an unsound table: there may be more. Fitted memory is worked out instead."""
-    usable = draft.machine.memory.usable
-    if usable is not None and likely_fitted(float(usable)) == listed:
+    known = structs.replace(amounts_of(draft.machine, draft.vocabulary), in_modules=UNKNOWN)
+    if completed(known).installed == listed:
         draft.read("memory.installed", listed, "SMBIOS structure 17")
         return
     draft.doubt(

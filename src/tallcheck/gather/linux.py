@@ -27,10 +27,11 @@ def read_linux(source: Source, draft: Draft, serials: bool) -> None:
     _system(source, draft)
     read_processor(source, draft)
     _memory(source, draft)
+    _limits(source, draft)
     read_firmware(source, draft, serials)
     read_device_tree(source, draft)
     read_rest(source, draft)
-    _limits(source, draft)
+    _container(source, draft)
     _load(source, draft)
 
 
@@ -118,7 +119,7 @@ def _addresses_extended(source: Source, meminfo: str) -> bool:
 
 
 def _limits(source: Source, draft: Draft) -> None:
-    """Limits that keep memory from the system or from a container, for the likely reason."""
+    """Limits at the start that keep memory from the system, for the likely reason."""
     words = (read_text(source, "proc/cmdline") or "").split()
     for most in (_bytes(word.removeprefix("mem=")) for word in words if word.startswith("mem=")):
         # the last one counts, as it does for the kernel
@@ -127,7 +128,6 @@ def _limits(source: Source, draft: Draft) -> None:
     if limits:
         draft.limit = f"the kernel's command line has {' '.join(limits)}"
         draft.note(draft.limit)
-    _container(source, draft)
 
 
 def _bytes(text: str) -> int | None:

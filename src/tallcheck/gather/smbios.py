@@ -40,6 +40,7 @@ TYPES = {
     0x1C: "LPDDR2", 0x1D: "LPDDR3", 0x1E: "LPDDR4", 0x1F: "non-volatile", 0x20: "HBM",
     0x21: "HBM2", 0x22: "DDR5", 0x23: "LPDDR5", 0x24: "HBM3",
 }  # fmt: skip
+_NON_VOLATILE = 0x1F
 _NOT_MAIN_MEMORY = frozenset({"ROM", "FLASH", "EEPROM", "FEPROM", "EPROM", "non-volatile", "VRAM"})
 
 # 7.4.1, chassis types; what names no shape is left unknown
@@ -109,6 +110,8 @@ class Device(Struct, frozen=True):
     registered: bool | None
     load_reduced: bool | None
     voltage: int | None
+    persistent: bool
+    """Whether it keeps what is in it without power: its position holds no main memory."""
 
 
 class Tables(Struct):
@@ -121,6 +124,8 @@ class Tables(Struct):
     sockets: list[Socket] = []
     arrays: list[Array] = []
     devices: list[Device] = []
+    persistent: int = 0
+    """Positions of system memory that hold persistent modules, which are not among ``devices``."""
     faults: list[str] = []
 
 
@@ -229,7 +234,10 @@ def decode(data: bytes, version: tuple[int, int] | None = None) -> Tables:
 def _keep_main_memory(tables: Tables) -> None:
     """Leave out devices of other arrays than system memory, and those that are no main memory."""
     handles = {array.handle for array in tables.arrays}
-    devices = [one for one in tables.devices if one.type not in _NOT_MAIN_MEMORY]
+    tables.persistent = sum(one.persistent and one.array in handles for one in tables.devices)
+    devices = [
+        one for one in tables.devices if one.type not in _NOT_MAIN_MEMORY and not one.persistent
+    ]
     linked = [one for one in devices if one.array in handles]
     if handles and devices and not linked:
         tables.faults.append("no memory device names the memory array that is there")
@@ -273,6 +281,10 @@ def _array(one: _Structure) -> Array:
     )
 
 
+_PERSISTENT = frozenset({0x04, 0x05, 0x06, 0x07})
+"""Technologies (7.18.6): NVDIMM-N, -F and -P, and persistent memory."""
+
+
 def _device(one: _Structure) -> Device:
     total, data = one.number(0x08, 2), one.number(0x0A, 2)
     widths_known = total not in (None, 0, 0xFFFF) and data not in (None, 0, 0xFFFF)
@@ -297,6 +309,8 @@ def _device(one: _Structure) -> Device:
         registered=bool(detail & 0xA000) if detail & 0xE000 else None,
         load_reduced=bool(detail & 0x8000) if detail & 0xE000 else None,
         voltage=one.number(0x26, 2) or one.number(0x22, 2) or None,  # mV, configured or least
+        persistent=size != 0
+        and (one.number(0x12, 1) == _NON_VOLATILE or one.number(0x28, 1) in _PERSISTENT),
     )
 
 
@@ -334,6 +348,12 @@ _CHANNEL = (
 )
 _CONTROLLER = re.compile(r"(?:controller|\bimc|\bmc)[\s_]?(\d)", re.IGNORECASE)
 _SOCKET = re.compile(r"(?:\bP|CPU|PROC(?:ESSOR)?|NODE)[\s_]?(\d)", re.IGNORECASE)
+
+
+def socket_of(text: str) -> int | None:
+    """The number of the processor that a locator, or a socket's own name, tells."""
+    found = _SOCKET.search(text)
+    return int(found[1]) if found else None
 
 
 def channel_of(locator: str | None, bank: str | None) -> str | None:

@@ -33,7 +33,10 @@ _FORMS = {
     12: "SODIMM", 13: "SRIMM", 14: "chip", 21: "chip", 22: "chip",
 }  # fmt: skip
 _SOLDERED = {9, 14, 21, 22}
-_OLD_TYPES = {20: "DDR", 21: "DDR2", 22: "DDR2 FB-DIMM", 24: "DDR3", 25: "FBD2", 26: "DDR4"}
+_OLD_TYPES = {
+    4: "cache DRAM", 7: "VRAM", 10: "ROM", 11: "FLASH", 12: "EEPROM", 13: "FEPROM", 14: "EPROM",
+    20: "DDR", 21: "DDR2", 22: "DDR2 FB-DIMM", 24: "DDR3", 25: "FBD2", 26: "DDR4",
+}  # fmt: skip
 _BUILT = {
     ("x86-64", 64): "x86-64", ("x86-64", 32): "x86", ("x86", 32): "x86", ("arm64", 64): "arm64",
 }  # fmt: skip
