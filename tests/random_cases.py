@@ -3,7 +3,7 @@
 import random
 from typing import Any
 
-from tallcheck.core.decide.asked import Chosen
+from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.text.needs_sheet import from_table
 from tests.helpers import GIB, VOCABULARY, machine
@@ -130,3 +130,14 @@ def random_sheet(
         {"tallcheck": "needs/1", "title": title, "kind": kind, "minimum": minimum}, VOCABULARY
     )
     return Chosen(sheet, sheet.releases[0])
+
+
+def random_matter(seed: int) -> tuple[Machine, list[Asked], tuple[Chosen, ...]]:
+    """A machine and one or two sheets."""
+    rng = random.Random(seed)
+    there = random_machine(rng)
+    sheets = [random_sheet(rng, count=rng.choice([1, 2, 3]))]
+    if rng.random() < 0.3:
+        kind = rng.choice(["program", "operating system"])
+        sheets.append(random_sheet(rng, count=2, title="Q", kind=kind))
+    return there, asked_at(tuple(sheets), "minimum") or [], tuple(sheets)

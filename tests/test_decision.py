@@ -10,7 +10,7 @@ import pytest
 from tallcheck.core.board.account import account_of
 from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.decide import outcomes
-from tallcheck.core.decide.asked import Asked, Chosen, asked_at, requirements_of
+from tallcheck.core.decide.asked import Chosen, asked_at, requirements_of
 from tallcheck.core.decide.changes import joined
 from tallcheck.core.decide.clusters import tried_world, within
 from tallcheck.core.decide.decision import Verdict, decide, verdict_of
@@ -30,7 +30,7 @@ from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.text.needs_sheet import from_table
 from tallcheck.core.text.said import parse_told
 from tests.helpers import GIB, VOCABULARY, asked, judge, machine
-from tests.random_cases import random_machine, random_sheet
+from tests.random_cases import random_machine, random_matter, random_sheet
 
 LIMITED = {"memory": {"installed": "16 GB", "usable": "3.9 GB", "limit": "4 GB"}}
 FIXED = {"system": {"maker": "Apple Inc.", "model": "MacBookPro11,1"}}
@@ -578,17 +578,6 @@ def test_every_entry_names_what_it_reads(seed: int) -> None:
 
 
 # --- properties ----------------------------------------------------------------------------
-
-
-def random_matter(seed: int) -> tuple[Machine, list[Asked], tuple[Chosen, ...]]:
-    """A machine and one or two sheets."""
-    rng = random.Random(seed)
-    there = random_machine(rng)
-    sheets = [random_sheet(rng, count=rng.choice([1, 2, 3]))]
-    if rng.random() < 0.3:
-        kind = rng.choice(["program", "operating system"])
-        sheets.append(random_sheet(rng, count=2, title="Q", kind=kind))
-    return there, asked_at(tuple(sheets), "minimum") or [], tuple(sheets)
 
 
 def _by_trying(problem: Problem, most: int) -> frozenset[int] | None:

@@ -16,6 +16,7 @@ from tallcheck.core.text.needs_written import parse_test
 from tallcheck.files.sheets import machine_from_table
 from tests.helpers import VOCABULARY
 from tests.laws.law import Law
+from tests.random_cases import random_matter
 
 GIB, GB = 1 << 30, 10**9
 _RANKS = ("ready", "setting", "memory-alone", "memory-plus", "not-memory", "replace")
@@ -124,11 +125,34 @@ _DRAWN = {
     "virtual": st.sampled_from([False, False, None, True]),
     "need": st.sampled_from([1, 2, 3, 4, 5, 8, 12, 16, 64]),
 }
+
+
+def _fewer(drawn: dict[str, Any]) -> None:
+    there, asked, sheets = random_matter(drawn["seed"])
+    machine = normalized(there, VOCABULARY)
+    whole = decide(machine, asked, sheets).decision
+    if len(asked) < 2 or whole.answer == "undecided" or whole.conflicts or whole.wide:
+        return
+    at = drawn["at"] % len(asked)
+    less = decide(machine, asked[:at] + asked[at + 1 :], sheets).decision
+    assert not less.conflicts
+    worst = max(map(_RANKS.index, less.possible))
+    # where memory is no more asked for, what is left may need no memory
+    other = whole.answer == "memory-plus" and worst == _RANKS.index("not-memory")
+    assert other or worst <= _RANKS.index(whole.answer), (whole.answer, less.possible)
+
+
 MORE = Law(
     "more memory",
     "More memory never makes an answer worse, and memory alone is never a conflict.",
     st.fixed_dictionaries(_DRAWN),
     _more,
+)
+FEWER = Law(
+    "fewer needs",
+    "A need less never makes an answer worse, nor a conflict.",
+    st.fixed_dictionaries({"seed": st.integers(0, 1 << 20), "at": st.integers(0, 7)}),
+    _fewer,
 )
 ANOTHER = Law(
     "another machine",
