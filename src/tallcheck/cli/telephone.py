@@ -8,7 +8,7 @@ from tallcheck.cli.streams import tell
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.normalized import normalized
-from tallcheck.core.machine.readings import Told, get, keys, kind_of, label_of
+from tallcheck.core.machine.readings import TOLD_BY_NAME, Told, get, keys, kind_of, label_of
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.messages.hints import read_out
@@ -22,8 +22,6 @@ from tallcheck.core.values.scanning import fold
 from tallcheck.files.vocabulary import vocabulary
 
 _NAME, _SYSTEM = "processor.name", "system.os"
-_BY_NAME = ("processor.generation", "processor.instructions", "processor.line",
-            "processor.architecture", "processor.level")  # fmt: skip
 
 
 class Call(Struct):
@@ -75,7 +73,7 @@ def hold_call(machine: Machine, task: Task) -> Call:
         if told:
             _repeat(machine, told)
             machine = tell_all(machine, told, vocabulary(), "the caller, by telephone")
-        if not told or key in asked or key in _BY_NAME:
+        if not told or key in asked or key in TOLD_BY_NAME:
             skipped.add(key)  # what was passed is not asked for again
         asked.add(key)
 

@@ -17,8 +17,8 @@ from tallcheck.core.decide.trials import (
 )
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import Branch, answers_of, as_answers, branches, ranked
-from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.normalized import Normalized, World
+from tallcheck.core.machine.readings import TOLD_BY_NAME
 from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.usage.summary import Figures
@@ -139,7 +139,7 @@ def _name_first(found: tuple[str, ...], world: World) -> tuple[str, ...]:
 
     It is one answer that often tells several readings, and people can read it out.
     """
-    told = [key for key in found if key in _BY_NAME]
+    told = [key for key in found if key in TOLD_BY_NAME]
     seen = {*told} <= _ON_SCREENS and len(told) < 2
     if not told or seen or world.get(_NAME) is not None:
         return found
@@ -148,11 +148,6 @@ def _name_first(found: tuple[str, ...], world: World) -> tuple[str, ...]:
 
 
 _NAME = "processor.name"
-_BY_NAME = frozenset(
-    key for key, one in ENTRIES.items()
-    if key.startswith("processor.") and _NAME in one.follows and one.kind != "count"
-) | {"processor.generation"}  # fmt: skip
-"""Cores and threads are looked up as quickly, and only some names tell them."""
 _ON_SCREENS = frozenset({"processor.bits", "processor.architecture"})
 """What people find as quickly for itself."""
 

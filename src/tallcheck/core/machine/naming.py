@@ -193,11 +193,6 @@ class Namer:
         found = self.lines.get(rest)
         return found if found is not None and found.maker.lower() == maker else None
 
-    def begins(self, word: str) -> bool:
-        """Whether a processor's name may begin with a word: a maker's, or a line's."""
-        word = spelled(word)
-        return word in self.makers or word in self.words
-
     def before(self, name: str) -> list[str]:
         """The lines that a line carries on, the nearest first, by name."""
         found: list[str] = []

@@ -58,6 +58,13 @@ def label_of(key: str) -> str:
     return ENTRIES[key].label if key in ENTRIES else key.removeprefix("extra.")
 
 
+TOLD_BY_NAME = frozenset(
+    key for key, one in ENTRIES.items()
+    if key.startswith("processor.") and "processor.name" in one.follows and one.kind != "count"
+) | {"processor.generation"}  # fmt: skip
+"""What a processor's name tells; counts are looked up as quickly, and only some names tell them."""
+
+
 def keys() -> Collection[ReadingKey]:
     """Every dotted key that can be told, in the sheet's order."""
     return _KEYS.keys()

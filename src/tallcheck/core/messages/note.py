@@ -4,7 +4,7 @@ from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.entries import ENTRIES
-from tallcheck.core.machine.readings import label_of
+from tallcheck.core.machine.readings import TOLD_BY_NAME, label_of
 from tallcheck.core.messages.conditions import LOOK_UP, conditions
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.hints import read_out
@@ -53,7 +53,9 @@ def note(results: list[Check]) -> str:
     if len(results) > 1:
         lines += [newest_that_runs(results), ""]
     lines += _rests(result)
-    asked = [key for key in decision.find_out if not _told_by_name(key, decision.find_out)]
+    asked = list(decision.find_out)
+    if "processor.name" in asked:  # which often tells these as well
+        asked = [key for key in asked if key not in TOLD_BY_NAME]
     questions = [_question(key, result) for key in asked[:_ASKED_MOST]]
     if questions:
         lines += ["Could you find this out?", *questions, ""]
@@ -62,11 +64,6 @@ def note(results: list[Check]) -> str:
     )  # fmt: skip
     lines.append(_VIRTUAL if virtual else _planned(result) or _NEXT[decision.answer])
     return "".join(f"{printable(line)}\n" for line in lines)
-
-
-def _told_by_name(key: str, found: tuple[str, ...]) -> bool:
-    """Whether the processor's name, which is asked for as well, often tells a reading."""
-    return "processor.name" in found and "processor.name" in ENTRIES[key].follows
 
 
 _ASKED_MOST = 3
