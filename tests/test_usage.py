@@ -276,6 +276,17 @@ def test_those_that_hold_memory_while_it_is_tight_are_named(tmp_path: Path) -> N
 # --- in a check ------------------------------------------------------------------------------
 
 
+def test_a_log_that_is_never_tight_names_no_holders(tmp_path: Path) -> None:
+    lines = [HEADER + ",drive_stall,programs"]
+    for n in range(30):
+        moment = f"2026-11-24T09:{n:02d}:00Z"
+        lines.append(f"{moment},8589934592,{6 * GIB},0,0,0,0,0,1,0.5,4,0,mail={GIB}")
+    path = tmp_path / "x.csv"
+    path.write_text("\n".join(lines) + "\n")
+    ran = run("usage", str(path), "--format", "json")
+    assert (ran.code, ran.json()["figures"]["holders"]) == (0, [])
+
+
 @pytest.mark.parametrize(
     ("name", "words", "answer", "part"),
     [

@@ -52,7 +52,7 @@ def _sizes(programs: Any) -> tuple[dict[str, list[float]], int]:
     """The sizes of each program, from ``name=bytes;name=bytes``, in some of the rows: how many."""
     sizes: dict[str, list[float]] = {}
     thin = max(len(programs) // _ROWS_MOST, 1)
-    cells = programs.take(pa.array(range(0, len(programs), thin))).to_pylist()
+    cells = programs.take(pa.array(range(0, len(programs), thin), pa.int64())).to_pylist()
     for cell in cells:
         for part in (cell or "").split(";"):
             name, equals, size = part.rpartition("=")
