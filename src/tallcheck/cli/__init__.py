@@ -67,6 +67,8 @@ class Parser(argparse.ArgumentParser):
             _say(message)
 
 
+_CARRIED = bool(getattr(sys, "frozen", False))
+"""Whether this is the one program to carry, into which nothing can be installed."""
 _OF_FULL = {"usage": "numpy", "fleet": "pyarrow"}
 """Commands that only the full installation runs, and a package by which it is known."""
 
@@ -180,9 +182,10 @@ def _run(command: str, words: list[str]) -> int:
             what = "which is not installed"
         else:
             what = f"which cannot be loaded: {str(error).partition(chr(10))[0][:120]}"
+        carried = "another format, or on a machine with Python " if _CARRIED else ""
         return _complain(
-            f"{command} needs {package} for this, {what}; "
-            "expected the full installation: pip install 'tall-check[full]'", NOT_INSTALLED,
+            f"{command} needs {package} for this, {what}; expected {carried}the full installation: "
+            "pip install 'tall-check[full]'", NOT_INSTALLED,
         )  # fmt: skip
     except OutputError as error:
         return _complain(error, BAD_OUTPUT)
