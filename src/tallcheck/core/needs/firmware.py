@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from typing import Any, Final
 
 from tallcheck.core.needs.key import Choice, Evaluation, Key, View
+from tallcheck.core.needs.numbers import PROCESSOR_MENDS, processor_fix
 from tallcheck.core.needs.processor import evaluate_ability
 from tallcheck.core.needs.tests import evaluate_word, word_choices
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
@@ -52,13 +53,13 @@ FIRMWARE = Key(
 def _boot_choices(tests: list[Any], view: View) -> Iterable[Choice]:
     none = view["firmware.secure_boot"] == "none"
     for word in ABILITY:
-        yield Choice(
-            {"firmware.secure_boot": word}, "part" if none and word != "none" else "setting"
-        )
+        kind = processor_fix(view) if none and word != "none" else "setting"
+        yield Choice({"firmware.secure_boot": word}, kind)
 
 
 SECURE_BOOT = Key(
     "secure_boot", "ability", AT_LEAST, "firmware.secure_boot",
     frozenset({"firmware.secure_boot"}), evaluate_ability("firmware.secure_boot"), _boot_choices,
     "secure boot", "Able is enough where the publisher asks for able.", '"able"', 'or "on"',
+    PROCESSOR_MENDS,
 )  # fmt: skip
