@@ -5,6 +5,7 @@ from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.decide.decision import Row, Verdict, limit_rank
 from tallcheck.core.jobs.check import Check
+from tallcheck.core.machine.instructions import LEVELS
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.conflicts import conflict_text
 from tallcheck.core.messages.fixes import fix_text
@@ -166,6 +167,7 @@ def _lacking(row: Row) -> str:
     found, asked = row.answer.evaluation.detail, need_text(row.ask.asked.need)
     missing = list(dict.fromkeys([*found.absent, *found.hidden]))
     what = f"the instruction set{'s' if len(missing) > 1 else ''} {listed(missing)}"
+    what = listed(missing) if LEVELS.keys() & {*missing} else what
     if len(missing) > _SETS_NAMED:
         rest = len(missing) - _SETS_NAMED
         what = (
