@@ -35,7 +35,12 @@ SYSTEMS = (
     ("Microsoft Windows 10 Home", "Windows", "10"), ("Windows 11 Pro 23H2", "Windows", "11"),
 )  # fmt: skip
 SYSTEM = ("{}", "OS: {}", "runs {}", "with {}", "Betriebssystem: {}", "it has {}")
-FREE = ("{} GB free", "{} GB frei", "{} GB left", "{} Go libres", "free: {} GB")
+VOLUME = (
+    "C: {size} GB, {free} GB free", "C: {size} GB NTFS, {free} GB frei",
+    "(C:) {size} GB, {free} GB free", "C: {free} GB free of {size} GB",
+    "Drive C: {size} GB, {free} GB free", "C: {size}GB / {free}GB free",
+    "Laufwerk C: {size} GB, {free} GB frei", "C: {size} GB total, {free} GB left",
+)  # fmt: skip
 # what may stand beside, of which nothing may be read
 NOISE = (
     "", "bought in 2019", "asset 00417", "room 12", "belongs to Ann", "WLAN", "warranty until 2027",
@@ -43,6 +48,7 @@ NOISE = (
     "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
 )  # fmt: skip
 DENIED = {"without a TPM": {"firmware.security_module"}, "up to 64 GB": {"memory.ceiling"}}
+PARTS = ["memory", "drive", "name", "system", "volume"]
 MARKS = (", ", "; ", "\n", " | ", " / ", ". ")
 
 
@@ -55,13 +61,16 @@ def _machine(drawn: dict[str, Any]) -> tuple[list[str], dict[str, Any]]:
         "drive": kind[0].format(drawn["size"]),
         "name": CPU[drawn["cpu"]].format(name),
         "system": SYSTEM[drawn["os"]].format(system[0]),
+        "volume": VOLUME[drawn["volume"]].format(size=drawn["shown"], free=drawn["free"]),
     }
     truth = {
         "memory": {"memory.installed": drawn["gb"] * GIB},
         "drive": {"storage.drive": drawn["size"] * GB, "storage.kind": kind[1]},
         "name": {"processor.name": name},
         "system": {"system.os": system[1], "system.os_version": system[2]},
-    }
+        "volume": {"storage.size": round(drawn["shown"] * GB),
+                   "storage.free": round(drawn["free"] * GB)},
+    }  # fmt: skip
     said = [one for one in drawn["order"] if one in drawn["parts"]]
     readings = {key: value for one in said for key, value in truth[one].items()}
     return [parts[one] for one in said], readings
@@ -104,10 +113,11 @@ UTTERANCES = Law(
             "cpu": st.integers(0, len(CPU) - 1),
             "system": st.integers(0, len(SYSTEMS) - 1),
             "os": st.integers(0, len(SYSTEM) - 1),
-            "order": st.permutations(["memory", "drive", "name", "system"]),
-            "parts": st.lists(
-                st.sampled_from(["memory", "drive", "name", "system"]), min_size=2, unique=True
-            ),
+            "volume": st.integers(0, len(VOLUME) - 1),
+            "shown": st.sampled_from([119, 237.8, 238, 465, 931.5]),
+            "free": st.sampled_from([4, 16, 22.4, 61, 100.5]),
+            "order": st.permutations(PARTS),
+            "parts": st.lists(st.sampled_from(PARTS), min_size=1, unique=True),
             "noise": st.integers(0, len(NOISE) - 1),
             "at": st.integers(0, 4),
             "mark": st.integers(0, len(MARKS) - 1),

@@ -79,7 +79,7 @@ class Lexicon:
         node, found = self._root, None
         while at < len(tokens):
             token = tokens[at]
-            if token.plain in _BETWEEN and node is not self._root:
+            if token.plain in _BETWEEN and node is not self._root and _glued(tokens, at):
                 at += 1
                 continue
             below = node.below.get(token.plain)
@@ -89,6 +89,12 @@ class Lexicon:
             if node.word is not None:
                 found = node.word, at
         return found
+
+
+def _glued(tokens: list[Token], at: int) -> bool:
+    """Whether a mark joins: with blanks on both sides it parts what stands there."""
+    before = tokens[at - 1].end == tokens[at].start
+    return before or (at + 1 < len(tokens) and tokens[at].end == tokens[at + 1].start)
 
 
 def _phrases(vocabulary: Vocabulary) -> Iterator[tuple[str, str, Any]]:

@@ -89,10 +89,11 @@ class Names:
                 )
             if behind.plain == "%" or at + 2 >= len(self.tokens):
                 return behind.plain == "%"
-            behind = self.tokens[at + 2]
+            mark, behind = behind, self.tokens[at + 2]
             known = self.lexicon.longest([behind], 0)
             return (
                 known is not None
+                and (mark.plain != "." or mark.end == behind.start)
                 and {"bit", "core", "thread", "generation"} & set(known[0].senses) != set()
             )
         glued = behind.start == self.tokens[at].end

@@ -207,7 +207,8 @@ class _Reader:
     def _is_name(self, text: str) -> bool:
         """Whether a text is a processor's name or a system, and nothing else."""
         read = short_statement(text, self.vocabulary)
-        return not read.left and any(one.key in _NAMED for one in read.told)
+        sized = any(one.key.startswith(("memory.", "storage.")) for one in read.told)
+        return not read.left and not sized and any(one.key in _NAMED for one in read.told)
 
     def _begun(self, at: int, line: str, parted: bool) -> None:
         """A line that begins with a label, with nothing between it and its value; else why not."""
@@ -280,14 +281,16 @@ class _Reader:
         return any_told
 
 
-_ANOTHER_LABEL = re.compile(r"(?:[,;|.]|\s/)\s+([^,;|:=/.]{2,40}?)\s*[:=]\s*\S")
+_ANOTHER_LABEL = re.compile(r"(?:[,;|.]|\s/)\s+([^,;|:=/.]{2,40}?|[A-Z])\s*[:=]\s*\S")
 
 
 def _next_label(line: str, vocabulary: Vocabulary) -> int:
-    """Where another label of a line begins, behind what stands in front; its end where none."""
+    """Where another label of a line begins, or a volume's letter; its end where none does."""
     for mark in _ANOTHER_LABEL.finditer(line):
         before = line[: mark.start()]
-        if before.count("(") == before.count(")") and label_said(mark[1], vocabulary) is not None:
+        volume = len(mark[1]) == 1
+        known = volume or label_said(mark[1], vocabulary) is not None
+        if before.count("(") == before.count(")") and known:
             return mark.start()
     return len(line)
 

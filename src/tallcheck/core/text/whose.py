@@ -57,10 +57,10 @@ def _both_sizes(sentence: Sentence, match: Match) -> bool:
 def _drives(sentence: Sentence) -> bool:
     """Whether a statement is of a drive: asked, or by a word or a letter of one."""
     of_drive = any(
-        item.code in "KO" and str(item.value if item.code == "O" else _DRIVE).startswith("storage")
+        item.code in "KDO" and str(item.value if item.code == "O" else _DRIVE).startswith("storage")
         for item in sentence.items
     )
-    return sentence.is_about("storage") or of_drive or "D" in sentence.codes
+    return sentence.is_about("storage") or of_drive
 
 
 def _memory_only(sentence: Sentence) -> bool:
@@ -74,6 +74,8 @@ def _free(sentence: Sentence, match: Match) -> bool:
     at, of = match.start("s"), sentence.place(match, "of")
     if sentence.codes[at] == "n" and not _drives(sentence):
         return False
+    if of is not None and _VOLUME in sentence.told:
+        return False  # the volume's size is told: what follows is another thing's
     behind = sentence.items[match.end()] if match.end() < len(sentence.items) else None
     if _memory_only(sentence) or (behind is not None and behind.value == _MEMORY):
         sentence.tell(_AVAILABLE, _size(sentence, at, "memory"))
@@ -84,7 +86,7 @@ def _free(sentence: Sentence, match: Match) -> bool:
         return False
     if of is not None:
         free, whole = sorted((free, _size(sentence, of, "storage")))
-        _tell_drive(sentence, whole)
+        _tell_drive(sentence, of, whole)
     sentence.tell(_FREE, free)
     return True
 
@@ -101,14 +103,21 @@ def _may_be_of_memory(sentence: Sentence, at: int) -> bool:
     return any(_size(sentence, i, "memory") >= free for i in others)
 
 
-def _tell_drive(sentence: Sentence, size: int) -> None:
-    volume = "D" in sentence.codes or sentence.asked == _VOLUME
+_CLAUSES = r"[,;&./|]"
+
+
+def _tell_drive(sentence: Sentence, at: int, size: int | None = None) -> None:
+    """A size as a drive's, or a volume's where that one's letter stands in the clause."""
+    codes = "".join(one.code for one in sentence.items)
+    before, behind = re.split(_CLAUSES, codes[:at])[-1], re.split(_CLAUSES, codes[at:])[0]
+    volume = "D" in before + behind or sentence.asked == _VOLUME
+    size = _size(sentence, at, "storage") if size is None else size
     sentence.tell(_VOLUME if volume else _DRIVE, size)
 
 
 def _volume(sentence: Sentence, match: Match) -> bool:
     """A size behind a volume's letter."""
-    _tell_drive(sentence, _size(sentence, match.start("s"), "storage"))
+    _tell_drive(sentence, match.start("s"))
     return True
 
 
@@ -124,7 +133,7 @@ def _kind(sentence: Sentence, match: Match) -> bool:
         return True
     if sentence.codes[at] == "n" and len(str(sentence.value(at))) not in (3, 4):
         return False
-    _tell_drive(sentence, _size(sentence, at, "storage"))
+    _tell_drive(sentence, at)
     return True
 
 
@@ -143,7 +152,7 @@ def _owned(sentence: Sentence, match: Match) -> bool:
     if key == _MEMORY:
         _tell_memory(sentence, _size(sentence, at, "memory"))
     elif key == _DRIVE:
-        _tell_drive(sentence, _size(sentence, at, "storage"))
+        _tell_drive(sentence, at)
     else:
         sentence.tell(key, _size(sentence, at, kind_of(key)))
     return True
@@ -173,7 +182,7 @@ def _alone(sentence: Sentence, match: Match) -> bool:
         sentence.tell(key, _size(sentence, at, kind_of(key)))
         return True
     if key == _DRIVE or (sentence.asked is None and _likely_a_drive(sentence, at)):
-        _tell_drive(sentence, _size(sentence, at, "storage"))
+        _tell_drive(sentence, at)
         return True
     size, told = _size(sentence, at, "memory"), sentence.told
     kits = [sum(one.size for one in item.value) for item in sentence.items if item.code == "J"]
@@ -276,7 +285,7 @@ _SIZES: tuple[Rule, ...] = (
     (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
     (r"n/s", _over),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
-    (r"D:?(?P<s>s)(?![fU])", _volume),
+    (r"\(?D:?\)?:?(?P<s>s)(?![fU])", _volume),
     (r"[~]?sC|C[:]?s|[,(]*sV\)?", passed),
     (r"(?P<s>[sn])f[F/]*(?P<of>s)", _free),
     (r"(?P<of>s)F(?P<s>s)f", _free),
