@@ -40,6 +40,7 @@ VOLUME = (
     "(C:) {size} GB, {free} GB free", "C: {free} GB free of {size} GB",
     "Drive C: {size} GB, {free} GB free", "C: {size}GB / {free}GB free",
     "Laufwerk C: {size} GB, {free} GB frei", "C: {size} GB total, {free} GB left",
+    "C: {used} GB / {size} GB", "C: {used} of {size} GB used",
 )  # fmt: skip
 # what may stand beside, of which nothing may be read
 NOISE = (
@@ -61,16 +62,19 @@ def _machine(drawn: dict[str, Any]) -> tuple[list[str], dict[str, Any]]:
         "drive": kind[0].format(drawn["size"]),
         "name": CPU[drawn["cpu"]].format(name),
         "system": SYSTEM[drawn["os"]].format(system[0]),
-        "volume": VOLUME[drawn["volume"]].format(size=drawn["shown"], free=drawn["free"]),
+        "volume": VOLUME[drawn["volume"]].format(
+            size=drawn["shown"], free=drawn["free"], used=drawn["shown"] - drawn["free"]
+        ),
     }
     truth = {
         "memory": {"memory.installed": drawn["gb"] * GIB},
         "drive": {"storage.drive": drawn["size"] * GB, "storage.kind": kind[1]},
         "name": {"processor.name": name},
         "system": {"system.os": system[1], "system.os_version": system[2]},
-        "volume": {"storage.size": round(drawn["shown"] * GB),
-                   "storage.free": round(drawn["free"] * GB)},
-    }  # fmt: skip
+        "volume": {"storage.size": round(drawn["shown"] * GB)},
+    }
+    if "{free}" in VOLUME[drawn["volume"]]:
+        truth["volume"]["storage.free"] = round(drawn["free"] * GB)
     said = [one for one in drawn["order"] if one in drawn["parts"]]
     readings = {key: value for one in said for key, value in truth[one].items()}
     return [parts[one] for one in said], readings

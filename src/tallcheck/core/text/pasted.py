@@ -42,6 +42,7 @@ _DOTS = re.compile(r"[\s.\u2026_]+$")
 """What leads from a label to its value in a column."""
 MACHINE = "machine"
 _NAMED = ("processor.name", "system.os")
+_A_SIZE = re.compile(r"(?i)\d\s?(?:[kmgt]i?b|[kmgt]o)\b")
 _OF_SECTION = {
     "graphics": ("graphics", "display", "extra.d"), "storage": ("storage",),
     "memory": ("memory", "extra.m"),
@@ -207,8 +208,8 @@ class _Reader:
     def _is_name(self, text: str) -> bool:
         """Whether a text is a processor's name or a system, and nothing else."""
         read = short_statement(text, self.vocabulary)
-        sized = any(one.key.startswith(("memory.", "storage.")) for one in read.told)
-        return not read.left and not sized and any(one.key in _NAMED for one in read.told)
+        more = read.left or _A_SIZE.search(text)
+        return not more and any(one.key in _NAMED for one in read.told)
 
     def _begun(self, at: int, line: str, parted: bool) -> None:
         """A line that begins with a label, with nothing between it and its value; else why not."""

@@ -63,9 +63,14 @@ def _drives(sentence: Sentence) -> bool:
     return sentence.is_about("storage") or of_drive
 
 
-def _memory_only(sentence: Sentence) -> bool:
+def _by_memory(sentence: Sentence) -> bool:
+    """Whether all that sizes are said to be of is the memory."""
     owned = [item for item in sentence.items if item.code == "O"]
-    by_noun = bool(owned) and all(str(one.value).startswith("memory") for one in owned)
+    return bool(owned) and all(str(one.value).startswith("memory") for one in owned)
+
+
+def _memory_only(sentence: Sentence) -> bool:
+    by_noun = _by_memory(sentence)
     sizes = sum(code in "sJ" for code in "".join(item.code for item in sentence.items))
     return not _drives(sentence) and (sentence.is_about("memory") or (by_noun and sizes < 2))
 
@@ -257,15 +262,32 @@ def _form(sentence: Sentence, match: Match) -> bool:
 
 
 def _in_use(sentence: Sentence, match: Match) -> bool:
-    """``4512MiB / 15928MiB``, ``7.4 of 15.8 GB``: what is in use of what there is."""
-    at, whole = match.start("used"), _size(sentence, match.start("s"), "memory")
-    unit = str(sentence.value(match.start("s"))).partition(" ")[2]
+    """``4512MiB / 15928MiB``, ``Disk: 61 of 238 GB``: what is in use of what there is."""
+    at, place = match.start("used"), match.start("s")
+    whole, unit = _size(sentence, place, "memory"), str(sentence.value(place)).partition(" ")[2]
     bare = sentence.codes[at] == "n"
     used = parse_memory(f"{sentence.value(at)} {unit}") if bare else _size(sentence, at, "memory")
-    if used >= whole or not _memory_only(sentence):
+    if used >= whole:
+        return False
+    alone = sentence.codes[place + 1 : place + 2] not in ("K", "O")
+    if alone and not sentence.page and _led_by_drive(sentence, at):
+        _tell_drive(sentence, at, _size(sentence, place, "storage"))
+        return True
+    of_memory = not sentence.page and _by_memory(sentence)
+    if _drives(sentence) or not (sentence.is_about("memory") or of_memory):
         return False
     _tell_memory(sentence, whole)
     return True
+
+
+def _led_by_drive(sentence: Sentence, at: int) -> bool:
+    """Whether a drive's word, kind or letter leads the clause before a place."""
+    before = reversed(sentence.items[:at])
+    owner = next((one for one in before if one.code in "KDO,;&."), None)
+    if owner is None or owner.code in ",;&.":
+        asked = sentence.is_about("storage") and sentence.asked != _FREE
+        return owner is None and at == 0 and asked
+    return owner.code != "O" or str(owner.value).startswith("storage")
 
 
 def _over(sentence: Sentence, match: Match) -> bool:
