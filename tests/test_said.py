@@ -341,6 +341,7 @@ def test_a_model_before_what_is_told_is_all_that_is_not_understood() -> None:
                                   "The Windows 10 update needs 3 GB", "8 GB 1 GB of 2",
                                   "Is 4 GB enough for Merrow 10?",
                                   "There are 3 GB of updates here for Windows 10 and more to come",
+                                  "8 GB of 15.8 GB in use", "4.2 GB of 15.8 GB",
                                   "Windows Update Service"])  # fmt: skip
 def test_a_line_that_only_begins_like_a_label_tells_nothing(line: str) -> None:
     ran = run("describe", "x", "extra.there=yes", "--text", "-", stdin=f"{line}\n".encode())

@@ -261,6 +261,10 @@ def _form(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+_UNOWNED = 1.25
+"""From which on a size is not what is usable of another, but in use of it: a memory or a drive."""
+
+
 def _in_use(sentence: Sentence, match: Match) -> bool:
     """``4512MiB / 15928MiB``, ``Disk: 61 of 238 GB``: what is in use of what there is."""
     at, place = match.start("used"), match.start("s")
@@ -274,6 +278,8 @@ def _in_use(sentence: Sentence, match: Match) -> bool:
         _tell_drive(sentence, at, _size(sentence, place, "storage"))
         return True
     of_memory = not sentence.page and _by_memory(sentence)
+    if not (sentence.asked or any(one.code in "KDO" for one in sentence.items)):
+        return _UNOWNED * used < whole
     if _drives(sentence) or not (sentence.is_about("memory") or of_memory):
         return False
     _tell_memory(sentence, whole)
