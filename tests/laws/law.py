@@ -13,6 +13,9 @@ from msgspec import Struct
 KEPT = Path(__file__).parent / "kept.jsonl"
 """What once failed, a line each: a law's name and what was drawn."""
 
+LEAST = 10
+"""Draws between two looks at the clock, at least: a draw of some laws takes seconds."""
+
 
 class Law(Struct, frozen=True):
     """One law: what it says in a sentence, what it draws, and what must hold of that."""
@@ -42,9 +45,11 @@ def tried(law: Law, seconds: float, number: int, most: int = 1 << 30) -> Tried:
     """A law under fresh draws for some seconds, or so many of them."""
     found = Tried()
     start = time.perf_counter()
-    while time.perf_counter() - start < seconds and found.runs < most and found.fault is None:
-        _some(law, found, number + found.runs, min(100, most - found.runs))
-    found.seconds = time.perf_counter() - start
+    while found.seconds < seconds and found.runs < most and found.fault is None:
+        fit = (seconds - found.seconds) / (found.seconds / found.runs) if found.runs else 0
+        count = min(max(round(fit), LEAST), 100)
+        _some(law, found, number + found.runs, min(count, most - found.runs))
+        found.seconds = time.perf_counter() - start
     return found
 
 
