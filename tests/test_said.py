@@ -438,6 +438,8 @@ def test_what_is_told_of_modules(text: str, expected: list[dict[str, Any]]) -> N
 @pytest.mark.parametrize(("text", "count", "filled"), [
     ("2", 2, None), ("2 slots", 2, None), ("2 (1 free)", 2, 1), ("4 slots, 2 free", 4, 2),
     ("1 of 2 used", 2, 1), ("1/2", 2, 1), ("two", 2, None), ("2 of 2", 2, 2),
+    ("2 slots, both used", 2, 2), ("2 Steckplätze, beide belegt", 2, 2),
+    ("4 slots, no free slots", 4, 4), ("4 slots, no slot free", 4, 4), ("2 slots used", 2, None),
 ])  # fmt: skip
 def test_how_many_positions_are_told(text: str, count: int, filled: int | None) -> None:
     told = {one.key: one.value for one in read_said("memory.slots", text, VOCABULARY)}

@@ -152,11 +152,12 @@ def _positions(sentence: Sentence, match: Match) -> bool:
 
 
 def _tell_filled(sentence: Sentence, match: Match, slots: int) -> None:
-    """``1 of 2 used``: how many positions are filled, where nothing tells with what."""
-    some = sentence.count(sentence.place(match, "some"))
+    """``1 of 2 used``, ``both used``: what is filled, where nothing tells with what."""
+    full = re.search("EU|Nk?f", match[0])
+    some = slots if full else sentence.count(sentence.place(match, "some"))
     if some is None or some > slots or not 0 < slots <= _MODULES_MOST or "J" in sentence.codes:
         return
-    filled = slots - some if "f" in match[0] else some
+    filled = slots - some if "f" in match[0] and not full else some
     if filled and sentence.asked in (None, "memory.slots"):
         modules = [*[Module()] * filled, *[Module(size=0)] * (slots - filled)]
         sentence.told.setdefault("memory.modules", modules)
@@ -177,7 +178,7 @@ def _empty(sentence: Sentence, match: Match) -> bool:
 
 
 SLOTS: tuple[Rule, ...] = (
-    (r"\(n[F/](?P<n>n)\)", _positions), (r"(?P<n>n)k[,(]*E?U\)?", _positions),
+    (r"\(n[F/](?P<n>n)\)", _positions), (r"(?P<n>n)k[,;(]*(?:E?U|Nk?fk?)\)?", _positions),
     (r"(?P<some>n)k?[uUf]?[F/](?P<n>n)k?[uUf]?", _positions),
     (r"(?P<n>n)k?[,;(]+(?P<some>n)k?[Uf]\)?", _positions),
     (r"(?P<n>n)(?:fk|kf)|kf|fk|Nf?k|(?<=J)[_,;(]*(?P<m>n)f(?![a-zA-Z])", _empty),
