@@ -5,7 +5,7 @@ import datetime
 import numpy as np
 from msgspec import Struct
 
-from tallcheck.core.fleet.judged import ANSWERS
+from tallcheck.core.fleet.judged import UNDECIDED
 from tallcheck.core.fleet.transfers import Solved
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.messages.fleet import in_text, out_text
@@ -14,8 +14,6 @@ from tallcheck.core.messages.values import capital, count_text
 from tallcheck.core.values.money import format_money
 from tallcheck.report.fleet_texts import fix_texts, money
 from tallcheck.report.tables import Table
-
-_READY, _UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
 
 
 def order_table(found: FleetCheck) -> Table | None:
@@ -90,13 +88,13 @@ def due_of(found: FleetCheck) -> Due | None:
     if day is None or support is None:
         return None
     answers = found.judged.answers
-    wants = ~np.isin(answers, [_READY, _UNDECIDED])
+    wants = found.judged.wanting
     here = np.full(len(wants), np.nan) if found.costs is None else found.costs.whole
     costs = here[found.due & wants]
     unpriced = int(np.isnan(costs).sum())
     return Due(
         day, len(costs), float(np.nansum(costs)) / 100 if unpriced < len(costs) else None, unpriced,
-        int((found.due & (answers == _UNDECIDED)).sum()),
+        int((found.due & (answers == UNDECIDED)).sum()),
         int((wants & np.isinf(support.days)).sum()),
     )  # fmt: skip
 
@@ -138,8 +136,7 @@ def budget_text(found: FleetCheck) -> str:
     done = len(within.work) + len(within.others)
     gap = "" if within.gap < 1e-9 else f" (at most {100 * within.gap:.2g} % from the best)"
     spent = format_money(within.spent, found.currency)
-    which = "of them" if found.task.by is not None else "more"
-    machines = f"{done} {which}" if which == "of them" else count_text(done, "more machine")
+    machines = count_text(done, "more machine") if found.task.by is None else f"{done} of them"
     return f"With {amount}, {machines} can be made ready, for {spent}{gap}."
 
 

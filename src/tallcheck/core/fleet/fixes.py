@@ -10,11 +10,11 @@ from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.problem import Problem
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, cut_fleet, in_chunks
 from tallcheck.core.fleet.judge import Judge
-from tallcheck.core.fleet.judged import ANSWERS, Judged
+from tallcheck.core.fleet.judged import ANSWERS, READY, UNDECIDED, Judged
 from tallcheck.core.fleet.memory import best_totals
 from tallcheck.core.needs.key import KINDS
 
-_READY, _REPLACE, _UNDECIDED = map(ANSWERS.index, ("ready", "replace", "undecided"))
+_REPLACE = ANSWERS.index("replace")
 
 
 class Fixes(Struct):
@@ -40,7 +40,7 @@ def fixes_of(judged: Judged, likely: bool = True) -> Fixes:
     ways = np.full(len(judged.first), -1, dtype=np.int64)
     answers = judged.answers[judged.first] if judged.first else judged.answers
     kinds[answers == _REPLACE] = 1 << KINDS.index("machine")
-    known = (_READY, _REPLACE) if likely else (_READY, _REPLACE, _UNDECIDED)
+    known = (READY, _REPLACE) if likely else (READY, _REPLACE, UNDECIDED)
     for at in np.flatnonzero(~np.isin(answers, known)).tolist():
         problem = judge.whole_matter(judged.first[at])
         fixes, goal = decision.fixes_of(problem)

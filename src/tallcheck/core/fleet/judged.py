@@ -24,6 +24,8 @@ from tallcheck.core.fleet.judge import Installed, Judge, Sets
 
 ANSWERS = tuple(EXIT_CODES)
 """The answers by their code in a fleet's arrays."""
+READY, UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
+WITH_MEMORY = (ANSWERS.index("memory-alone"), ANSWERS.index("memory-plus"))
 STATUSES = ("met", "short", "unknown", "absent")
 """Statuses by code; the last one: the need does not hold for this machine."""
 _STUCK = 1 << 6
@@ -50,6 +52,11 @@ class Judged(Struct):
         if self._statuses is None:
             self._statuses = _statuses(self.judge)
         return self._statuses
+
+    @property
+    def wanting(self) -> NDArray[np.bool_]:
+        """The machines that something is to be done to."""
+        return ~np.isin(self.answers, [READY, UNDECIDED])
 
     def answer(self, at: int) -> str:
         """The answer for one machine."""
@@ -190,5 +197,5 @@ def _as_bits(sets: Sets, trials: Trials) -> Ints:
 
 def _answer(state: int) -> int:
     possible = [at for at in range(len(ANSWERS)) if state >> at & 1]
-    answer = possible[0] if len(possible) == 1 else ANSWERS.index("undecided")
+    answer = possible[0] if len(possible) == 1 else UNDECIDED
     return answer | (state & _STUCK)

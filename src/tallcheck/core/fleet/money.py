@@ -12,10 +12,8 @@ from msgspec import Struct
 
 from tallcheck.core.fleet.columns import Floats, Ints
 from tallcheck.core.fleet.fixes import Fixes
-from tallcheck.core.fleet.judged import ANSWERS, Judged
+from tallcheck.core.fleet.judged import READY, UNDECIDED, Judged
 from tallcheck.core.needs.key import KINDS
-
-_READY, _UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
 
 
 class Prices(Struct, frozen=True):
@@ -46,7 +44,7 @@ def costs_of(judged: Judged, fixes: Fixes, prices: Prices, modules: Floats) -> C
 
     A machine that is replaced costs that and no more. NaN: undecided, in conflict, or unpriced.
     """
-    open_ones = (judged.answers == _UNDECIDED) | judged.stuck
+    open_ones = (judged.answers == UNDECIDED) | judged.stuck
     counts = np.bincount(fixes.kinds[~open_ones], minlength=1 << len(KINDS))
     sets = np.arange(len(counts))
     price_of = np.zeros(len(counts))
@@ -66,7 +64,7 @@ def costs_of(judged: Judged, fixes: Fixes, prices: Prices, modules: Floats) -> C
     unpriced = int((memory & np.isnan(modules) & ~open_ones).sum())
     if unpriced:
         missing["memory"] = unpriced
-    whole[open_ones & (judged.answers != _READY)] = np.nan
+    whole[open_ones & (judged.answers != READY)] = np.nan
     return Costs(whole, beside, missing)
 
 
@@ -88,10 +86,10 @@ def curve_of(judged: Judged, whole: Floats, after: Mapping[int, frozenset[int]])
 
     ``after``: for machines, those that have to be done before.
     """
-    can = np.flatnonzero((judged.answers != _READY) & ~np.isnan(whole))
+    can = np.flatnonzero((judged.answers != READY) & ~np.isnan(whole))
     order = givers_first(can, whole, after)
     spent = np.cumsum(whole[order]).astype(np.int64)
-    already = int((judged.answers == _READY).sum())
+    already = int((judged.answers == READY).sum())
     return Curve(order, spent, already + np.arange(1, len(order) + 1))
 
 
@@ -192,7 +190,7 @@ def deadlines_of(
 ) -> list[Deadline]:
     """The machines to be made ready by the release that they run, soonest end first."""
     found = []
-    todo = judged.answers != _READY
+    todo = judged.answers != READY
     for code in [*range(len(support.releases)), -1]:
         here = todo & (support.running == code)
         if not here.any():

@@ -10,14 +10,13 @@ from tallcheck.core.decide.asked import bits_of, wanted_systems
 from tallcheck.core.fleet.codes import dense, first_of
 from tallcheck.core.fleet.columns import Flags, Fleet, Floats, Ints, cut_fleet, in_chunks
 from tallcheck.core.fleet.fixes import Fixes
-from tallcheck.core.fleet.judged import ANSWERS, Judged
+from tallcheck.core.fleet.judged import WITH_MEMORY, Judged
 from tallcheck.core.fleet.known import doubted, known_memory
 from tallcheck.core.machine.amounts import ADDRESSABLE_32
 from tallcheck.core.needs.key import KINDS
 from tallcheck.core.upgrade.plan import PLAN, Upgrade, plan_upgrade
 
 _SYSTEM = 1 << KINDS.index("system")
-_WITH_PLAN = (ANSWERS.index("memory-alone"), ANSWERS.index("memory-plus"))
 
 
 class Plans(Struct):
@@ -68,7 +67,7 @@ def _cost(upgrade: Upgrade) -> float:
 
 def plans_of(fleet: Fleet, judged: Judged, fixes: Fixes, parts: PartsList) -> Plans:
     """The plan for each machine that memory makes ready, alone or with other changes."""
-    wants = np.isin(judged.answers, _WITH_PLAN) & ~np.isnan(fixes.targets)
+    wants = np.isin(judged.answers, WITH_MEMORY) & ~np.isnan(fixes.targets)
     system = _other_system(judged, fixes)
     makeup = np.full(len(fleet), -1, dtype=np.int64)
     at = np.flatnonzero(wants)

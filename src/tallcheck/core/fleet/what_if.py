@@ -10,7 +10,7 @@ from tallcheck.core.fleet.building import Builder
 from tallcheck.core.fleet.columns import Fleet, Words
 from tallcheck.core.fleet.facts import Facts
 from tallcheck.core.fleet.judge import Installed, Judge
-from tallcheck.core.fleet.judged import ANSWERS, judged_by
+from tallcheck.core.fleet.judged import READY, judged_by
 from tallcheck.core.fleet.known import LISTED_BITS, find_doubts, known_memory
 from tallcheck.core.machine.amounts import brought_to
 from tallcheck.core.machine.derive import amounts_of
@@ -21,7 +21,6 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.quantities import GIB
 
 TARGETS = tuple(size * GIB for size in (4, 8, 12, 16, 32))
-_READY = ANSWERS.index("ready")
 _ORIGIN = Origin("told", "what if")
 
 
@@ -49,7 +48,7 @@ def what_if(
     for _, asked, against in releases:
         judge = Judge(fleet, asked, against, installed, facts)
         judges = [judge, *(judge.with_memory(one) for one in there)]
-        columns.append([int((judged_by(one).answers == _READY).sum()) for one in judges])
+        columns.append([int((judged_by(one).answers == READY).sum()) for one in judges])
     rows = tuple(zip(*columns, strict=True))
     return WhatIf(totals, tuple(label for label, _, _ in releases), rows, len(fleet))
 

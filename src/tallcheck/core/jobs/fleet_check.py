@@ -15,7 +15,7 @@ from tallcheck.core.fleet.columns import Bools, Fleet, Floats, Ints
 from tallcheck.core.fleet.details import Details, details_of
 from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judge import Installed
-from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
+from tallcheck.core.fleet.judged import READY, UNDECIDED, WITH_MEMORY, Judged, judge_fleet
 from tallcheck.core.fleet.known import DOUBTS, known_memory
 from tallcheck.core.fleet.money import (
     Costs,
@@ -36,9 +36,6 @@ from tallcheck.core.fleet.what_if import WhatIf, what_if
 from tallcheck.core.jobs.check import may_be_more, replaced
 from tallcheck.core.machine.sheet import Doubt
 from tallcheck.core.needs.sheet import Need
-
-_READY, _UNDECIDED = ANSWERS.index("ready"), ANSWERS.index("undecided")
-_MEMORY = [ANSWERS.index(name) for name in ("memory-alone", "memory-plus")]
 
 
 class FleetTask(Struct, frozen=True):
@@ -83,6 +80,7 @@ class FleetCheck(Struct):
     """What to find out, and for how many undecided machines it comes first."""
     fixes: Fixes | None = None
     _support: Support | None = None
+    _todo: Ints | None = None
     _works: dict[int, Work] | None = None
     _paid: Floats | None = None
 
@@ -151,8 +149,12 @@ class FleetCheck(Struct):
         """The machines at which something is done, as places: those that give before those that
         get, else the soonest end of support first. With a budget, those that it makes ready.
         """
-        judged = self.judged
-        wants = ~np.isin(judged.answers, [_READY, _UNDECIDED]) & ~judged.stuck & self.due
+        if self._todo is None:
+            self._todo = self._in_turn()
+        return self._todo
+
+    def _in_turn(self) -> Ints:
+        wants = self.judged.wanting & ~self.judged.stuck & self.due
         if self.task.budget is not None:
             done = [*self.works, *(self.within.others if self.within is not None else ())]
             wants &= np.isin(np.arange(len(wants)), done)
@@ -277,9 +279,9 @@ def _others(found: FleetCheck) -> list[tuple[int, int]]:
     """Machines that can be made ready without a plan for memory, with their cost."""
     assert found.costs is not None
     whole, judged = found.costs.whole, found.judged
-    wants = (judged.answers != _READY) & ~np.isnan(whole) & found.due
+    wants = (judged.answers != READY) & ~np.isnan(whole) & found.due
     if found.plans is not None:
-        wants &= ~np.isin(judged.answers, _MEMORY)
+        wants &= ~np.isin(judged.answers, WITH_MEMORY)
     return [(at, int(whole[at])) for at in np.flatnonzero(wants).tolist()]
 
 
@@ -322,7 +324,7 @@ def _running(fleet: Fleet) -> list[tuple[Any, str]]:
 
 def _settling(found: FleetCheck) -> tuple[tuple[str, int], ...]:
     """What one machine of each undecided class would have found out first."""
-    where = np.flatnonzero(found.judged.answers == _UNDECIDED)
+    where = np.flatnonzero(found.judged.answers == UNDECIDED)
     codes = found.judged.classes[where]
     counts: Counter[str] = Counter()
     for code, count in zip(*np.unique(codes, return_counts=True), strict=True):

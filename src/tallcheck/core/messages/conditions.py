@@ -21,7 +21,6 @@ _SWITCHED = {
 
 _MOST = "memory.ceiling"
 
-LOOK_UP = ": look it up before buying"
 LOG_OF_WHOM = "the usage log does not tell of which machine it is"
 
 
@@ -81,13 +80,26 @@ def _of_row(row: Row, verdict: Verdict) -> list[str]:
     return texts
 
 
+def look_ups(verdict: Verdict) -> list[str]:
+    """What is not known of the board and can be looked up by who buys for it."""
+    decision = verdict.decision
+    if decision.target_memory is None:
+        return []
+    lacking = MISSING | {_MOST: _differing(verdict) or MISSING[_MOST]}
+    return [lacking[key] for key in decision.unknown_memory]
+
+
+def before_buying(look_up: str) -> str:
+    """One of them as a condition."""
+    return f"{look_up}: look it up before buying"
+
+
 def _of_target(verdict: Verdict) -> list[str]:
     decision = verdict.decision
     target = decision.target_memory
     if target is None:
         return []
-    lacking = MISSING | {_MOST: _differing(verdict) or MISSING[_MOST]}
-    found = [f"{lacking[key]}{LOOK_UP}" for key in decision.unknown_memory]
+    found = [before_buying(one) for one in look_ups(verdict)]
     system = any(fix.kind == "system" for fix in decision.fixes)
     limit = float(limit_32(verdict.world.get("memory.usable") or 0))
     if verdict.world.get("system.os_bits") is None and target > limit and not system:

@@ -5,7 +5,7 @@ from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.readings import TOLD_BY_NAME, label_of
-from tallcheck.core.messages.conditions import LOOK_UP, conditions
+from tallcheck.core.messages.conditions import before_buying, conditions, look_ups
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.hints import read_out
 from tallcheck.core.messages.plans import shopping_text
@@ -83,12 +83,11 @@ def _question(key: str, result: Check) -> str:
 
 def _rests(result: Check) -> list[str]:
     """What the answer rests on; what we look up ourselves is one sentence."""
+    found = look_ups(result.verdict)
+    own = {before_buying(one) for one in found}
     texts = conditions(result.verdict, result.ages)
-    ours = [
-        text.removesuffix(LOOK_UP).removesuffix(" is not known")
-        for text in texts if text.endswith(LOOK_UP)
-    ]  # fmt: skip
-    rest = [f"- {text}" for text in texts if not text.endswith(LOOK_UP)]
+    rest = [f"- {text}" for text in texts if text not in own]
+    ours = [one.removesuffix(" is not known") for one in found]
     lines = ["This rests on what we know so far:", *rest, ""] if rest else []
     if ours:
         lines += [f"Before anything is bought, we look up: {'; '.join(ours)}.", ""]

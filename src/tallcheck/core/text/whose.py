@@ -277,9 +277,9 @@ def _in_use(sentence: Sentence, match: Match) -> bool:
     if alone and not sentence.page and _led_by_drive(sentence, at):
         _tell_drive(sentence, at, _size(sentence, place, "storage"))
         return True
-    of_memory = not sentence.page and _by_memory(sentence)
     if not (sentence.asked or any(one.code in "KDO" for one in sentence.items)):
         return _UNOWNED * used < whole
+    of_memory = not sentence.page and _by_memory(sentence)
     if _drives(sentence) or not (sentence.is_about("memory") or of_memory):
         return False
     _tell_memory(sentence, whole)
