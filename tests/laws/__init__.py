@@ -1,5 +1,6 @@
 """Laws that hold over generated things: each is one entry, found by `LAWS`, run by `make laws`."""
 
+from tests.laws.answers import ANSWERS
 from tests.laws.boards import BOARDS
 from tests.laws.captures import CAPTURES
 from tests.laws.decisions import ANOTHER, FEWER, MORE, TOLD
@@ -13,7 +14,7 @@ from tests.laws.way_in import FILES, KEYS, PLACES, PLAIN
 
 LAWS: tuple[Law, ...] = (
     KEYS, PLACES, PLAIN, FILES, CAPTURES, BOARDS, MORE, FEWER, ANOTHER, TOLD, LONG_TEXTS,
-    UTTERANCES, PAGES, SIMULATED, LIVES,
+    ANSWERS, UTTERANCES, PAGES, SIMULATED, LIVES,
 )  # fmt: skip
 
 __all__ = ["LAWS", "Law"]

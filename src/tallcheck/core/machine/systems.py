@@ -175,8 +175,9 @@ class Systems:
         word, rest = found
         release = None
         version, rest = self._version(word, rest)
-        if bits is None and rest.strip(" ,-") in ("32", "64"):
-            bits, rest = int(rest.strip(" ,-")), ""
+        wide = [one for one in rest.replace(",", " ").split() if one.strip("-") in ("32", "64")]
+        if bits is None and version is not None and len(wide) == 1:
+            bits, rest = int(wide[0].strip("-")), rest.replace(wide[0], " ")
         if version is not None:
             first = version.partition(" ")[0]
             word = next((one for one in self.words if first in one.called.get(word.name, ())), word)

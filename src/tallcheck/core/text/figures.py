@@ -4,6 +4,7 @@ import re
 
 from msgspec import structs
 
+from tallcheck.core.machine.readings import kind_of
 from tallcheck.core.text.names import labelled
 from tallcheck.core.text.sentence import LEFT, Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import parse_clock
@@ -58,6 +59,15 @@ def _other_volume(sentence: Sentence, match: Match) -> bool:
     return sentence.values(match, "D") != ["c"]
 
 
+def _nothing(sentence: Sentence, match: Match) -> bool:
+    """``none``, ``no swap``: zero of what was asked for."""
+    asked = sentence.asked or ""
+    if "." not in asked or kind_of(asked) not in ("memory", "storage", "count"):
+        return False
+    sentence.tell(asked, 0)
+    return True
+
+
 FOREIGN: tuple[Rule, ...] = (
     (r"#[nsl](?:-n)?|s-n|n-b-n", passed),
     (r"[ns][cktm]?FZ+", _of_what),
@@ -76,6 +86,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/QR<]*[QR<][^,;.()/]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/W]*W[^,;.&()/]*", _drop),
     (r"i[^,;.&]*", _drop),
+    (r"^N[OLk]?$", _nothing),
     (r"L(?P<value>N[Zz]?)", labelled),
     (r"N[&]?I(?:[,|&]I)*", _no_set),
     (r"N(?P<what>L)", _no_module),
@@ -182,6 +193,16 @@ def _of_each(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _of_two_kinds(sentence: Sentence, match: Match) -> bool:
+    """``6 P-cores and 8 E-cores``: cores of two kinds, named by a letter or a word before them."""
+    counts = [sentence.count(match.start(one)) for one in ("n", "m")]
+    kinds = {sentence.written(match.end() - 1), sentence.written(match.start("what"))}
+    if len({one.lower()[:1] for one in kinds} & {*"pe"}) < 2 or None in counts:
+        return False
+    sentence.tell("processor.cores", sum(one or 0 for one in counts))
+    return True
+
+
 def _threads_beside(sentence: Sentence, match: Match) -> bool:
     number = sentence.count(sentence.place(match, "n", "m"))
     if number is None:
@@ -207,7 +228,8 @@ def _bare_count(sentence: Sentence, match: Match) -> bool:
 COUNTS: tuple[Rule, ...] = (
     (r"n[-x]?r|r[:]?n", passed),
     (r"\((?P<n>n)q\)|(?<=P)\((?P<m>n)\)", _threads_beside),
-    (r"(?P<sockets>n)x(?P<n>n)(?P<what>[ct])", _of_each),
+    (r"(?P<sockets>n)o?x(?P<n>n)(?P<what>[ct])", _of_each),
+    (r"(?P<n>n)-?(?P<what>c)[+,&]+(?P<m>n)-?c", _of_two_kinds),
     (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
     (r"^(?P<n>n)\((?P<m>n)t\)$", _bare_count),
     (r"(?P<n>n)[-x*]?(?P<what>[cto])\)?", _counted),

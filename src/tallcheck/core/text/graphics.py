@@ -24,34 +24,50 @@ def display_said(key: str, text: str) -> list[Told]:
     return [Told(key, "{}x{}".format(*parse_display(text)))]
 
 
-_DIRECT = rf"(?i)\b(?:{'|'.join(INTERFACES)}|d3d)\s?(\d{{1,2}}(?:\.\d)?)\b"
+_OWN = ("d3d", "vulkan", "opengl", "metal", "wddm", "opencl", "cuda")
+INTERFACE_NAMES = INTERFACES | {one: one for one in _OWN} | {"open gl": "opengl"}
+"""What people call graphics interfaces, with the name that a sheet has."""
+_API = rf"(?i)\b({'|'.join(INTERFACE_NAMES)})(?: version)?\s?v?:?\s?(\d{{1,2}}(?:\.\d{{1,2}})?)\b"
+_LEVEL = r"(?i)\(?\b(?:fl|feature level)\s?\d+[._]\d\b\)?"
+_EXPECTED = 'interfaces with versions, such as "vulkan 1.2"'
 
 
 def graphics_said(key: str, text: str) -> list[Told]:
-    """One adapter from ``vulkan 1.2, d3d 12``, by its name, or none. InputError."""
+    """Adapters by name, with memory and interfaces: ``GTX 1650 4GB, vulkan 1.2``. InputError."""
     if fold(text) == "none":
         return [Told(key, [])]
-    if not re.match(r"\s*(?:vulkan|opengl|open gl|d3d|direct3d|directx|metal|wddm|open ?cl|cuda)\b",
-                    text, re.IGNORECASE):  # fmt: skip
-        interface = re.search(_DIRECT, text)
-        rest = re.sub(_DIRECT, " ", text)
-        size = next(reversed([*re.finditer(SIZE, rest, re.IGNORECASE)]), None)
-        rest = rest[: size.start()] + " " + rest[size.end() :] if size else rest
-        name = " ".join(re.sub(r"(?i)\(\s*\)|\bgddr\w+", " ", rest).split()).strip(" ,")
-        lettered = re.search(r"[^\W\d]", name) is not None
-        named = lettered and (interface is None or re.search(r"[A-Z]|\d", name) is not None)
-        if not (named or interface):
-            raise InputError(f'found "{text.strip()}"', "an adapter, or interfaces with versions")
-        api = {"d3d": interface[1]} if interface else None
-        memory = parse_memory(size[1]) if size else None
-        return [Told(key, [Graphics(name if named else None, memory, api)])]
-    api = {}
-    for part in filter(None, (one.strip() for one in re.split(r"[,;]", text))):
-        name, _, version = part.replace(":", " ").rpartition(" ")
-        parse_version(version)
-        if not name.strip():
-            raise InputError(f'found "{part}"', 'interfaces with versions, such as "vulkan 1.2"')
-        api[name.strip().lower()] = version
-    if not api:
-        raise InputError("found nothing", 'interfaces with versions, such as "vulkan 1.2"')
-    return [Told(key, [Graphics(api=api)])]
+    found: list[Graphics] = []
+    only_interfaces = (
+        re.match(rf"\s*(?:{'|'.join(INTERFACE_NAMES)})\b", text, re.IGNORECASE) is not None
+    )
+    for part in filter(None, (one.strip() for one in re.split(r"[,;]|\s[+&]\s", text))):
+        one = _pairs(part) if only_interfaces else _adapter(part)
+        if one.name is not None or not found:
+            found.append(one)
+            continue
+        last = found[-1]
+        api = {**(last.api or {}), **(one.api or {})} or None
+        found[-1] = Graphics(last.name, one.memory or last.memory, api)
+    if not any(one.name or one.api for one in found):
+        raise InputError(f'found "{text.strip()}"', "an adapter, or interfaces with versions")
+    return [Told(key, found)]
+
+
+def _adapter(text: str) -> Graphics:
+    """What one part of a text tells of an adapter."""
+    api = {INTERFACE_NAMES[name.lower()]: version for name, version in re.findall(_API, text)}
+    rest = re.sub(_LEVEL, " ", re.sub(_API, " ", text))
+    size = next(reversed([*re.finditer(SIZE, rest, re.IGNORECASE)]), None)
+    rest = rest[: size.start()] + " " + rest[size.end() :] if size else rest
+    name = " ".join(re.sub(r"(?i)\(\s*\)|\bgddr\w+", " ", rest).split())
+    named = re.search(r"[^\W\d]", name) and (not api or re.search(r"[A-Z]|\d", name))
+    return Graphics(name if named else None, parse_memory(size[1]) if size else None, api or None)
+
+
+def _pairs(text: str) -> Graphics:
+    """An interface, of whatever name, with its version."""
+    name, _, version = re.sub(_LEVEL, "", text).replace(":", " ").strip().rpartition(" ")
+    parse_version(version)
+    if not name.strip():
+        raise InputError(f'found "{text}"', _EXPECTED)
+    return Graphics(api={INTERFACE_NAMES.get(name.strip().lower(), name.strip().lower()): version})

@@ -123,7 +123,7 @@ class _Items:
                 return self._add("%", first, at + 2, text)
             if behind.plain == "g" and self._codes(2) == "c+":
                 return self._add(" ", first, at + 2)  # 4C+6G: graphics cores
-            threads = behind.plain == "t" and self._codes(2) == "c/"
+            threads = behind.plain == "t" and "c" in (self._codes(1), self._codes(2).rstrip("/"))
             if self.names.is_unit(behind, glued, number) and not threads:
                 return self._add(SIZE, first, at + 2, f"{text} {behind.plain}")
             if behind.plain in _INCHES:

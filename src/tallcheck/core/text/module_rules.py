@@ -10,7 +10,7 @@ from tallcheck.core.text.sentence import TAKEN, Match, Rule, Sentence
 from tallcheck.core.values.quantities import GIB, parse_memory
 
 _MODULES_MOST = 64
-_MEMORY = "memory.installed"
+_MEMORY, _FITTED = "memory.installed", "memory.modules"
 
 
 def type_named(text: str) -> str:
@@ -40,7 +40,8 @@ def _put_kit(sentence: Sentence, match: Match, modules: list[Module]) -> bool:
 
 
 def _times(sentence: Sentence, match: Match) -> bool:
-    count = sentence.count(match.start("n"))
+    at = sentence.place(match, "n")
+    count = 1 if at is None else sentence.count(at)
     if count is None or not 0 < count <= _MODULES_MOST:
         return False
     of_one = sentence.place(match, "s", "g")
@@ -81,7 +82,13 @@ def _whole_beside(sentence: Sentence, match: Match) -> bool:
 
 
 def _bare_kit(sentence: Sentence, match: Match) -> bool:
-    return sentence.asked == _MEMORY and _times(sentence, match)
+    return sentence.asked in (_MEMORY, _FITTED) and _times(sentence, match)
+
+
+def _asked_for(sentence: Sentence, match: Match) -> bool:
+    """The one size where modules were asked for: that of each."""
+    alone = sum(one.code == "s" for one in sentence.items) == 1
+    return sentence.asked == _FITTED and alone and _times(sentence, match)
 
 
 def _soldered(sentence: Sentence, match: Match) -> bool:
@@ -113,16 +120,26 @@ def _beside_soldered(sentence: Sentence, match: Match) -> bool:
 
 
 def _bare_sum(sentence: Sentence, match: Match) -> bool:
-    return sentence.asked == _MEMORY and _added(sentence, match)
+    return sentence.asked in (_MEMORY, _FITTED) and _added(sentence, match)
+
+
+def _of_the_size(sentence: Sentence, match: Match) -> bool:
+    """``12 GB (4 soldered + 8)``: numbers in a sum behind a size are of its unit."""
+    unit = str(sentence.value(match.start("s"))).partition(" ")[2]
+    for at in range(*match.span("sum")):
+        if sentence.codes[at] == "n":
+            sentence.items[at].value = f"{sentence.value(at)} {unit}"
+            sentence.recode(at, "s")
+    return False
 
 
 MODULES: tuple[Rule, ...] = (
+    (r"(?P<s>s)O?\((?P<sum>(?:n[BmTj]*\+)+n[BmTj]*)\)", _of_the_size),
     (r"(?P<kit>(?P<n>n)[xm][FE]*(?P<s>s)[E]?[m]?)(?!x)", _times),
-    (r"(?P<kit>(?P<s>s)x(?P<n>n)m?)", _times),
+    (r"(?P<kit>(?P<s>s)[_Tj]*x(?P<n>n)m?)", _times),
     (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times),
-    (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*\(?(?P<n>n)m\)?))", _times),
+    (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*[,(]?(?P<n>n)m\)?))", _times),
     (r"(?<=s)O?\((?P<kit>(?P<n>n)x(?P<g>n))\)", _times),
-    (r"(?<=s)O?\((?P<kit>n(?:\+n)+)\)", _added),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
     (r"(?P<kit>n(?:\+n)*\+s)", _added),
     (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
@@ -131,56 +148,106 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
     (r"(?P<kit>(?P<s>s)[,O]?B|B[:]?(?P<z>s))", _soldered),
     (r"(?P<kit>J)_*[,]?B", _all_soldered),
-    (r"(?P<kit>[Js][_TOkj]*(?:[+&,]+[Js][_TOkj]*)+)", _beside_soldered),
+    (r"(?P<kit>[Js][_TOkjm]*(?:[+&,]+[Js][_TOkjm]*)+)", _beside_soldered),
     (r"^(?P<kit>(?P<n>n)x(?P<g>n))$", _bare_kit),
+    (r"(?P<kit>(?P<n>n)?(?P<s>s))", _asked_for),
 )  # fmt: skip
 
 # --- positions --------------------------------------------------------------------------------
 
+_FREE, _FILLED = "free positions", "filled positions"
+"""What is told of positions until all of the sentence is read."""
+
+
+def _of_positions(sentence: Sentence, match: Match) -> bool:
+    """Whether numbers count positions: by their word, or because these were asked for."""
+    if "k" in match[0] or sentence.asked == "memory.slots":
+        return True
+    return match[0].startswith("(") and sentence.is_about("memory")
+
 
 def _positions(sentence: Sentence, match: Match) -> bool:
-    if match[0].startswith("(") and not sentence.is_about("memory"):
-        return False
-    if not match[0].startswith("(") and "k" not in match[0] and sentence.asked != "memory.slots":
-        return False
-    count = sentence.count(match.start("n"))
-    if count is None:
+    count = sentence.count(sentence.place(match, "n", "m"))
+    if count is None or not _of_positions(sentence, match):
         return False
     sentence.tell("memory.slots", count)
-    _tell_filled(sentence, match, count)
     return True
 
 
-def _tell_filled(sentence: Sentence, match: Match, slots: int) -> None:
-    """``1 of 2 used``, ``both used``: what is filled, where nothing tells with what."""
-    full = re.search("EU|Nk?f", match[0])
-    some = slots if full else sentence.count(sentence.place(match, "some"))
-    if some is None or some > slots or not 0 < slots <= _MODULES_MOST or "J" in sentence.codes:
-        return
-    filled = slots - some if "f" in match[0] and not full else some
-    if filled and sentence.asked in (None, "memory.slots"):
-        modules = [*[Module()] * filled, *[Module(size=0)] * (slots - filled)]
-        sentence.told.setdefault("memory.modules", modules)
+def _of_all(sentence: Sentence, match: Match) -> bool:
+    """``2, one free``: a number alone in front, where positions were asked for."""
+    return sentence.asked == "memory.slots" and _positions(sentence, match)
 
 
-def _empty(sentence: Sentence, match: Match) -> bool:
-    """Positions that are free: told of the memory's modules, where these are told."""
-    number = sentence.place(match, "n", "m")
-    word = None if number is None else sentence.items[number].word
-    which = word is not None and "ordinal" in word.senses
-    count = 1 if number is None or which else sentence.count(number)
-    if match[0].startswith("N"):
-        count = 0
-    if count is None or "J" not in sentence.codes:
+def _some_of(sentence: Sentence, match: Match) -> bool:
+    """``1 of 2 used``, ``2 of 4 free``; what nothing is said of is in use."""
+    if not _positions(sentence, match):
         return False
-    sentence.told["empty"] = count
+    some = sentence.count(match.start("some"))
+    if some is not None:
+        sentence.told[_FREE if "f" in match[0] else _FILLED] = some
     return True
+
+
+def _part(sentence: Sentence, match: Match) -> bool:
+    """How many are free, or in use: of the memory's modules where positions are not named."""
+    at = sentence.place(match, "n", "m")
+    modules = "J" in sentence.codes and ("k" in match[0] or match[0][0] in ",;(")
+    if not modules and "memory.slots" not in sentence.told and sentence.asked != "memory.slots":
+        return False  # of how many is not said
+    word = None if at is None else sentence.items[at].word
+    which = word is not None and "ordinal" in word.senses
+    count = 1 if at is None or which else sentence.count(at)
+    if count is None or ("k" not in match[0] and count > _MODULES_MOST):
+        return False
+    sentence.told[_FREE if "f" in match[0] else _FILLED] = 0 if "N" in match[0] else count
+    return True
+
+
+def _all_filled(sentence: Sentence, match: Match) -> bool:
+    if not (_of_positions(sentence, match) or "memory.slots" in sentence.told):
+        return False
+    sentence.told[_FREE] = 0
+    return True
+
+
+def _none(sentence: Sentence, match: Match) -> bool:
+    """``no slots``: all is soldered."""
+    if sentence.asked == "memory.slots":
+        sentence.tell("memory.slots", 0)
+    return True
+
+
+def _filled(sentence: Sentence, match: Match) -> bool:
+    """What is told of positions, put together: with nothing known of the modules there."""
+    free, filled = sentence.told.get(_FREE), sentence.told.pop(_FILLED, None)
+    slots = sentence.told.get("memory.slots")
+    if slots is None and None not in (free, filled):
+        slots = free + filled
+        sentence.tell("memory.slots", slots)
+    if "J" in sentence.codes:
+        return False  # what is free goes with the modules that are told
+    sentence.told.pop(_FREE, None)
+    if slots is None or slots > _MODULES_MOST or sentence.asked not in (None, "memory.slots"):
+        return False
+    filled = slots - free if filled is None and free is not None else filled
+    if filled and filled <= slots:
+        modules = [*[Module()] * filled, *[Module(size=0)] * (slots - filled)]
+        sentence.told.setdefault(_FITTED, modules)
+    return False
+
+
+def free_told(sentence: Sentence) -> int | None:
+    """How many positions are told to be free beside the modules; taken once."""
+    free: int | None = sentence.told.pop(_FREE, None)
+    return free
 
 
 SLOTS: tuple[Rule, ...] = (
-    (r"\(n[F/](?P<n>n)\)", _positions), (r"(?P<n>n)k[,;(]*(?:E?U|Nk?fk?)\)?", _positions),
-    (r"(?P<some>n)k?[uUf]?[F/](?P<n>n)k?[uUf]?", _positions),
-    (r"(?P<n>n)k?[,;(]+(?P<some>n)k?[Uf]\)?", _positions),
-    (r"(?P<n>n)(?:fk|kf)|kf|fk|Nf?k|(?<=J)[_,;(]*(?P<m>n)f(?![a-zA-Z])", _empty),
-    (r"(?P<n>n)k(?!f)", _positions), (r"k[:=]?(?P<n>n)", _positions),
+    (r"\(?(?P<some>n)k?[Uf]?[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
+    (r"(?P<n>n)k(?![fU])|k[:=]?(?P<m>n)", _positions), (r"Nk(?!f)", _none),
+    (r"Ek?U|(?<=k)[,;(]*U", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
+    (r"(?P<n>n)(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
+     _part),
+    (r"^", _filled),
 )  # fmt: skip

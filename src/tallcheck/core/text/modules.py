@@ -12,8 +12,10 @@ from tallcheck.core.values.scanning import SIZE
 
 _EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one, ? any)"
 _EMPTY = r"(?i)(?:-|empty|free|none|leer|vide|0 ?gb|0)(?=\s|\(|$)"
-_SIZED = r"(?i)(?:(\d{1,4})\s*[x\u00d7*]\s*)?" + SIZE
-_SIZE_IN_LINE = r"(?i)(?<![\w.,-])" + _SIZED.removeprefix("(?i)") + r"(?![\w-])"
+_BARE = "([1248]|12|16|24|32|48|64|96|128|256)"
+"""Sizes that need no unit, in GB."""
+_SIZED = rf"(?i)(?:(\d{{1,4}})\s*[x\u00d7*]\s*)?(?:{SIZE}|{_BARE}$)"
+_SIZE_IN_LINE = rf"(?i)(?<![\w.,-])(?:(\d{{1,4}})\s*[x\u00d7*]\s*)?{SIZE}(?![\w-])"
 _TYPE = r"(?i)((?:lp)?ddr[1-6]?[lx]?)(?:-?(\d{3,5}))?"
 _BY_RATE = r"(?i)pc([2-5])?(l)?-(\d{4,5})[a-z]*"  # PC3L-12800: MB a second
 _SPEED = r"(?i)(\d{3,5})(?:mts)?"
@@ -26,9 +28,10 @@ _WORDS: dict[str, dict[str, Any]] = {
     **{key: {} for key in ("slot", "position", "module", "modules", "ram", "sdram", "@", "at")},
 }  # fmt: skip
 _BYTES_A_TRANSFER = 8
+_PLACE = r"(?:slot|position|bank|socket|dimm|channel)[ _-]?[a-z]?\d{0,2}"
 _NAMED = (
     r"(?i)([a-z][\w .-]{0,30}?|\d{1,2}|)\s*[:=]\s*"
-    r"|((?:slot|position|bank|socket|dimm)[ _-]?[a-z]?\d{1,2}|[a-d]\d)\s+(?=\S)"
+    rf"|((?![\d x]*\d ?[gm])[\w -]{{0,20}}{_PLACE}|[a-d]\d)\s+(?=\S)"
 )
 
 
@@ -51,7 +54,7 @@ def modules_said(text: str) -> list[Module]:
         if start is None:
             raise InputError(f'found "{part}"', _EXPECTED)
         slot = (named[1] or named[2] or "") if named and not (sized and sized[1]) else ""
-        size = parse_memory(sized[2]) if sized else 0 if empty else None
+        size = _size(sized[2], sized[3]) if sized else 0 if empty else None
         one = Module(slot=slot or None, size=size)
         for word in part[start.end() :].split():
             told = _told(word.strip("()"))
@@ -63,6 +66,11 @@ def modules_said(text: str) -> list[Module]:
             raise InputError(f'found "{part}"', f"at most {POSITIONS_MOST} positions")
         modules += [one] * count
     return modules
+
+
+def _size(text: str | None, number: str | None) -> int:
+    """A size, or a number alone, which of a module is of GB."""
+    return parse_memory(text or f"{number} GB")
 
 
 def module_named(text: str) -> tuple[Module, int]:

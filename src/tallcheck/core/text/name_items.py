@@ -319,6 +319,8 @@ class Names:
             return 1 if tokens[at].end >= release.end() else 2
         several = self.is_at(at + 1, "/")  # Windows 10/11
         of_another = at + 1 < len(tokens) and self.counts(at) and not several
+        if counted and tokens[at].plain in ("32", "64"):
+            return int(not of_another)  # Windows 7 64
         return int(not counted and not of_another)
 
     def _in_brackets(self, at: int, editions: frozenset[str]) -> int:

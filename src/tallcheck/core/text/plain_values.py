@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable
 
+from tallcheck.core.machine.instructions import told_sets
 from tallcheck.core.machine.readings import Told, kind_of
 from tallcheck.core.machine.sheet import Program
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -141,7 +142,9 @@ PLAIN: dict[str, _Reader] = {
     "firmware.security_module": _module_version, SYSTEM_TYPE: system_type_said,
     **dict.fromkeys(SAID_FOR, _word),
     "modules": _by_text(lambda key, text: [Told(key, modules_said(text))]),
-    "software": _by_text(_programs), "graphics": _by_text(graphics_said),
+    "sets": _by_text(lambda key, text: [Told(key, told_sets(re.split(r"[\s;,]+", text.strip())))]),
+    "system.virtual": flag_said, "software": _by_text(_programs),
+    "graphics": _by_text(graphics_said),
     "system.os_version": version_said, "display": _by_text(display_said),
     "processor.architecture": _by_text(architecture_said),
     "system.architecture": _by_text(architecture_said),

@@ -1,10 +1,9 @@
 """The one reader of what people say of a reading: typed, asked, pasted, or in a list's cell."""
 
 import re
-from collections.abc import Callable
 from typing import Any
 
-from tallcheck.core.machine.instructions import canonical, told_sets
+from tallcheck.core.machine.instructions import canonical
 from tallcheck.core.machine.naming import Named
 from tallcheck.core.machine.readings import (
     SHORT_NAMES,
@@ -16,6 +15,7 @@ from tallcheck.core.machine.readings import (
 )
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
 from tallcheck.core.machine.vocabulary import Vocabulary
+from tallcheck.core.text.graphics import INTERFACE_NAMES
 from tallcheck.core.text.items import items_of
 from tallcheck.core.text.plain_values import PLAIN, flag_said, flags_of, said_kind
 from tallcheck.core.text.sheet_words import OWN_WORDS, SAID_FOR
@@ -86,14 +86,23 @@ def parse_told(text: str, vocabulary: Vocabulary) -> list[Told]:
     name, equals, value = bounded(text, LISTED_MOST).partition("=")
     if not equals or len(name) > SAID_MOST:
         raise InputError(f'found "{text[:SAID_MOST]}"', "KEY=VALUE, such as memory=8GB")
-    key = vocabulary.phrases.labels.get(fold(name)) if "." not in name else None
-    if key is None and (known := canonical(name)) and name.strip().lower() not in SHORT_NAMES:
-        return _set_told(known, value, vocabulary)
-    kind = SAID_FOR["storage.kind"].get(fold(name))
-    flag = flags_of(vocabulary).get(fold(value)) if kind else None
-    if kind and flag is not None:
+    word = fold(name.replace("_", " "))
+    key = vocabulary.phrases.labels.get(word) if "." not in name else None
+    if word not in SHORT_NAMES and key is None:
+        if known := canonical(name):
+            return _set_told(known, value, vocabulary)
+        if word in INTERFACE_NAMES:
+            return read_said("graphics", f"{word} {value}" if value[:1].isdigit() else value,
+                             vocabulary)  # fmt: skip
+    kind = SAID_FOR["storage.kind"].get(word) if " " not in word else None
+    if kind is None:
+        return read_said(key or resolve_key(name.strip()), value, vocabulary)
+    flag = flags_of(vocabulary).get(fold(value))
+    if flag is not None:
         return [Told("storage.kind", kind if flag else _OTHER_KIND[kind])]
-    return read_said(key or resolve_key(name.strip()), value, vocabulary)
+    told = read_said("storage.drive", value, vocabulary)
+    by_itself = not told or any(one.key == "storage.kind" for one in told)
+    return told if by_itself else [*told, Told("storage.kind", kind)]
 
 
 _OTHER_KIND = {"solid": "spinning", "spinning": "solid"}
@@ -217,7 +226,7 @@ def _unknown_name(key: str, left: list[str], vocabulary: Vocabulary) -> list[Tol
     if key == "processor.name":
         coded = re.match(r"[^\W\d]|\d{4}", name) and re.search(r"\d", name)
         return [Told(key, name)] if coded and codes.isdisjoint(" F") else []
-    if not codes <= {*"Zn.-"} or len(name.split()) > _SYSTEM_WORDS:
+    if not codes <= {*"Zn.-"} or not name[:1].isalpha() or len(name.split()) > _SYSTEM_WORDS:
         return []
     said = vocabulary.systems.said(name)
     version = [Told("system.os_version", said.version)] if said.version else []
@@ -237,43 +246,35 @@ def _set_told(name: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     return [Told(key, [name if there.value else f"-{name}"])]
 
 
-def _shape(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    """A word for a shape, alone or in a sentence."""
+def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
+    """By the reader of the reading itself or of its kind, else as a statement that answers it."""
+    kind = said_kind(key)
+    own = PLAIN.get(key) or PLAIN.get(kind)
+    stated = key in _STATED or kind in _STATED
+    if own is None and not stated:
+        return [Told(key, KINDS[kind].read(" ".join(text.split())))]
+    if own is None:
+        return _stated(key, text, vocabulary)
     try:
-        return PLAIN.get(key, flag_said)(key, text, vocabulary)
+        return own(key, text, vocabulary)
     except InputError:
+        if not stated:
+            raise
         found = read_statement(text, vocabulary, key)
-        told = [one for one in found.told if one.key in (key, "system.virtual")]
-        if not told or len(found.left) > 1 or found.open:
+        told = [one for one in found.told if one.key in (key, *_BESIDE.get(key, ()))]
+        if not told or found.open or len(found.left) > _LEFT_MOST.get(key, 0):
             raise
         return told
 
 
-def _sets(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    try:
-        return [Told(key, told_sets(text.replace(";", " ").replace(",", " ").split()))]
-    except InputError:
-        found = read_statement(text, vocabulary, key)
-        if found.left or [one.key for one in found.told] != [key]:
-            raise
-        return found.told
-
-
-def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
-    """By the reader of the reading itself, else by that of its kind."""
-    for name in (key, said_kind(key)):
-        reader = _STATED.get(name) or PLAIN.get(name)
-        if reader is not None:
-            return reader(key, text, vocabulary)
-    return [Told(key, KINDS[said_kind(key)].read(" ".join(text.split())))]
-
-
-_STATED: dict[str, Callable[[str, str, Vocabulary], list[Told]]] = {
-    **dict.fromkeys(
-        ("memory", "clock", "count", "storage", "processor.name", "system.os"), _stated
-    ),
-    "sets": _sets,
-    "system.shape": _shape,
-    "system.virtual": _shape,
-}
-"""By reading or by kind: readers of statements."""
+_STATED = frozenset({
+    "memory", "clock", "count", "storage", "processor.name", "system.os", "sets", "modules",
+    "graphics", "system.shape", "system.virtual", "firmware.mode",
+})  # fmt: skip
+"""Readings and kinds of which people say something in sentences."""
+_BESIDE: dict[str, tuple[str, ...]] = {
+    "system.shape": ("system.virtual",), "memory.modules": ("memory.slots",),
+}  # fmt: skip
+"""What a sentence may tell besides the reading that it answers."""
+_LEFT_MOST = {"system.shape": 1, "system.virtual": 1}
+"""Parts that may be left of a sentence: a shape is a word among others."""

@@ -49,9 +49,10 @@ class Sentence:
         """Each match of a pattern over what is left, the first one first."""
         at = 0
         search = _compiled(pattern).search
-        while match := search(self.codes, at):
+        while at <= len(self.codes) and (match := search(self.codes, at)):
             yield match
-            at = match.start() + 1 if self.codes[match.start()] != TAKEN else match.end()
+            taken = self.codes[match.start() : match.start() + 1] == TAKEN
+            at = max(match.start() + 1, match.end() if taken else 0)
 
     def recode(self, start: int, codes: str) -> None:
         """Give items other senses, from one on."""

@@ -17,8 +17,9 @@ _ARCHITECTURES = {
 ARCHITECTURE_WORDS = {one: name for name, many in _ARCHITECTURES.items() for one in many}
 DISPLAYS = {
     "full hd": "1920x1080", "fhd": "1920x1080", "1080p": "1920x1080", "720p": "1280x720",
-    "wuxga": "1920x1200", "wqhd": "2560x1440", "qhd": "2560x1440", "4k": "3840x2160",
-    "uhd": "3840x2160",
+    "wuxga": "1920x1200", "wqhd": "2560x1440", "qhd": "2560x1440", "hd+": "1600x900",
+    "wqxga": "2560x1600", "uwqhd": "3440x1440", "5k": "5120x2880", "8k": "7680x4320",
+    "4k": "3840x2160", "uhd": "3840x2160",
 }  # fmt: skip
 """What the trade calls sizes of displays."""
 INTERFACES = {"directx": "d3d", "direct3d": "d3d", "dx": "d3d"}

@@ -7,7 +7,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.readings import kind_of
 from tallcheck.core.machine.sheet import Graphics, Kit, Module
-from tallcheck.core.text.module_rules import MODULES, SLOTS, type_named
+from tallcheck.core.text.module_rules import MODULES, SLOTS, free_told, type_named
 from tallcheck.core.text.sentence import Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import FREE_RANGE, GIB, MIB, parse_memory, parse_storage
 
@@ -76,7 +76,7 @@ def _memory_only(sentence: Sentence) -> bool:
 
 
 def _free(sentence: Sentence, match: Match) -> bool:
-    at, of = match.start("s"), sentence.place(match, "of")
+    at, of = match.start("s"), sentence.place(match, "of", "of2")
     if sentence.codes[at] == "n" and not _drives(sentence):
         return False
     if of is not None and _VOLUME in sentence.told:
@@ -122,7 +122,11 @@ def _tell_drive(sentence: Sentence, at: int, size: int | None = None) -> None:
 
 def _volume(sentence: Sentence, match: Match) -> bool:
     """A size behind a volume's letter."""
-    _tell_drive(sentence, match.start("s"))
+    at = match.start("s")
+    if sentence.asked == _FREE:
+        sentence.tell(_FREE, _size(sentence, at, "storage"))
+    else:
+        _tell_drive(sentence, at)
     return True
 
 
@@ -227,9 +231,9 @@ def _likely_a_drive(sentence: Sentence, at: int) -> bool:
 def _modules(sentence: Sentence, match: Match) -> bool:
     kind = _kind_of_modules(sentence)
     modules = [structs.replace(one, **kind) for one in sentence.value(match.start())]
-    empty = sentence.told.pop("empty", None)
-    sentence.told["memory.modules"] = (
-        Kit(modules) if empty is None else [*modules, *[Module(size=0)] * empty]
+    empty = free_told(sentence)
+    sentence.tell(
+        "memory.modules", Kit(modules) if empty is None else [*modules, *[Module(size=0)] * empty]
     )
     return True
 
@@ -311,18 +315,19 @@ _SIZES: tuple[Rule, ...] = (
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
     (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
+    (r"(?P<s>[sn])[/F](?P<of>s)f", _free),
+    (r"(?P<s>[sn])[/F](?P<of>s)", _free_asked),
     (r"n/s", _over),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
     (r"\(?D:?\)?:?(?P<s>s)(?![fU])", _volume),
     (r"[~]?sC|C[:]?s|[,(]*sV\)?", passed),
-    (r"(?P<s>[sn])f[F/]*(?P<of>s)", _free),
+    (r"(?P<s>[sn])f(?:[F/]*(?P<of>s)|F(?P<of2>n)(?![a-zA-Z]))", _free),
     (r"(?P<of>s)F(?P<s>s)f", _free),
     (r"(?P<s>[sn])F?f", _free),
-    (r"(?P<s>[sn])[/F](?P<of>s)", _free_asked),
     (r"fK?:?(?P<s>s)", _free),
     (r"%U?", passed),
     (r"sU|U:?s", passed),
-    (r"\(?M+[:]?(?P<s>s|n(?![-x]?[a-zA-Z]))(?:O)?\)?", _most),
+    (r"\(?M+[:.]?(?P<s>s|n(?![-x]?[a-zA-Z]))(?:O)?\)?", _most),
     (r"(?<=K)n(?=Z*s)", passed),
     (r"\(?(?P<s>s)M\)?", _most),
 )
