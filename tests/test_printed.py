@@ -6,7 +6,7 @@ import pytest
 
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import get
-from tallcheck.core.machine.sheet import Machine
+from tallcheck.core.machine.sheet import Graphics, Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.text.pasted import read_lines
 from tests.helpers import GIB, VOCABULARY
@@ -72,7 +72,33 @@ Slots used:\t1 of 2
 Form factor:\tSODIMM
 Available\t2.5 GB
 Cached\t2.1 GB"""
+LISTING_DE = f"""Architektur:                 x86_64
+CPU Operationsmodus:         32-bit, 64-bit
+CPU(s):                      8
+Thread(s) pro Kern:          2
+Kern(e) pro Socket:          4
+Sockel:                      1
+Modellname:                  {NAME}
+Maximale Taktfrequenz der CPU: 3400,0000"""
+CHAT = """[10:01] Agent: how much memory does it say?
+[10:02] Ann: 8,00 GB (7,88 GB usable)
+[10:02] Agent: number of cores?
+[10:03] Ann: 4
+[10:04] Ann: windows 10 home 64 bit"""
 CASES: list[tuple[str, dict[str, Any]]] = [
+    (LISTING_DE, {"processor.cores": 4, "processor.threads": 8, "processor.sockets": 1,
+                  "processor.clock_most": 3.4e9}),
+    (CHAT, {"memory.installed": 8 * GIB, "memory.usable": round(7.88 * GIB),
+            "processor.cores": 4, "system.os_version": "10", "system.os_bits": 64}),
+    ("Handle 0x0041, DMI type 16, 23 bytes", {"memory.installed": None}),
+    ("$ free -h\nMem: 8 GB RAM", {"memory.installed": 8 * GIB, "storage.free": None}),
+    ("GPU 0: Osier Reed 5\nGPU 1: Osier Reed 7, 2 GB",
+     {"graphics": [Graphics("Osier Reed 5"), Graphics("Osier Reed 7", 2 * GIB)]}),
+    ("processor\t: 0\ncpu cores\t: 4\nsiblings\t: 8\nphysical id\t: 0\n"
+     f"model name\t: {NAME}", {"processor.cores": 4, "processor.threads": 8}),
+    ("NAME    MAJ:MIN RM   SIZE RO TYPE MOUNTPOINTS\nnvme0n1 259:0 0 238.5G 0 disk\n"
+     "`-nvme0n1p2 259:2 0 238G 0 part /\nsda 8:0 0 931.5G 0 disk\n",
+     {"storage.drive": round(238.5 * GIB), "storage.kind": "solid"}),
     ("RAM (GB): 8", {"memory.installed": 8 * GIB}),
     ("TotalPhysicalMemory=17044840448", {"memory.usable": 17044840448}),
     ("CsTotalPhysicalMemory : 8459264000", {"memory.usable": 8459264000}),

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from tallcheck.core.board.account import account_of_machine
 from tallcheck.core.machine.programs import named_version
 from tallcheck.core.machine.readings import TRADE_WORDS, Told, keys, resolve_key
-from tallcheck.core.machine.sheet import SHEET_FORMAT, Kit, Machine, Module
+from tallcheck.core.machine.sheet import SHEET_FORMAT, Graphics, Kit, Machine, Module
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.text.pasted import read_lines
 from tallcheck.core.text.said import is_unknown, read_said
@@ -149,6 +149,15 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("disk", "C: 100 GB free, D: 400 GB free", {"storage.free": 100 * GB}),
     ("disk", "SSD 512GB, used 400GB", {"storage.drive": 512 * GB, "storage.kind": "solid"}),
     ("secure_boot", "supported but disabled", {"firmware.secure_boot": "able"}),
+    ("free", "none", {"storage.free": 0}),
+    ("memory", "16 GB (max. 64 GB)",
+     {"memory.installed": 16 * GIB, "memory.ceiling": 64 * GIB}),
+    ("memory", "12 GB (4 soldered + 8)",
+     {"memory.installed": 12 * GIB, MODULES: [4 * GIB, 8 * GIB]}),
+    ("modules", "ChannelA-DIMM0 8GB; ChannelB-DIMM0 empty", {MODULES: [8 * GIB, 0]}),
+    ("modules", "8,8", {MODULES: [8 * GIB] * 2}),
+    ("gpu", "Osier Reed 5, DirectX 12, vulkan 1.2",
+     {"graphics": [Graphics("Osier Reed 5", None, {"d3d": "12", "vulkan": "1.2"})]}),
 ]  # fmt: skip
 SAID_IDS = [f"{key}={text}" for key, text, _ in SAID]
 
@@ -169,6 +178,7 @@ def on_sheet(raw: dict[str, Any]) -> dict[str, Any]:
     for key, value in (raw.get("storage") or [{}])[0].items():
         found[f"storage.{key}"] = value
     found["display"] = raw.get("display")
+    found["graphics"] = [Graphics(**one) for one in raw.get("graphics", [])]
     if MODULES in found:
         found[MODULES] = [one["size"] for one in found[MODULES]]
     return found
@@ -182,7 +192,8 @@ def test_the_reader(key: str, text: str, expected: dict[str, Any]) -> None:
 LABEL = {"memory": "RAM", "ram": "RAM", "disk": "Disk", "storage": "Storage", "cpu": "Processor",
          "os": "OS", "shape": "Shape", "os_bits": "Bits", "architecture": "Architecture",
          "tpm": "TPM", "cores": "Cores", "clock": "Base speed", "secure_boot": "Secure boot",
-         "storage_kind": "Disk type", "display": "Screen", "free": "Free space",
+         "storage_kind": "Disk type", "modules": "Modules", "gpu": "Graphics",
+         "display": "Screen", "free": "Free space",
          "system.os_version": "OS version"}  # fmt: skip
 
 

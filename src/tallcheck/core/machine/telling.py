@@ -23,7 +23,7 @@ from tallcheck.core.machine.readings import (
     put,
     put_all,
 )
-from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Module, Origin
+from tallcheck.core.machine.sheet import Doubt, Graphics, Kit, Machine, Module, Origin
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.kinds import KINDS
@@ -39,6 +39,25 @@ _PARTIAL = ("processor.instructions", "software")
 """Lists that are told in parts."""
 _OF_THE_NAME = ("processor.maker", "processor.line", "processor.generation")
 _OF_THE_SYSTEM = ("system.os_version", "system.family", "system.kernel")
+
+
+def adapters_told(told: list[Graphics]) -> list[Graphics]:
+    """Adapters in the order in which they were named, each with all that is told of it.
+
+    What is told without a name is of the one before.
+    """
+    found: list[Graphics] = []
+    for one in told:
+        names = [other.name for other in found]
+        nameless = None in (one.name, *names[-1:])
+        if not found or not (nameless or one.name in names):
+            found.append(one)
+            continue
+        at = len(found) - 1 if nameless else names.index(one.name)
+        other = found[at]
+        api = {**(other.api or {}), **(one.api or {})} or None
+        found[at] = Graphics(other.name or one.name, one.memory or other.memory, api)
+    return found
 
 
 def _told_twice(key: str, values: list[Any]) -> str:
@@ -71,6 +90,8 @@ def tell_all(
             values[one.key] = max(values[one.key], one.value, key=len)
         elif one.key in _PARTIAL and not _denies(values[one.key], one.value):
             values[one.key] = list(dict.fromkeys([*values[one.key], *one.value]))
+        elif one.key == "graphics" and values["graphics"] and one.value:
+            values["graphics"] = adapters_told([*values["graphics"], *one.value])
         elif one.key == "memory.modules" and not (_sized(values[one.key]) and _sized(one.value)):
             # how many are filled contradicts no list that says with what
             values[one.key] = max(values[one.key], one.value, key=_sized)

@@ -233,7 +233,7 @@ COUNTS: tuple[Rule, ...] = (
     (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
     (r"^(?P<n>n)\((?P<m>n)t\)$", _bare_count),
     (r"(?P<n>n)[-x*]?(?P<what>[cto])\)?", _counted),
-    (r"(?P<what>[cto])[:=]*(?P<n>n)", _counted),
+    (r"[ct]E[:=]*n", passed), (r"(?P<what>[cto])[:=]*(?P<n>n)", _counted),
     (r"\((?:n[Z&][+,&]n[Z&]?|n[+,&]n[Z&])\)", passed),
     (r"^(?P<n>n)\((?P<m>n)\)$|^[(,;]?(?P<alone>n)[)_;,.!]*$", _bare_count),
 )  # fmt: skip

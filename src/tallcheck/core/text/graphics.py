@@ -4,6 +4,7 @@ import re
 
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Graphics
+from tallcheck.core.machine.telling import adapters_told
 from tallcheck.core.text.sheet_words import DISPLAYS, INTERFACES
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_display, parse_memory, parse_version
@@ -36,18 +37,9 @@ def graphics_said(key: str, text: str) -> list[Told]:
     """Adapters by name, with memory and interfaces: ``GTX 1650 4GB, vulkan 1.2``. InputError."""
     if fold(text) == "none":
         return [Told(key, [])]
-    found: list[Graphics] = []
-    only_interfaces = (
-        re.match(rf"\s*(?:{'|'.join(INTERFACE_NAMES)})\b", text, re.IGNORECASE) is not None
-    )
-    for part in filter(None, (one.strip() for one in re.split(r"[,;]|\s[+&]\s", text))):
-        one = _pairs(part) if only_interfaces else _adapter(part)
-        if one.name is not None or not found:
-            found.append(one)
-            continue
-        last = found[-1]
-        api = {**(last.api or {}), **(one.api or {})} or None
-        found[-1] = Graphics(last.name, one.memory or last.memory, api)
+    only_interfaces = re.match(rf"\s*(?:{'|'.join(INTERFACE_NAMES)})\b", text, re.IGNORECASE)
+    parts = filter(None, (one.strip() for one in re.split(r"[,;]|\s[+&]\s", text)))
+    found = adapters_told([_pairs(one) if only_interfaces else _adapter(one) for one in parts])
     if not any(one.name or one.api for one in found):
         raise InputError(f'found "{text.strip()}"', "an adapter, or interfaces with versions")
     return [Told(key, found)]

@@ -6,6 +6,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.readings import Told
+from tallcheck.core.machine.sheet import Graphics
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import (
     LONGEST,
@@ -21,6 +22,7 @@ from tallcheck.core.text.printed import read_printed
 from tallcheck.core.text.printed_tables import unread
 from tallcheck.core.text.said import MACHINE_NAMES, is_unknown, read_said, tried_said
 from tallcheck.core.text.sheet_words import SYSTEM_TYPE
+from tallcheck.core.text.spoken import without_speakers
 from tallcheck.core.text.statement import Statement, read_statement, short_statement
 from tallcheck.core.text.systems import is_system_type
 from tallcheck.core.values.errors import InputError
@@ -70,10 +72,16 @@ class Pasted:
         self.left: list[NotUnderstood] = []
         self.sentences_left = _SENTENCES_MOST
         self._values: dict[str, object] = {}
+        self._adapter: str | None = None
 
     def add(self, told: list[Told]) -> None:
         """Readings of one place; a second value is kept, to be a doubt on the sheet."""
         for one in told:
+            if one.key == "graphics" and one.value:
+                self._adapter = one.value[-1].name
+            elif one.key == "graphics.memory" and self._adapter:
+                # of the adapter that was named last
+                one = Told("graphics", [Graphics(self._adapter, one.value)])
             if one.key not in self._values or self._values[one.key] != one.value:
                 self.told.append(one)
             self._values.setdefault(one.key, one.value)
@@ -91,7 +99,8 @@ def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotU
             f"found {len(pasted):,} lines", f"{_LINES_MOST:,} at most: what is of the machine"
         )
     found = Pasted()
-    told, rest = read_printed([_MAIL.sub("", line)[:_LINE_MOST] for line in pasted], vocabulary)
+    lines = without_speakers([_MAIL.sub("", line)[:_LINE_MOST] for line in pasted], vocabulary)
+    told, rest = read_printed(lines, vocabulary)
     found.add(told)
     for at in sorted(unread(rest)):
         found.miss(at + 1, rest[at].strip(), "a table of a kind that is not known")

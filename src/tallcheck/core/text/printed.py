@@ -13,6 +13,7 @@ from tallcheck.core.text.printed_tables import read_tables
 from tallcheck.core.text.said import tried_said
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import GIB, KIB, MIB
+from tallcheck.core.values.scanning import fold
 
 _Read = tuple[list[Told], list[str]]
 _CPUINFO = frozenset({
@@ -41,13 +42,23 @@ def read_printed(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """What is told by the forms that are known, and the lines, empty where they were read."""
     told: list[Told] = []
     readers: tuple[Callable[[list[str], Vocabulary], _Read], ...] = (
-        _processors, _cpuinfo, _meminfo, _free, _df, _uname, _hostnamectl,
+        _aside, _processors, _cpuinfo, _meminfo, _free, _df, _uname, _hostnamectl,
         _performance, _sw_vers, _drives, _top, _lsblk, read_tables,
     )  # fmt: skip
     for reader in readers:
         more, lines = reader(lines, vocabulary)
         told += more
     return told, lines
+
+
+_ASIDE = re.compile(
+    r"\s*(?:(?:PS )?[A-Z]:\\[^>]*>|[\w.-]*[$%#] |# dmidecode|Handle 0x[0-9A-F]+, DMI type \d+).*"
+)
+"""A command behind its prompt, and the heads of a firmware table's parts."""
+
+
+def _aside(lines: list[str], vocabulary: Vocabulary) -> _Read:
+    return [], ["" if _ASIDE.fullmatch(line) else line for line in lines]
 
 
 def _parts(line: str) -> tuple[str, str]:
@@ -69,7 +80,7 @@ def _cpuinfo(lines: list[str], vocabulary: Vocabulary) -> _Read:
     labels = {_parts(line)[0] for line in lines if ":" in line}
     if len(labels & _CPUINFO) < 2 or not any(map(_THREAD.match, lines)):
         return [], lines
-    threads, cores, last = 0, 0, dict.fromkeys(("model name", "flags"), "")
+    threads, cores, each, last = 0, 0, 0, dict.fromkeys(("model name", "flags"), "")
     sockets: set[str] = set()
     rest = []
     for line in lines:
@@ -82,11 +93,14 @@ def _cpuinfo(lines: list[str], vocabulary: Vocabulary) -> _Read:
             threads += 1
         elif label == "cpu cores":
             cores = whole_number(value) or cores
+        elif label == "siblings":
+            each = whole_number(value) or each
         elif label == "physical id":
             sockets.add(value)
         elif label in last:
             last[label] = value
     told = _processor(last["model name"], last["flags"], vocabulary)
+    threads = max(threads, each * max(len(sockets), 1))  # of which not all may be pasted
     if threads > 1 or cores == 1:
         told.append(Told("processor.threads", threads))
     if cores:
@@ -96,7 +110,10 @@ def _cpuinfo(lines: list[str], vocabulary: Vocabulary) -> _Read:
 
 def _processors(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """All processors in one listing: the cores are those of a socket times the sockets."""
-    values = {label: value for label, value in map(_parts, lines) if value}
+    translated = vocabulary.phrases.words.get("listing", {})
+    parts = [_parts(line) for line in lines]
+    parts = [(translated.get(fold(label), label), value) for label, value in parts]
+    values = {label: value for label, value in parts if value}
     each, sockets = (whole_number(values.get(one, ""))
                      for one in ("core(s) per socket", "socket(s)"))  # fmt: skip
     if sockets is None and values.get("socket(s)") == "-":  # clusters, and one chip of all
@@ -121,7 +138,9 @@ def _processors(lines: list[str], vocabulary: Vocabulary) -> _Read:
         told.append(Told("processor.virtualization", "able"))
     if "hypervisor vendor" in values:
         told.append(Told("system.virtual", True))
-    return told, ["" if _is_listing(*_parts(line)) else line for line in lines]
+    return told, [
+        "" if _is_listing(*part) else line for part, line in zip(parts, lines, strict=True)
+    ]
 
 
 def _is_listing(label: str, value: str) -> bool:
@@ -324,26 +343,34 @@ def _top(lines: list[str], vocabulary: Vocabulary) -> _Read:
 
 
 _BLOCK_ROW = re.compile(
-    r"\W*[a-z]\S+\s+\d+:\d+\s+[01]\s+(?P<size>\S+)\s+[01]\s+(?P<kind>[a-z]\w+)"
+    r"\W*(?P<name>[a-z]\S+)\s+\d+:\d+\s+[01]\s+(?P<size>\S+)\s+[01]\s+(?P<kind>[a-z]\w+)"
     r"(?:\s+(?P<mount>/\S*|\[SWAP\]))?\s*"
 )
 """A row of lsblk; what is mounted where stands last."""
 
 
 def _lsblk(lines: list[str], vocabulary: Vocabulary) -> _Read:
-    """lsblk: the size of the system's volume, and of the drive, where it is the only one."""
-    rest, rows = list(lines), []
+    """lsblk: the system's volume, and the drive above it, or the only one that there is."""
+    rest, told = list(lines), list[Told]()
+    drives: list[re.Match[str]] = []
+    system = None
     for at, line in enumerate(lines):
-        if row := _BLOCK_ROW.fullmatch(line):
-            rows.append(row)
-            rest[at] = ""
-            if at and re.match(r"\s*NAME\s+MAJ:MIN\s", rest[at - 1]):
-                rest[at - 1] = ""
-    drives = [one for one in rows if one["kind"] == "disk"]
-    told = [one for row in rows if row["mount"] == "/"
-            for one in _sized("storage.size", row["size"], KIB, vocabulary)]  # fmt: skip
-    if len(drives) == 1:
-        told += _sized("storage.drive", drives[0]["size"], KIB, vocabulary)
+        row = _BLOCK_ROW.fullmatch(line)
+        if row is None:
+            continue
+        rest[at] = ""
+        if at and re.match(r"\s*NAME\s+MAJ:MIN\s", rest[at - 1]):
+            rest[at - 1] = ""
+        if row["kind"] == "disk":
+            drives.append(row)
+        if row["mount"] == "/" and system is None:
+            told += _sized("storage.size", row["size"], KIB, vocabulary)
+            system = drives[-1] if drives else None
+    drive = system or (drives[0] if len(drives) == 1 else None)
+    if drive is not None:
+        told += _sized("storage.drive", drive["size"], KIB, vocabulary)
+        if drive["name"].startswith(("nvme", "mmcblk")):
+            told.append(Told("storage.kind", "solid"))
     return told, rest
 
 

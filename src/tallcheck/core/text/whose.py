@@ -183,6 +183,10 @@ def _tell_memory(sentence: Sentence, size: int) -> None:
     sentence.tell(_MEMORY, size) if likely else sentence.told.setdefault(_USABLE, size)
 
 
+_LEAST = 16 * MIB
+"""Less is the memory of no machine: of what a size alone is, it does not say."""
+
+
 def _alone(sentence: Sentence, match: Match) -> bool:
     """A size beside no word of what it is the size of."""
     at = match.start("s")
@@ -194,6 +198,8 @@ def _alone(sentence: Sentence, match: Match) -> bool:
         _tell_drive(sentence, at)
         return True
     size, told = _size(sentence, at, "memory"), sentence.told
+    if sentence.asked is None and size < _LEAST:
+        return False
     kits = [sum(one.size for one in item.value) for item in sentence.items if item.code == "J"]
     if size in kits:
         _tell_memory(sentence, size)
@@ -315,7 +321,7 @@ _SIZES: tuple[Rule, ...] = (
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
     (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
-    (r"(?P<s>[sn])[/F](?P<of>s)f", _free),
+    (r"(?P<s>[sn](?=F)|n(?=/))[/F](?P<of>s)f", _free),
     (r"(?P<s>[sn])[/F](?P<of>s)", _free_asked),
     (r"n/s", _over),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
