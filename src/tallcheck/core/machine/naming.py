@@ -14,7 +14,7 @@ _NAME_MOST = 256
 _MARKS = r"\((?:R|TM|C|r|tm|c)\)|[®™©]|(?<=[a-z0-9])\s?\(tm\)"
 _BEHIND = (
     r"\s*(?:@.*|\bw(?:ith|/).*|,.*|\b\d+ ?(?:core|thread)s?\b.*|\bradeon\b.*"
-    r"|\b(?:dual|quad|six|eight|twelve|sixteen|\d+)[ -]?cores?\b.*|\bsoc\b.*)$"
+    r"|\b(?:dual|quad|six|eight|twelve|sixteen|\d+)[ -]?cores?\b(?! [a-z]\d{3}).*|\bsoc\b.*)$"
 )
 _NOISE = (
     r"\b\d+(?:st|nd|rd|th) gen\b|\b(?:processor|cpu|apu|family|technology|genuine)\b"

@@ -162,7 +162,8 @@ def _stated(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
         line = next((one.value for one in told if one.key == "processor.line"), None)
         whole_name = named(name)
         other = whole_name != named(short) and (whole_name is None or whole_name.line != line)
-        if whole_name is not None and (found.left or other):
+        unnamed = not short and whole_name is not None and whole_name.level
+        if whole_name is not None and (found.left or other or unnamed):
             others = [one for one in told if one.key not in _OF_A_NAME]
             return [Told(key, name), *others]
     if found.open or not whole or not told or _untold(key, found.left, text):
