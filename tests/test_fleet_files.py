@@ -17,6 +17,7 @@ from tallcheck.core.fleet.models import with_models
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Machine
 from tallcheck.core.machine.telling import tell_all
+from tallcheck.core.text.labels import heading_said
 from tallcheck.core.text.said import parse_told
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_file import read_fleet
@@ -166,7 +167,7 @@ def test_doubts_of_a_row_make_its_readings_unknown(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("text", "columns", "said"),
     [
-        ("thing,memory\na,8 GB\n", [], "found no column 'name'"),
+        ("thing,memory\na,8 GB\na,4 GB\n", [], "found no column 'name'"),
         ("name,memory\na,8\nb,16\n", [], "--columns memory.installed='memory:GB'"),
         ("name,memory,memory.installed\na,8 GB,8 GB\n", [], "one column for each reading"),
         ("name,cores,cores\na,1,2\n", [], "'cores' twice"),
@@ -228,6 +229,33 @@ def test_others_headings_and_units(tmp_path: Path) -> None:
     assert found.fleet.number("memory.installed").tolist() == [8 * GIB, 4 * GIB]
     assert found.fleet.number("processor.clock").tolist() == [2.1e9, 1.4e9]
     assert found.remarks[0] == "passed on as they are, being no readings: 'Asset'"
+
+
+@pytest.mark.parametrize(
+    ("heading", "key", "unit"),
+    [
+        ("C: size (GB)", "storage.size", "GB"), ("frei auf C:", "storage.free", ""),
+        ("Steckplätze", "memory.slots", ""), ("OS bits", "system.os_bits", ""),
+        ("RAM Größe", "memory.installed", ""), ("Total disk", "storage.drive", ""),
+        ("Arch", "processor.architecture", ""), ("Taktfrequenz (GHz)", "processor.clock", "GHZ"),
+        ("CPU count", None, ""), ("Free slots", None, ""), ("Disk used", None, ""),
+        ("Monitor size", None, ""), ("Disk model", None, ""), ("Last user", None, ""),
+    ],
+)  # fmt: skip
+def test_headings_by_the_senses_of_their_words(heading: str, key: str | None, unit: str) -> None:
+    found = heading_said(heading, VOCABULARY)
+    assert (found.key if found else None, found.unit if found else "") == (key, unit)
+
+
+def test_what_two_columns_tell_of_one_reading(tmp_path: Path) -> None:
+    """A title, no heading over the names, plain numbers that are usable, positions told twice."""
+    text = ("Inventory;;;;\nThing;RAM (MB);RAM modules;Slots used / total;OS\n"
+            "a;7580;2x4GB;2 / 2;Win 10\nb;8192;8 GB, -;1/2;Win 11\n")  # fmt: skip
+    found = read(tmp_path, text)
+    assert found.faults == []
+    assert found.fleet.number("memory.usable").tolist()[0] == 7580 << 20
+    assert [len(one) for one in found.fleet.words["memory.modules"].values[:2]] == [2, 2]
+    assert "'Thing' as the name" in " ".join(found.remarks)
 
 
 def test_json_lines_parquet_and_folders_give_the_same(tmp_path: Path) -> None:

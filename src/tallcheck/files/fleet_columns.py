@@ -7,6 +7,7 @@ import pyarrow as pa
 from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import Fault, Floats, Words
+from tallcheck.core.machine.amounts import can_be_fitted
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import BARE_LEAST, Label, with_its_unit
@@ -47,8 +48,7 @@ class Column:
         if plain and self.label.system:
             column = column.cast(pa.string())
         if plain and is_number(self.key):
-            numbers[self.key] = self._given(column)
-            return numbers, {}
+            return self._fitted(self._given(column)), {}
         if pa.types.is_null(column.type):
             return self._nothing(len(column))
         codes, distinct = _coded(column)
@@ -72,6 +72,16 @@ class Column:
             else:
                 words[key] = _words(codes, values)
         return numbers, words
+
+    def _fitted(self, values: Floats) -> dict[str, Floats]:
+        """Plain numbers, of the reading itself; memory that modules cannot add up to is usable."""
+        if self.key != "memory.installed":
+            return {self.key: values}
+        usable = ~(can_be_fitted(values) | np.isnan(values))
+        if not usable.any():
+            return {self.key: values}
+        return {self.key: np.where(usable, np.nan, values),
+                "memory.usable": np.where(usable, values, np.nan)}  # fmt: skip
 
     def _nothing(self, size: int) -> tuple[dict[str, Floats], dict[str, Words]]:
         if self.key == SYSTEM_TYPE:

@@ -52,10 +52,14 @@ def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
 
 
 def headings_known(cells: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary) -> int:
-    """How many headings stand for readings; 0 where none stands for the machines' names."""
+    """How many headings stand for readings; 0 where few do, and none for the machines' names."""
     also = recognised(cells, headings, vocabulary)
     found = [key for cell in cells if cell and (key := key_of(cell, headings) or also.get(cell))]
-    return len(found) if "name" in found else 0
+    return len(found) if "name" in found or len(found) >= _ENOUGH else 0
+
+
+_ENOUGH = 3
+"""Readings in a header that has no heading over the machines' names."""
 
 
 def _names_machines(heading: str, known: tuple[str, ...]) -> bool:

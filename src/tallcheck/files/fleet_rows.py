@@ -71,6 +71,7 @@ def with_modules(table: pa.Table, remarks: list[str], vocabulary: Vocabulary) ->
     """The table with one column of modules, where each position has a column of its own."""
     senses = vocabulary.phrases.senses
     words = {fold(one) for sense in ("slot", "module") for one in senses.get(sense, ())} | {"dimm"}
+    words |= {one for one, key in vocabulary.phrases.labels.items() if key == "memory.installed"}
     of_positions = [
         name for name in table.column_names
         if (match := re.fullmatch(_NUMBERED, with_unit(name)[0].strip()))

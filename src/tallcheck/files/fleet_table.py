@@ -43,7 +43,7 @@ def from_table(
     """Columns parsed by the kind of their reading; each faulty cell listed."""
     table, remarks = _without_result(table)
     table = with_modules(without_unnamed(table, remarks), remarks, vocabulary)
-    by_key, own = _columns(table.column_names, headings, path, remarks, vocabulary)
+    by_key, own = _columns(table, headings, path, remarks, vocabulary)
     lines = rows.lines if rows.lines is not None else np.arange(1, len(table) + 1)
     table, lines, below = _of_machines(table, by_key["name"], lines, remarks, vocabulary)
     table, lines = _named(table, by_key["name"], lines, rows)
@@ -98,7 +98,7 @@ def _unguarded(names: Any) -> Any:
 
 
 def _columns(
-    names: list[str],
+    table: pa.Table,
     headings: dict[str, Theirs],
     path: str,
     remarks: list[str],
@@ -106,7 +106,8 @@ def _columns(
 ) -> tuple[dict[str, str], list[str]]:
     """The heading of each reading, and the headings that are none, with a remark on them."""
     by_key: dict[str, str] = {}
-    left = []
+    left: list[str] = []
+    names = table.column_names
     also = recognised(names, headings, vocabulary)
     for name in names:
         key = key_of(name, headings) or also.get(name)
@@ -124,6 +125,10 @@ def _columns(
         said = ", ".join(_guessed(one, names) for one in missing)
         what = "column" if len(missing) == 1 else "columns"
         raise InputError(f"found no {what} {said}", "each in the header", "--columns")
+    apart = next((name for name in left if _tells_apart(table[name])), None)
+    if "name" not in by_key and apart is not None:
+        by_key["name"] = apart
+        left.remove(apart)
     if "name" not in by_key:
         raise InputError(
             f"found no column 'name'{nearest('name', names)}",
@@ -144,6 +149,12 @@ def _columns(
         said = ", ".join(_guessed(name, known_names) for name in left if name.strip())
         remarks.append(f"passed on as they are, being no readings: {said}")
     return by_key, left
+
+
+def _tells_apart(column: Any) -> bool:
+    """Whether texts that are all there, and all different, can be the machines' names."""
+    words = not pa.types.is_integer(column.type) and not pa.types.is_floating(column.type)
+    return words and not column.null_count and len(column) == len(column.unique()) > 0
 
 
 def _guessed(name: str, known: list[str]) -> str:

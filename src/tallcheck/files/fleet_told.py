@@ -3,6 +3,7 @@
 import numpy as np
 
 from tallcheck.core.fleet.columns import Fault, Flags, Floats, Words
+from tallcheck.core.machine.agreeing import agreed
 from tallcheck.core.machine.vocabulary import Vocabulary
 
 _ALIKE = 0.01
@@ -76,13 +77,20 @@ class Told:
         return np.where(apart, np.nan, found)
 
     def _both_words(self, key: str, heading: str, one: Words, other: Words) -> Words:
+        """Two columns of words as one, by what each pair of values comes to."""
+        width = len(other.values)
+        both = (one.codes >= 0) & (other.codes >= 0)
         values = [*one.values, *other.values]
-        codes = np.where(other.codes >= 0, other.codes + len(one.values), -1)
-        table = np.array([str(value).lower() for value in values] or [""])
-        apart = (one.codes >= 0) & (codes >= 0) & (table[one.codes] != table[codes])
-        self._contradicted(key, heading, apart)
-        found = np.where(one.codes >= 0, one.codes, codes)
-        return Words(np.where(apart, -1, found).astype(np.int32), values)
+        found = np.where(one.codes >= 0, one.codes, other.codes + len(one.values))
+        found = np.where((one.codes < 0) & (other.codes < 0), -1, found)
+        pairs = one.codes.astype(np.int64) * width + other.codes
+        for pair in np.unique(pairs[both]).tolist():
+            first, second = divmod(pair, width)
+            value = agreed(key, one.values[first], other.values[second])
+            found[both & (pairs == pair)] = -1 if value is None else len(values)
+            values += [] if value is None else [value]
+        self._contradicted(key, heading, both & (found < 0))
+        return Words(found.astype(np.int32), values)
 
     def _contradicted(self, key: str, heading: str, apart: Flags) -> None:
         if apart.any():

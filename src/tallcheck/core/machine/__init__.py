@@ -1,6 +1,7 @@
 """What is known of a machine: the sheet, its keys, what is told, what follows, doubts, memory."""
 
 __all__ = [
+    "agreeing",
     "amounts",
     "derive",
     "doubts",

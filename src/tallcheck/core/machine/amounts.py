@@ -47,6 +47,11 @@ ROUND_TOTALS = _totals((1, 3))
 _FITTED_TOTALS = _totals((1, 3, 5))
 
 
+def can_be_fitted(size: Any) -> Any:
+    """Whether modules can add up to a size: steps of 512 MB up to 3 GB, whole GB above."""
+    return size % pick(size <= 3 * GIB, 512 * MIB, GIB) == 0
+
+
 class Amounts(Struct):
     """Each a number or an array of them. ``virtual`` is 1 for yes; ``how`` GIVEN and so on."""
 

@@ -8,11 +8,12 @@ from typing import Any
 
 from msgspec import structs
 
+from tallcheck.core.machine.agreeing import agreed, sized
 from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_of, use_under
 from tallcheck.core.machine.derive import BY_LIST, amounts_of, complete
 from tallcheck.core.machine.doubts import broken_rules, numbers_of
 from tallcheck.core.machine.modules import bytes_in, one_form, one_type, soldered, types_of
-from tallcheck.core.machine.naming import normal_name, stated_clock
+from tallcheck.core.machine.naming import stated_clock
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import (
     Told,
@@ -23,7 +24,7 @@ from tallcheck.core.machine.readings import (
     put,
     put_all,
 )
-from tallcheck.core.machine.sheet import Doubt, Graphics, Kit, Machine, Module, Origin
+from tallcheck.core.machine.sheet import Doubt, Kit, Machine, Module, Origin
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.kinds import KINDS
@@ -35,29 +36,8 @@ _FIRST = (
 """What other readings follow from comes before them."""
 _KEPT = ("processor.bits", "memory.modules")
 """What a told system or total does not make unknown: the machine has it all the same."""
-_PARTIAL = ("processor.instructions", "software")
-"""Lists that are told in parts."""
 _OF_THE_NAME = ("processor.maker", "processor.line", "processor.generation")
 _OF_THE_SYSTEM = ("system.os_version", "system.family", "system.kernel")
-
-
-def adapters_told(told: list[Graphics]) -> list[Graphics]:
-    """Adapters in the order in which they were named, each with all that is told of it.
-
-    What is told without a name is of the one before.
-    """
-    found: list[Graphics] = []
-    for one in told:
-        names = [other.name for other in found]
-        nameless = None in (one.name, *names[-1:])
-        if not found or not (nameless or one.name in names):
-            found.append(one)
-            continue
-        at = len(found) - 1 if nameless else names.index(one.name)
-        other = found[at]
-        api = {**(other.api or {}), **(one.api or {})} or None
-        found[at] = Graphics(other.name or one.name, one.memory or other.memory, api)
-    return found
 
 
 def _told_twice(key: str, values: list[Any]) -> str:
@@ -84,18 +64,9 @@ def tell_all(
             values[one.key] = stated
         elif one.key not in values:
             values[one.key] = one.value
-        elif (one.key == "processor.name" and _alike(values[one.key], one.value)) or (
-            one.key == "system.os_version" and _begins(values[one.key], one.value)
-        ):
-            values[one.key] = max(values[one.key], one.value, key=len)
-        elif one.key in _PARTIAL and not _denies(values[one.key], one.value):
-            values[one.key] = list(dict.fromkeys([*values[one.key], *one.value]))
-        elif one.key == "graphics" and values["graphics"] and one.value:
-            values["graphics"] = adapters_told([*values["graphics"], *one.value])
-        elif one.key == "memory.modules" and not (_sized(values[one.key]) and _sized(one.value)):
-            # how many are filled contradicts no list that says with what
-            values[one.key] = max(values[one.key], one.value, key=_sized)
-        elif not _alike(values[one.key], one.value):
+        elif (both := agreed(one.key, values[one.key], one.value)) is not None:
+            values[one.key] = both
+        else:
             others = twice.setdefault(one.key, [values[one.key]])
             others += [] if one.value in others else [one.value]
     if not values:
@@ -130,32 +101,6 @@ def _with_plain_versions(
         Told(one.key, plain(name, one.value)) if one.key == "system.os_version" else one
         for one in told
     ]  # fmt: skip
-
-
-def _begins(one: str, other: str) -> bool:
-    """Whether of two versions one is the other, to fewer parts."""
-    short, long = sorted((f"{one}.", f"{other}."), key=len)
-    return long.startswith(short)
-
-
-def _denies(those: list[Any], others: list[Any]) -> bool:
-    """Whether some say of an instruction set that it is there, and others that it is not."""
-    opposite = [one[1:] if one[:1] == "-" else f"-{one}" for one in those if isinstance(one, str)]
-    return any(one in others for one in opposite)
-
-
-def _alike(one: Any, other: Any) -> bool:
-    """Whether two values may well be the same, rounded in two ways."""
-    if one == other:
-        return True
-    if isinstance(one, str) and isinstance(other, str):
-        return normal_name(one) == normal_name(other)
-    numbers = isinstance(one, int) and isinstance(other, int)
-    return numbers and one > 1 << 20 and abs(one - other) <= max(one, other) / 100
-
-
-def _sized(modules: list[Module]) -> bool:
-    return all(one.size is not None for one in modules)
 
 
 def _without_doubts(machine: Machine, values: dict[str, Any]) -> Machine:
@@ -279,7 +224,7 @@ def _tell_modules(
     """Told modules are the memory; where only their number is told, what is fitted stays."""
     old = normalized(machine, vocabulary).machine
     modules = values[key]
-    if not _sized(modules) and _filled(modules) == _filled(machine.memory.modules or []):
+    if not sized(modules) and _filled(modules) == _filled(machine.memory.modules or []):
         return machine
     machine = drop_worked_out(machine, key)
     readings = of_modules(modules, "memory.slots" in values, origin)

@@ -2,9 +2,9 @@
 
 import re
 
+from tallcheck.core.machine.agreeing import adapters_told
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Graphics
-from tallcheck.core.machine.telling import adapters_told
 from tallcheck.core.text.sheet_words import DISPLAYS, INTERFACES
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import parse_display, parse_memory, parse_version

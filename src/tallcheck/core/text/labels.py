@@ -53,7 +53,7 @@ def label_said(text: str, vocabulary: Vocabulary) -> Label | None:
     if len(text) > LONGEST:
         return None
     phrases = vocabulary.phrases
-    if vocabulary.systems.called(text) is not None:
+    if fold(text) not in phrases.labels and vocabulary.systems.called(text) is not None:
         return Label("system.os", system=text)
     bare, unit = with_unit(text)
     for word in dict.fromkeys((fold(text), folded(bare))):
@@ -74,16 +74,18 @@ def heading_said(text: str, vocabulary: Vocabulary) -> Label | None:
     if known is not None or len(text) > LONGEST:
         return known
     bare, unit = with_unit(text)
-    items = [
-        one for one in items_of(bare.replace("_", " "), vocabulary)
-        if one.code not in " ()[]#.:/&-" and str(one.value) not in vocabulary.phrases.totals
-    ]  # fmt: skip
+    whole = [
+        one for one in items_of(bare.replace("_", " "), vocabulary) if one.code not in " ()[]#.:/&-"
+    ]
+    items = [one for one in whole if str(one.value) not in vocabulary.phrases.totals]
     codes = "".join(one.code for one in items)
     owners = {str(one.value) for one in items if one.code in "OL"}
     for form, key, owner in _BY_SENSES:
         if re.fullmatch(form, codes) and owners <= {owner}:
             return Label(key, unit)
-    return None
+    # "CPU count" is of no name
+    alone = items[0].value if codes in ("O", "L") and len(whole) == 1 else None
+    return Label(alone, unit) if alone is not None else None
 
 
 _BY_SENSES = (
@@ -91,7 +93,9 @@ _BY_SENSES = (
     (r"OM|MO", "memory.ceiling", "memory.installed"),
     (r"L?c+", "processor.cores", "processor.name"),
     (r"L?t+", "processor.threads", "processor.name"),
-    (r"o", "processor.sockets", ""),
+    (r"o", "processor.sockets", ""), (r"O?k+", "memory.slots", "memory.installed"),
+    (r"D", "storage.size", ""), (r"Lb", "system.os_bits", "system.os"),
+    (r"K+", "storage.kind", ""),
 )  # fmt: skip
 """Headings as the letters of their words' senses, the reading, and of what a size may be."""
 

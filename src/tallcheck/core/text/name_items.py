@@ -270,7 +270,8 @@ class Names:
 
     def _system_word(self, token: Token) -> str | None:
         """The name that a word begins with, which a version is glued to: win10."""
-        match = re.fullmatch(r"([^\W\d]+)(\d+(?:\.\d+)*\w*)", token.plain)
+        # W10 is a system, W3565 is none
+        match = re.fullmatch(r"([^\W\d](?!\d{3})[^\W\d]*)(\d+(?:\.\d+)*\w*)", token.plain)
         if self.text[token.end : token.end + 1] in ("_", "-"):
             return None
         return match[1] if match and self.systems.called(match[1]) is not None else None

@@ -5,6 +5,7 @@ from typing import Any
 
 from msgspec import structs
 
+from tallcheck.core.machine.amounts import can_be_fitted
 from tallcheck.core.machine.readings import kind_of
 from tallcheck.core.machine.sheet import Graphics, Kit, Module
 from tallcheck.core.text.module_rules import MODULES, SLOTS, free_told, type_named
@@ -16,11 +17,6 @@ _DRIVE, _FREE, _VOLUME = "storage.drive", "storage.free", "storage.size"
 _TYPICAL_DRIVES = re.compile(
     r"(?i)(?:120|128|240|250|256|480|500|512|960|1000|1024)\s*g\w*|[1248]\s*t\w*"
 )
-
-
-def can_be_fitted(size: int) -> bool:
-    """Whether modules can add up to a size: steps of 512 MB up to 3 GB, whole GB above."""
-    return size % (512 * MIB if size <= 3 * GIB else GIB) == 0
 
 
 def names_drive(words: str) -> bool:
