@@ -95,6 +95,23 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
     ("10 Go d'espace disque\n64 GB or larger storage device", False, {"storage_free": "10 GB"}, {},
      [2]),
     ("OS: Windows 7 SP1 / 8.1 / 10", False, {"os": ["Windows >= 7"]}, {}, []),
+    # levels on a line, before it, behind it, and of one clause
+    ("Minimum \u2013 8 GB RAM, 20 GB free disk\nRecommended \u2013 16 GB RAM, 40 GB SSD", False,
+     {"memory": "8 GB", "storage_free": "20 GB"},
+     {"memory": "16 GB", "storage_free": "40 GB", "storage_kind": "solid"}, []),
+    ("Recommended: 3 GHz. Minimum: 2 GHz.", False, {"clock": "2 GHz"}, {"clock": "3 GHz"}, []),
+    ("RAM: 4 GB / 8 GB (minimum/recommended)\nCores: 2 / 4", False,
+     {"memory": "4 GB", "cores": 2}, {"memory": "8 GB", "cores": 4}, []),
+    ("GPU: DirectX 11 compatible, 1 GB VRAM (2 GB recommended)", False,
+     {"graphics": {"d3d": "11"}, "graphics_memory": "1 GB"}, {"graphics_memory": "2 GB"}, []),
+    ("Requires TPM 2.0; UEFI recommended", False, {"security_module": "2.0"},
+     {"firmware": "uefi"}, []),
+    # what asks for nothing, or for one of two
+    ("Supports up to 128 GB of RAM and 64 cores. Requires 2 GB RAM.", False,
+     {"memory": "2 GB"}, {}, [1]),
+    ("OpenGL 4.1 or Vulkan 1.1, 2 GB VRAM", False, {"graphics_memory": "2 GB"}, {}, [1]),
+    ("two 8-core processors, 32 GB hard disk", False, {"cores": 16, "storage_free": "32 GB"}, {},
+     []),
     ("OS: Windows Server 2019 32-bit or 64-bit", False, {"os": ["Windows Server >= 2019"]}, {}, []),
 ]  # fmt: skip
 
@@ -106,6 +123,15 @@ def test_pages(
     page = read_page(text, system, VOCABULARY)
     assert page.levels == {"minimum": minimum, "recommended": better}
     assert [number for number, _ in page.left] == left
+
+
+def test_a_page_of_which_nothing_is_understood_asks_for_nothing(tmp_path: Path) -> None:
+    ran = run(
+        "needs", "new", "Wattle", "--text", "-", cwd=tmp_path, stdin=b"Call us for a quote.\n"
+    )
+    assert ran.code == 0
+    assert "Call us for a quote." in ran.out
+    assert [line for line in ran.out.splitlines() if line.startswith("memory")] == []
 
 
 def test_a_system_does_not_ask_for_itself() -> None:

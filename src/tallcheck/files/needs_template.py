@@ -51,7 +51,7 @@ def template(
         lines += _release(name, levels)
     empty = not any(any(levels.values()) for _, levels in releases)
     prefix = "release." if releases[-1][0] else ""
-    if empty:
+    if empty and page is None:
         lines.append('memory = "4 GB"   # replace this by what the publisher asks for')
     lines += _left(page)
     lines += ["", "# What else a table may ask for (take away the # and set the value):"]
@@ -65,7 +65,8 @@ def template(
         '# memory = "8 GB"',
     ]
     text = "\n".join(lines) + "\n"
-    from_table(tomlkit.parse(text).unwrap(), vocabulary)
+    if not (empty and page is not None):  # nothing of the page was understood: it is filled by hand
+        from_table(tomlkit.parse(text).unwrap(), vocabulary)
     return text
 
 

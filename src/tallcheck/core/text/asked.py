@@ -141,29 +141,33 @@ _BITS = rf"\(?{_WIDTH}[-]?[|/&,]+{_WIDTH}[)]?L?\)?"
 _TURNED: tuple[Rule, ...] = (
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _reported), (r"^[^:N]*N[^:]*:.*", _reported),
     (r"(?:^|(?<=[),;.])|\()[^(),;.NWi]*[NWi][^(),;.]*\)?", _reported),
+    (r"M+:?[snh](?:F?O|-?[ct])?(?:&[snh](?:F?O|-?[ct])?)+", _reported),
     (r"M+[:]?[snh]O?|[snh]M+", passed), (r"<[^,;.]*", _reported),
     (r"Pg?", _series), (r"P@?h?", _other_line),
     *FOREIGN,
-    (r"A[|/]p|p[|/]A|I[|/][ZAI]|[ZA][|/]I", _reported), (r"\([^()]*s[^()]*Z[^()]*\)", _reported),
+    (r"A[|/][plP]|[plP][|/]A|I[|/][ZAI]|[ZA][|/]I", _reported),
+    (r"\([^()]*s[^()]*Z[^()]*\)", _reported),
     (_BITS, _either),
     (r"n-?b[L]&L", _both_bits),
     (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])", _generations),
     (r"(?P<l>[lp])[(,]*(?P<n>n)[-.]?g\)?", _generations),
     (r"(?P<l>[lp])g[:]?(?P<n>n)", _generations), (r"l", _other_line),
     (r"(?P<S>S)(?:[|/,&]+n(?![-]?[bcktg]))*(?P<either>[|/]n-?b)?", _systems),
-    (r"a(?:[-:]*n)?", _interface),
+    (r"a(?:[-:]*n)?[|/]a(?:[-:]*n)?", _reported), (r"a(?:[-:]*n)?", _interface),
     (r"y", _own_memory),
     (r"K[|/&]K", passed),
 )  # fmt: skip
 
 
-def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = None) -> Asked:
-    """What a statement asks for; ``key`` is what the clause before it asked for."""
+def asked_in(
+    text: str, vocabulary: Vocabulary, system: bool, before: tuple[str, ...] = ()
+) -> Asked:
+    """What a statement asks for; ``before`` are the keys that the clause before it asked for."""
     label, rest = _label(text, vocabulary)
-    sentence = Sentence(rest, vocabulary, label or _LABELS.get(key or ""), " QR")
+    sentence = Sentence(rest, vocabulary, label or _only(before, _LABELS), " QR")
     sentence.page = True
-    if key in _COUNTED and set(sentence.codes) <= {*"n(),;"}:
-        sentence.asked = _COUNTED[key]
+    if set(sentence.codes) <= {*"n(),;"} and (counted := _only(before, _COUNTED)):
+        sentence.asked = counted
     if (
         label == "system.os"
         and "S" not in sentence.codes
@@ -189,6 +193,12 @@ def asked_in(text: str, vocabulary: Vocabulary, system: bool, key: str | None = 
     if left and not any(told.get("os", {"": "known"}).values()):
         return Asked({}, [text])  # a name alone may be in any sentence
     return Asked(_values(told, system, vocabulary), [text] if twice else left)
+
+
+def _only(keys: tuple[str, ...], table: dict[str, str]) -> str | None:
+    """What a table has for the one of some keys that is in it; None where several are."""
+    found = [table[one] for one in keys if one in table]
+    return found[0] if len(found) == 1 else None
 
 
 def _label(text: str, vocabulary: Vocabulary) -> tuple[str | None, str]:
@@ -243,8 +253,10 @@ _AS_THEY_ARE = {
 def _values(told: dict[str, Any], system: bool, vocabulary: Vocabulary) -> dict[str, Any]:
     """Told readings as values of a needs sheet."""
     found: dict[str, Any] = {}
-    if told.get("firmware.mode") == "bios":
-        del told["firmware.mode"]  # "enabled in the BIOS" asks for none
+    # "enabled in the BIOS" asks for no such firmware, and a "hard disk" is any drive
+    for name, word in (("firmware.mode", "bios"), ("storage.kind", "spinning")):
+        if told.get(name) == word:
+            del told[name]
     families = [vocabulary.systems.family(name) for name in told.get("os", ()) if name != "Linux"]
     if "linux" in families:
         told["os"].pop("Linux", None)  # a heading over those that are named

@@ -229,6 +229,7 @@ COUNTS: tuple[Rule, ...] = (
     (r"n[-x]?r|r[:]?n", passed),
     (r"\((?P<n>n)q\)|(?<=P)\((?P<m>n)\)", _threads_beside),
     (r"(?P<sockets>n)o?x(?P<n>n)(?P<what>[ct])", _of_each),
+    (r"(?P<sockets>n)(?P<n>n)-(?P<what>c)(?=[LPlq])", _of_each),
     (r"(?P<n>n)-?(?P<what>c)[+,&]+(?P<m>n)-?c", _of_two_kinds),
     (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
     (r"^(?P<n>n)\((?P<m>n)t\)$", _bare_count),

@@ -25,6 +25,9 @@ _SENTENCES = re.compile(
 """What ends a sentence; before a figure it may end an abbreviation."""
 _SLASHED = re.compile(r"\s*([\d.,]+) ?([KMGT]i?[Bo])?\s*/\s*([\d.,]+\s*([KMGT]i?[Bo]))\s*")
 """Two sizes, of which the second one is recommended."""
+_LEVEL_IN_FRONT = re.compile(r":|\s[-\u2013\u2014]\s")
+_LEGEND = re.compile(r"\(([^()]*/[^()]*)\)\s*$")
+"""What the two sides of a slash are: ``4 GB / 8 GB (minimum / recommended)``."""
 _OR_MORE = re.compile(r"(\d)\s*\+(?=\s*[^\W\d])")
 _SPELLED = re.compile(
     r"(?i)\b([kmgt])(?:ilo|ega|iga|era)(b|o|h)(?:ytes?|ctets?|ertz)\b(?:\s*\(\1\2z?\))?"
@@ -89,13 +92,13 @@ class _Reader:
             self.page.left.append((number, line))
             return
         line = "".join(one for one in line if one not in _FOOTNOTE)
+        legend = _LEGEND.search(line)
+        if legend and (named := self._both_levels(legend[1].split("/"))):
+            self.columns, line = named, line[: legend.start()].strip()
         cells = [cell for cell in _CELLS.split(line.strip("| ")) if cell]
         levels = [self._level(cell) for cell in cells]
-        slashed = [self._level(one) for one in line.split("/")]
-        if {MINIMUM, RECOMMENDED} <= {*slashed}:
-            levels = slashed
-        if {MINIMUM, RECOMMENDED} <= {*levels}:
-            self.columns = [one for one in levels if one]
+        if named := self._both_levels(line.split("/")) or self._both_levels(cells):
+            self.columns = named
         elif len(cells) == 1 and levels[0]:
             self.level, self.columns = levels[0], []
         elif len(cells) == 1 and self._is_title(cells[0]):
@@ -129,6 +132,11 @@ class _Reader:
         ]
         return named[0] if len(named) == 1 else None
 
+    def _both_levels(self, texts: list[str]) -> list[str]:
+        """The levels that some texts name, where both are among them."""
+        levels = [one for one in map(self._level, texts) if one]
+        return levels if {MINIMUM, RECOMMENDED} <= {*levels} else []
+
     def _refuses(self, heading: str) -> bool:
         """Whether a heading says that what stands below it is not so."""
         return any(one.code == "N" for one in items_of(heading, self.vocabulary))
@@ -146,13 +154,12 @@ class _Reader:
     def _statements(self, line: str, number: int) -> None:
         """The statements of a line, which may name their level in front."""
         level = self.level
-        head, colon, rest = line.partition(":")
-        named = self._level(head) if colon else None
-        if named is not None and rest.strip():
-            level, line = named, rest
-        key: str | None = None
-        for text in _SENTENCES.split(self._second(line.strip(), level)):
-            key = self._statement(text, level, number, key)
+        before: tuple[str, ...] = ()
+        for sentence in _SENTENCES.split(line):
+            head, *rest = _LEVEL_IN_FRONT.split(sentence, maxsplit=1)
+            named = self._level(head) if rest and rest[0].strip() else None
+            level, text = (named, rest[0]) if named is not None else (level, sentence)
+            before = self._statement(self._second(text.strip(), level), level, number, before)
 
     def _second(self, line: str, level: str) -> str:
         """A line whose label has a second sense, by the name of that where the first was told."""
@@ -160,16 +167,18 @@ class _Reader:
         other = self.vocabulary.phrases.within.get("second", {}).get(fold(head)) if colon else None
         return f"{other}:{rest}" if other and "memory" in self.page.levels[level] else line
 
-    def _statement(self, text: str, level: str, number: int, key: str | None = None) -> str | None:
+    def _statement(
+        self, text: str, level: str, number: int, before: tuple[str, ...] = ()
+    ) -> tuple[str, ...]:
         """One statement into the page's values; what is left of it is handed back.
 
-        The key that it asked for last; ``key`` is that of the statement before.
+        The keys that it asked for last; ``before`` are those of the statement before.
         """
         text = _SPELLED.sub(_short_unit, _OR_MORE.sub(r"\1", text)).strip()
         found, left = False, list[str]()
         for part, better in self._clauses(text):
-            asked = asked_in(part, self.vocabulary, self.system, key)
-            key = next(iter(asked.values), key)
+            asked = asked_in(part, self.vocabulary, self.system, before)
+            before = tuple(asked.values) or before
             own = self.page.levels[RECOMMENDED if better else level]
             for name, value in asked.values.items():
                 found = True
@@ -183,7 +192,7 @@ class _Reader:
         if left or not found:
             told = ", ".join(left) if found else text
             self.page.left.append((number, told if told == text else f"{told} (of: {text})"))
-        return key
+        return before
 
     def _clauses(self, text: str) -> list[tuple[str, bool]]:
         """The parts of a statement, and of each whether it is recommended only."""
@@ -217,7 +226,7 @@ def _without_bare(names: list[str]) -> list[str]:
 
 
 def _tells(item: Item) -> bool:
-    return item.code in "nshPSIdlLK"
+    return item.code in "nshPSIdlLKeAGa"
 
 
 def _slashed(line: str) -> tuple[str, list[str]] | None:
