@@ -154,7 +154,7 @@ def _rate_asked(sentence: Sentence, match: Match) -> bool:
 
 
 CLOCKS: tuple[Rule, ...] = (
-    (r"T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate), (r"[hv][-@(]?T", _memory_rate),
+    (r"[sTJ][_Tj]*[Tj]_*[-@,(]?[hv]|T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate), (r"[hv][-@(]?T", _memory_rate),
     (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
     (r"@?v", passed),
     (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
@@ -225,7 +225,13 @@ def _bare_count(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _of_graphics(sentence: Sentence, match: Match) -> bool:
+    """``10-core GPU``: none of the processor's."""
+    return str(sentence.value(match.start("o"))).startswith("graphics")
+
+
 COUNTS: tuple[Rule, ...] = (
+    (r"n-?c(?P<o>[OL])", _of_graphics),
     (r"n[-x]?r|r[:]?n", passed),
     (r"\((?P<n>n)q\)|(?<=P)\((?P<m>n)\)", _threads_beside),
     (r"(?P<sockets>n)o?x(?P<n>n)(?P<what>[ct])", _of_each),

@@ -114,7 +114,8 @@ def _beside_soldered(sentence: Sentence, match: Match) -> bool:
             modules.append(Module(size=parse_memory(str(value))))
         elif code == "T" and modules:
             modules[-1] = structs.replace(modules[-1], type=type_named(str(value)))
-    if not any(one.fixed for one in modules):
+    kits = "s" not in sentence.codes[start:end]
+    if not kits and not any(one.fixed for one in modules):
         return False
     return _put_kit(sentence, match, modules)
 

@@ -20,7 +20,7 @@ _NAME_MOST = 9
 """Tokens of a processor's name."""
 _TAIL = re.compile(
     r"(?:[\s,]*(?:\bcpu\b|\bprocessor\b|\bapu\b|\bsoc\b|\bfamily\b|\bv\d\b"
-    r"|\b(?:with|w/)\s+radeon\b(?:\s+(?:vega|hd|mobile|pro|r\d\w*|\d+\w*|graphics|gfx)\b)*"
+    r"|\b(?:with|w/)\s+radeon\b(?:\s+(?:vega|hd|mobile|pro|r\d\w*|\d+\w*(?![.,\d]*\s?[gm]hz)|graphics|gfx)\b)*"
     r"|@\s*[\d.,]+\s*[gm]hz))+", re.IGNORECASE,
 )  # fmt: skip
 """What screens write behind a processor's name."""

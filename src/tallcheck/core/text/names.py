@@ -28,11 +28,23 @@ def _sockets(sentence: Sentence, match: Match) -> bool:
     if word is None and "x" not in match[0]:
         return False
     sign = match.groupdict().get("sign")
-    if sign and sentence.written(match.start("sign")).strip() == "\u00d7":
+    # behind a name screens write the threads, but of a server's processor people mean the sockets
+    if sign and not _for_servers(sentence, match.start("sign") - 1):
         sentence.told.setdefault("processor.threads", number)
     else:
         sentence.tell("processor.sockets", number)
     return True
+
+
+_SERVERS = ("Xeon", "EPYC", "Opteron")
+"""Lines of which several may stand on one board."""
+
+
+def _for_servers(sentence: Sentence, at: int) -> bool:
+    while at > 0 and sentence.items[at].code not in "Pl":
+        at -= 1
+    named = sentence.vocabulary.processors.named(sentence.written(at))
+    return named is not None and named.line.startswith(_SERVERS)
 
 
 def _processor(sentence: Sentence, match: Match) -> bool:

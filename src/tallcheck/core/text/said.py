@@ -230,6 +230,8 @@ def _unknown_name(key: str, left: list[str], vocabulary: Vocabulary) -> list[Tol
     if not codes <= {*"Zn.-"} or not name[:1].isalpha() or len(name.split()) > _SYSTEM_WORDS:
         return []
     said = vocabulary.systems.said(name)
+    if said.known:
+        return []
     version = [Told("system.os_version", said.version)] if said.version else []
     return [Told(key, said.name), *version]
 

@@ -187,6 +187,8 @@ def _alone(sentence: Sentence, match: Match) -> bool:
     """A size beside no word of what it is the size of."""
     at = match.start("s")
     key = _sized(sentence.asked)
+    if key == _FREE and _FREE in sentence.told:
+        key = _DRIVE
     if key is not None and key != _DRIVE:
         sentence.tell(key, _size(sentence, at, kind_of(key)))
         return True
@@ -302,6 +304,14 @@ def _led_by_drive(sentence: Sentence, at: int) -> bool:
     return owner.code != "O" or str(owner.value).startswith("storage")
 
 
+def _share_of(sentence: Sentence, match: Match) -> bool:
+    """``20 % of 500 GB free``: the whole is told."""
+    if not _drives(sentence):
+        return False
+    _tell_drive(sentence, match.start("s"))
+    return True
+
+
 def _over(sentence: Sentence, match: Match) -> bool:
     """``0.6/4.0 GB``: what is in use of something."""
     first, _, last = sentence.items[match.start() : match.end()]
@@ -314,6 +324,7 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
 
 
 _SIZES: tuple[Rule, ...] = (
+    (r"%[F/](?P<s>s)[fU]?", _share_of),
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
     (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
