@@ -154,7 +154,8 @@ def _rate_asked(sentence: Sentence, match: Match) -> bool:
 
 
 CLOCKS: tuple[Rule, ...] = (
-    (r"[sTJ][_Tj]*[Tj]_*[-@,(]?[hv]|T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate), (r"[hv][-@(]?T", _memory_rate),
+    (r"[sTJ][_Tj]*[Tj]_*[-@,(]?[hv]|T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate),
+    (r"[hv][-@(]?T", _memory_rate),
     (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
     (r"@?v", passed),
     (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
