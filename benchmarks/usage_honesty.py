@@ -12,7 +12,7 @@ import numpy as np
 from scipy.signal import lfilter
 
 from tallcheck.core.usage.change import compare
-from tallcheck.core.usage.growth import growth_of
+from tallcheck.core.usage.figures import growth_of
 from tallcheck.core.usage.intervals import p95_of
 from tallcheck.core.usage.log import DAY, Log, spans_of
 

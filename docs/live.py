@@ -2,9 +2,9 @@
 
 import datetime
 
-from tallcheck.core.usage.moments import Moment, Sample, Seen
-from tallcheck.report.live_view import live_lines
+from tallcheck.core.usage.figures import Moment, Sample, Seen
 from tallcheck.report.plain import show
+from tallcheck.report.usage_view import live_lines
 
 _GIB, _MIB = 1 << 30, 1 << 20
 _WALL = datetime.datetime(2026, 11, 24, 14, 3, 27).timestamp()

@@ -15,7 +15,7 @@ from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.messages.note import note
 from tallcheck.core.messages.sentence import headline, sentence
 from tallcheck.core.text.said import parse_told
-from tallcheck.files.needs_path import DEMO_FOLDER
+from tallcheck.files.config import DEMO_FOLDER
 from tallcheck.files.table import parts_list
 from tallcheck.files.vocabulary import vocabulary
 from tallcheck.report.formats import sections

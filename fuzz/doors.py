@@ -152,7 +152,7 @@ def _list(data: bytes, ending: str) -> None:
 
 
 def _plan(data: bytes) -> None:
-    from tallcheck.files.plans import read_plan
+    from tallcheck.files.sheets import read_plan
 
     read_plan(_file(data, ".json"))
 

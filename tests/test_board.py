@@ -10,8 +10,7 @@ from hypothesis import strategies as st
 
 from tallcheck.core.board.account import Account, account_of_machine, why_not_usable
 from tallcheck.core.board.models import Model, Offer, listed_model, modules_with_kind
-from tallcheck.core.fleet.choices import choices_of, kind_of_module
-from tallcheck.core.machine.models import model_key
+from tallcheck.core.fleet.placing import choices_of, kind_of_module
 from tallcheck.core.machine.modules import (
     check_module_size,
     family,
@@ -20,9 +19,10 @@ from tallcheck.core.machine.modules import (
     registered_by_form,
     type_fits,
 )
+from tallcheck.core.machine.names import model_key
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.messages.plans import kind_text, plan_conditions
-from tallcheck.core.messages.reasons import reason_text
+from tallcheck.core.messages.values import reason_text
 from tallcheck.core.upgrade.plan import plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.money import format_money, parse_money, parse_price

@@ -8,8 +8,7 @@ from typing import Any
 import pytest
 
 from tallcheck.core.decide.asked import Chosen
-from tallcheck.core.jobs.check import Task, check, installed_programs
-from tallcheck.core.jobs.replacement import at_least
+from tallcheck.core.jobs.check import Task, at_least, check, installed_programs
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.messages.conditions import conditions
 from tallcheck.core.messages.rows import note

@@ -15,9 +15,8 @@ from tallcheck.core.decide.changes import joined
 from tallcheck.core.decide.clusters import tried_world, within
 from tallcheck.core.decide.decision import Verdict, decide, verdict_of
 from tallcheck.core.decide.evaluation import evaluate_all
-from tallcheck.core.decide.problem import Problem, Requirements
 from tallcheck.core.decide.trials import ANOTHER
-from tallcheck.core.decide.worlds import answers_of, as_answers, branches
+from tallcheck.core.decide.worlds import Problem, Requirements, answers_of, as_answers, branches
 from tallcheck.core.machine.amounts import likely_fitted
 from tallcheck.core.machine.normalized import normalized, world_of
 from tallcheck.core.machine.readings import Told

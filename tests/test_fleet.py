@@ -10,8 +10,7 @@ from tallcheck.core.decide.asked import Asked
 from tallcheck.core.decide.decision import Verdict, decide
 from tallcheck.core.fleet.columns import Fleet, Words
 from tallcheck.core.fleet.details import Details, details_of
-from tallcheck.core.fleet.fixes import Fixes, fixes_of
-from tallcheck.core.fleet.judged import ANSWERS, STATUSES, Judged, judge_fleet
+from tallcheck.core.fleet.judged import ANSWERS, STATUSES, Fixes, Judged, fixes_of, judge_fleet
 from tallcheck.core.fleet.known import find_doubts
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Module

@@ -12,13 +12,12 @@ from tallcheck.core.board.account import account_of
 from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.decide.asked import requirements_of
 from tallcheck.core.decide.grouping import grouped
-from tallcheck.core.fleet.building import Builder
-from tallcheck.core.fleet.codes import combined, exactly, sides
 from tallcheck.core.fleet.columns import Fleet, Words, cut_fleet
-from tallcheck.core.fleet.facts import Facts, sources
+from tallcheck.core.fleet.facts import Facts, combined, exactly, sides, sources
 from tallcheck.core.fleet.judge import GroupClasses
 from tallcheck.core.fleet.judged import judge_fleet
 from tallcheck.core.fleet.known import find_doubts, fixed_memory, known_memory, raw_memory
+from tallcheck.core.fleet.model import Builder
 from tallcheck.core.machine.amounts import likely_fitted, use_of
 from tallcheck.core.machine.derive import complete, has_fixed_memory
 from tallcheck.core.machine.normalized import normalized, world_of

@@ -8,9 +8,16 @@ import pytest
 from tallcheck.core.decide.asked import asked_at
 from tallcheck.core.decide.outcomes import outcomes_of
 from tallcheck.core.decide.worlds import bears, hub_values, with_hubs
-from tallcheck.core.fleet.codes import combined, numbered
 from tallcheck.core.fleet.columns import Fleet, Words
-from tallcheck.core.fleet.facts import FOLLOWING, Facts, reading_codes, shape_codes, sources
+from tallcheck.core.fleet.facts import (
+    FOLLOWING,
+    Facts,
+    combined,
+    numbered,
+    reading_codes,
+    shape_codes,
+    sources,
+)
 from tallcheck.core.fleet.judge import GroupClasses, Judge
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import get

@@ -21,7 +21,7 @@ from tallcheck.core.text.labels import heading_said
 from tallcheck.core.text.said import parse_told
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.fleet_file import read_fleet
-from tallcheck.files.fleet_headings import parse_heading
+from tallcheck.files.fleet_rows import parse_heading
 from tallcheck.files.sheets import machine_json
 from tallcheck.files.table import models_list
 from tests.helpers import DEMO, DEMO_MACHINES, GIB, VOCABULARY, demo_machine, run
@@ -305,7 +305,7 @@ def test_a_models_list_fills_and_contradicts(tmp_path: Path) -> None:
 
 def demo_csv(tmp_path: Path) -> Path:
     """The demo's fleet."""
-    from tallcheck.files.demo_fleet import demo_fleet
+    from tallcheck.files.demo_data import demo_fleet
 
     path = tmp_path / "garden.csv"
     path.write_bytes(demo_fleet())

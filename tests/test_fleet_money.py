@@ -11,16 +11,24 @@ import pytest
 from tallcheck.core.board.models import Model, Offer, PartsList
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import Fleet, Words
-from tallcheck.core.fleet.fixes import Fixes, fixes_of
-from tallcheck.core.fleet.judged import ANSWERS, Judged, judge_fleet
+from tallcheck.core.fleet.judged import ANSWERS, Fixes, Judged, fixes_of, judge_fleet
 from tallcheck.core.fleet.known import find_doubts
 from tallcheck.core.fleet.models import with_models
-from tallcheck.core.fleet.money import Deadline, Prices, Support, costs_of, curve_of, deadlines_of
+from tallcheck.core.fleet.money import (
+    TARGETS,
+    Deadline,
+    Prices,
+    Support,
+    costs_of,
+    curve_of,
+    deadlines_of,
+    what_if,
+    with_memory,
+)
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.stock_plan import solve_fleet
 from tallcheck.core.fleet.transfers import Solved
-from tallcheck.core.fleet.what_if import TARGETS, what_if, with_memory
-from tallcheck.core.machine.models import model_key
+from tallcheck.core.machine.names import model_key
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine

@@ -19,9 +19,9 @@ from tallcheck.core.fleet.money import Prices
 from tallcheck.core.jobs.fleet_check import FleetCheck, FleetTask, check_fleet
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.table import models_list, parts_list
-from tallcheck.report.fleet_page import fleet_html
 from tallcheck.report.fleet_result import result_bytes
 from tallcheck.report.fleet_work import budget_text, by_text, due_of, jobs
+from tallcheck.report.pages import fleet_html
 from tests.helpers import DEMO, VOCABULARY, run
 from tests.test_pages import MERROW_10
 

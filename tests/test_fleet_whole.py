@@ -17,16 +17,15 @@ from tallcheck.core.decide.asked import Chosen, asked_at
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.details import details_of
-from tallcheck.core.fleet.fixes import fixes_of
-from tallcheck.core.fleet.judged import ANSWERS, judge_fleet
+from tallcheck.core.fleet.judged import ANSWERS, fixes_of, judge_fleet
 from tallcheck.core.fleet.known import find_doubts
 from tallcheck.core.fleet.models import with_models
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.messages.conditions import conditions
-from tallcheck.files.demo_fleet import demo_fleet
+from tallcheck.files.config import DEMO_FOLDER
+from tallcheck.files.demo_data import demo_fleet
 from tallcheck.files.fleet_file import read_fleet
-from tallcheck.files.needs_path import DEMO_FOLDER
 from tallcheck.files.sheets import machine_from, machine_json, read_needs
 from tallcheck.files.table import models_list
 from tests.helpers import DEMO, VOCABULARY, asked, demo_machine, run
@@ -199,7 +198,7 @@ def test_a_models_list_completes_a_telephone_sheet() -> None:
 
 
 def test_ample_use_is_said_before_any_part(tmp_path: Path) -> None:
-    from tallcheck.files.demo_usage import demo_log
+    from tallcheck.files.demo_data import demo_log
 
     (tmp_path / "log.csv").write_bytes(demo_log("ordinary-day"))
     ran = run("upgrade", demo_machine("potting-02"), "--to", "8GB", "--usage",
@@ -218,7 +217,7 @@ def test_ample_use_is_said_before_any_part(tmp_path: Path) -> None:
     ],
 )
 def test_usage_before_and_after(tmp_path: Path, logs: tuple[str, str], text: str) -> None:
-    from tallcheck.files.demo_usage import demo_log
+    from tallcheck.files.demo_data import demo_log
 
     for name in logs:
         (tmp_path / f"{name}.csv").write_bytes(demo_log(name))
@@ -230,7 +229,7 @@ def test_usage_before_and_after(tmp_path: Path, logs: tuple[str, str], text: str
 
 
 def test_a_log_of_another_machine_is_refused(tmp_path: Path) -> None:
-    from tallcheck.files.demo_usage import demo_log
+    from tallcheck.files.demo_data import demo_log
 
     mine, other, nobody = (tmp_path / f"{name}.csv" for name in ("mine", "other", "nobody"))
     mine.write_bytes(demo_log("swapping"))

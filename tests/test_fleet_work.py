@@ -9,8 +9,7 @@ from msgspec import structs
 
 from tallcheck.core.board.account import account_of
 from tallcheck.core.board.models import Offer, PartsList
-from tallcheck.core.fleet.choices import Kind
-from tallcheck.core.fleet.placing import Job, Parts
+from tallcheck.core.fleet.placing import Job, Kind, Parts
 from tallcheck.core.fleet.transfers import Solved, put_back, transferred
 from tallcheck.core.machine.sheet import Machine, Module
 from tests.helpers import GIB

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.values.text import guarded
-from tallcheck.report.tables import escaped
+from tallcheck.report.formats import escaped
 from tests.helpers import demo_machine, run
 
 HOSTILE = {

@@ -15,7 +15,7 @@ from tallcheck.core.machine.instructions import (
     implied,
     told_sets,
 )
-from tallcheck.core.machine.naming import normal_name
+from tallcheck.core.machine.names import normal_name
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.vocabulary import checked, read_names
 from tests.helpers import VOCABULARY, X86_FLAGS, machine, run

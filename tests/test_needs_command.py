@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallcheck.core.text.needs_problems import line_of, lines_of, problems
+from tallcheck.core.text.needs_sheet import line_of, lines_of, problems
 from tests.helpers import GIB, VOCABULARY, demo_machine, run
 
 HEAD = 'tallcheck = "needs/1"\ntitle = "Plan"\nkind = "program"\n'

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.text.needs_typed import key_called
+from tallcheck.core.text.needs_written import key_called
 from tallcheck.core.text.page import read_page
 from tests.helpers import GIB, VOCABULARY, demo_machine, run
 

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from tallcheck.files.demo_usage import demo_log
+from tallcheck.files.demo_data import demo_log
 from tests.helpers import DEMO, demo_machine, run
 
 READ = demo_machine("potting-02")

@@ -15,17 +15,15 @@ from tallcheck.core.jobs.check import Task, check
 from tallcheck.core.jobs.fleet_check import FleetCheck, FleetTask, check_fleet, counts_only
 from tallcheck.core.messages.fleet import fleet_sentence
 from tallcheck.core.values.text import guarded, printable
+from tallcheck.files.config import DEMO_FOLDER
 from tallcheck.files.fleet_file import read_fleet
-from tallcheck.files.needs_path import DEMO_FOLDER
 from tallcheck.files.sheets import read_needs
 from tallcheck.files.table import parts_list
 from tallcheck.report import fleet_texts as t
-from tallcheck.report.fleet_chart import fleet_figure
-from tallcheck.report.fleet_page import fleet_html
+from tallcheck.report.charts import fleet_figure, height_chart, height_figure
 from tallcheck.report.fleet_view import fleet_lines, fleet_markdown
 from tallcheck.report.fleet_work import budget_names, budget_text, order_table
-from tallcheck.report.height_chart import height_chart, height_figure
-from tallcheck.report.machine_page import machine_html
+from tallcheck.report.pages import fleet_html, machine_html
 from tallcheck.report.picture import inline
 from tallcheck.report.plain import Page, as_text
 from tests.helpers import DEMO, VOCABULARY, demo_machine, machine, run
@@ -261,7 +259,7 @@ def test_the_page_of_a_fleet_reads_without_its_script(file: FleetFile) -> None:
 
 
 def test_pages_say_where_a_table_was_cut(file: FleetFile, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("tallcheck.report.fleet_page._ROWS_MOST", 2)
+    monkeypatch.setattr("tallcheck.report.pages._ROWS_MOST", 2)
     assert "2 of 6 machines" in fleet_html(judged(file), file)
 
 

@@ -154,7 +154,7 @@ import msgspec
 from tallcheck.core.decide.asked import Chosen, asked_at
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.machine.normalized import normalized
-from tallcheck.core.machine.naming import Line, Rule
+from tallcheck.core.machine.names import Line, Rule
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.systems import SystemWord
 from tallcheck.core.machine.vocabulary import Vocabulary

@@ -9,7 +9,7 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tallcheck.core.board.account import account_of_machine
-from tallcheck.core.machine.programs import named_version
+from tallcheck.core.machine.names import named_version
 from tallcheck.core.machine.readings import TRADE_WORDS, Told, keys, resolve_key
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Graphics, Kit, Machine, Module
 from tallcheck.core.machine.telling import tell_all

@@ -17,12 +17,12 @@ from msgspec import structs
 
 from tallcheck.core.machine.readings import put
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.usage.moments import Moment, Sample, Seen
+from tallcheck.core.usage.figures import Moment, Sample, Seen
 from tallcheck.files.sheets import machine_from, machine_json
-from tallcheck.report.live_view import live_line, live_lines, seen_text
 from tallcheck.report.machine_facts import facts_of
 from tallcheck.report.plain import Page, as_text
-from tallcheck.report.side_by_side import compared
+from tallcheck.report.show_view import compared
+from tallcheck.report.usage_view import live_line, live_lines, seen_text
 from tests.helpers import COMMAND, GIB, demo_machine, run
 
 

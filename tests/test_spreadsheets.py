@@ -11,10 +11,10 @@ from typing import Any
 import pytest
 
 from tallcheck.core.text.labels import with_unit
-from tallcheck.files.demo_fleet import demo_fleet, office_fleet
-from tallcheck.files.fleet_headings import key_of, recognised
+from tallcheck.files.demo_data import demo_fleet, office_fleet
+from tallcheck.files.fleet_rows import key_of, recognised
 from tallcheck.files.spreadsheet import spreadsheet
-from tallcheck.report.workbook import Sheet, workbook
+from tallcheck.report.fleet_result import Sheet, workbook
 from tests.helpers import DEMO, VOCABULARY, run
 
 OFFICE = [

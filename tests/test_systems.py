@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 from tallcheck.core.machine.derive import complete
 from tallcheck.core.machine.systems import fold_system
 from tallcheck.core.machine.telling import tell_all
-from tallcheck.core.needs.tests import Named
+from tallcheck.core.needs.key import Named
 from tallcheck.core.text.needs_written import parse_test
 from tallcheck.core.text.said import parse_told
+from tallcheck.core.values.comparison import in_range
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.versions import in_range
 from tests.helpers import VOCABULARY, asked, judge, machine, run
 
 # text, name, version, bits, edition, release within the version

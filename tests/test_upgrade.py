@@ -8,18 +8,18 @@ import pytest
 
 from tallcheck.core.board.models import Offer, PartsList, with_model
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.messages.by_hand import hand_steps
 from tallcheck.core.messages.plans import (
     alternative_texts,
+    hand_steps,
     plan_conditions,
     plan_notes,
     plan_sentence,
 )
-from tallcheck.core.messages.reasons import reason_text
+from tallcheck.core.messages.values import reason_text
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.table import models_list, parts_list
-from tallcheck.report.plan_json import plan_json
+from tallcheck.report.structures import plan_json
 from tests.helpers import DEMO, GIB, VOCABULARY, demo_machine, judge, machine, run
 
 PARTS = f"{DEMO}/parts/garden.parts.csv"

@@ -18,7 +18,7 @@ from tallcheck.core.usage.finding import judge
 from tallcheck.core.usage.intervals import p95_of
 from tallcheck.core.usage.log import Log, spans_of
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.demo_usage import LOGS, demo_log
+from tallcheck.files.demo_data import LOGS, demo_log
 from tallcheck.files.usage_log import parse_columns, read_log
 from tallcheck.files.usage_writer import COLUMNS
 from tallcheck.gather.meters import MacMeter, WindowsMeter, windows_held

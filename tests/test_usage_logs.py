@@ -5,8 +5,8 @@ from typing import Any
 import numpy as np
 import pytest
 
+from tallcheck.core.usage.figures import growth_of, lasting_growth
 from tallcheck.core.usage.finding import judge
-from tallcheck.core.usage.growth import growth_of, lasting_growth
 from tallcheck.core.usage.log import Log, present_of, weights_of
 from tests.helpers import GIB
 from tests.laws.lives import LIVES_TOLD, life_log

@@ -16,8 +16,8 @@ from tallcheck.core.jobs.check import check as check_task
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import CAPTURE_ENDINGS, Machine
 from tallcheck.core.needs.sheet import NeedsSheet
+from tallcheck.files.config import find_needs
 from tallcheck.files.inputs import is_archive, read, shown
-from tallcheck.files.needs_path import find_needs
 from tallcheck.files.sheets import machine_from
 from tallcheck.files.sheets import read_needs as read_sheet
 from tallcheck.files.vocabulary import vocabulary

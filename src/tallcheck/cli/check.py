@@ -91,7 +91,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         )
     besides: tuple[Asked, ...] = ()
     if args.at_least:
-        from tallcheck.core.jobs.replacement import at_least
+        from tallcheck.core.jobs.check import at_least
         from tallcheck.core.machine.derive import complete
 
         besides = tuple(
@@ -119,7 +119,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
 
 
 def _print_why(result: Check, key: str) -> None:
-    from tallcheck.core.messages.explain import why
+    from tallcheck.core.messages.conditions import why
     from tallcheck.report.plain import show, wrap
 
     steps = why(result, key)

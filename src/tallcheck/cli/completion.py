@@ -56,7 +56,7 @@ def _needs(prefix: str, **_: Any) -> list[str]:
     from argcomplete.completers import FilesCompleter
 
     from tallcheck.core.values.errors import InputError
-    from tallcheck.files.needs_path import needs_folders, sheets_on
+    from tallcheck.files.config import needs_folders, sheets_on
     from tallcheck.files.sheets import read_needs
 
     on_path = sheets_on(needs_folders([]))

@@ -44,7 +44,7 @@ def run(args: argparse.Namespace) -> int:
     before, after = machine_of(args.before, []), machine_of(args.after, [])
     planned = None
     if args.plan is not None:
-        from tallcheck.files.plans import read_plan
+        from tallcheck.files.sheets import read_plan
 
         planned = read_plan(args.plan)
     wanted = wanted_of(args.needs, args.needs_path)

@@ -94,8 +94,7 @@ def _say(text: str) -> None:
 
 def _write_data(folder: str) -> int:
     """Copy the demo data; a file that differs is somebody's work, and is never overwritten."""
-    from tallcheck.files.demo_fleet import demo_fleet, office_fleet
-    from tallcheck.files.demo_usage import LOGS, demo_log
+    from tallcheck.files.demo_data import LOGS, demo_fleet, demo_log, office_fleet
     from tallcheck.files.output import OutputError, write
 
     wanted = {}

@@ -13,7 +13,7 @@ from tallcheck.core.text.pasted import NotUnderstood, read_lines
 from tallcheck.core.text.said import parse_told
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import text_of
-from tallcheck.core.values.scanning import bounded
+from tallcheck.core.values.text import bounded
 from tallcheck.files.inputs import read, shown
 from tallcheck.files.sheets import machine_json
 from tallcheck.files.vocabulary import vocabulary

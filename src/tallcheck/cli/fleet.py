@@ -38,7 +38,7 @@ if TYPE_CHECKING:
     from tallcheck.core.fleet.money import Prices
     from tallcheck.core.jobs.fleet_check import FleetTask
     from tallcheck.core.machine.sheet import Machine
-    from tallcheck.files.fleet_headings import Theirs
+    from tallcheck.files.fleet_rows import Theirs
 
 EXAMPLE = """  tallcheck fleet fleet/garden.csv merrow@10
   tallcheck fleet fleet/garden.csv merrow@10 --models parts/garden.models.csv \\
@@ -126,7 +126,7 @@ def run(args: argparse.Namespace) -> int:
 
 
 def _heading(text: str) -> "tuple[str, Theirs]":
-    from tallcheck.files.fleet_headings import parse_heading
+    from tallcheck.files.fleet_rows import parse_heading
 
     return parse_heading(text)
 

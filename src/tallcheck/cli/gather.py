@@ -7,7 +7,7 @@ from tallcheck.cli.kit import SCRIPTS
 from tallcheck.cli.options import add_force, value
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.values.quantities import parse_duration
-from tallcheck.core.values.scanning import bounded
+from tallcheck.core.values.text import bounded
 from tallcheck.files.sheets import machine_json
 from tallcheck.files.vocabulary import vocabulary
 

@@ -9,15 +9,21 @@ from typing import TYPE_CHECKING
 from tallcheck.cli.streams import tell
 from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import installed_programs, picked
-from tallcheck.core.machine.programs import named_version
+from tallcheck.core.machine.names import named_version
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.needs.sheet import Need, NeedsSheet
 from tallcheck.core.text.needs_written import parse_test
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import format_memory
-from tallcheck.files.config import config_folder, settings
-from tallcheck.files.needs_path import find_needs, needs_folders, sheets_on, split_release
+from tallcheck.files.config import (
+    config_folder,
+    find_needs,
+    needs_folders,
+    settings,
+    sheets_on,
+    split_release,
+)
 from tallcheck.files.sheets import read_needs
 from tallcheck.files.vocabulary import vocabulary
 from tallcheck.library import read_machine
@@ -62,7 +68,7 @@ def machine_of(word: str, told: list[Told], models: str | None = None) -> Machin
 
 def needs_of(text: str) -> Need:
     """A need told by ``--need KEY=VALUE``. Raises InputError."""
-    from tallcheck.core.text.needs_typed import need_said
+    from tallcheck.core.text.needs_written import need_said
 
     key, value = need_said(text, vocabulary())
     try:

@@ -13,7 +13,7 @@ from tallcheck.cli.streams import Stop, say
 from tallcheck.core.values.errors import InputError
 
 if TYPE_CHECKING:
-    from tallcheck.core.usage.moments import Moment, Seen
+    from tallcheck.core.usage.figures import Moment, Seen
     from tallcheck.gather.sampler import Counters, Meter
 
 _PROGRAMS = 5
@@ -34,11 +34,11 @@ def add_live(parser: argparse.ArgumentParser) -> None:
 
 def run_live(args: argparse.Namespace) -> int:
     """Show what is in use until somebody ends it; into a pipe a line each interval."""
-    from tallcheck.core.usage.moments import Seen
+    from tallcheck.core.usage.figures import Seen
     from tallcheck.files.vocabulary import vocabulary
     from tallcheck.gather import gather_here, running_meter
-    from tallcheck.report.live_view import live_line, seen_text
     from tallcheck.report.machine_facts import kept_back
+    from tallcheck.report.usage_view import live_line, seen_text
 
     meter, name = running_meter(_PROGRAMS)
     if meter.levels() is None:
@@ -77,7 +77,7 @@ def _wait(stop: Stop, ended: Callable[[], bool], seconds: float) -> None:
 
 def _moment(meter: "Meter", before: "Counters", kept: int | None) -> "tuple[Counters, Moment]":
     """The counters of now, and what they tell beside those of before. Raises InputError."""
-    from tallcheck.core.usage.moments import Moment
+    from tallcheck.core.usage.figures import Moment
     from tallcheck.gather.sampler import core_shares, sample
 
     now, levels = meter.counters(), meter.levels()
@@ -98,8 +98,8 @@ def _drawn() -> "Iterator[tuple[Callable[..., None], Callable[[], bool]]]":
     """On a terminal: the view in place, and whether `q` was pressed; it is left as it was."""
     from rich.live import Live
 
-    from tallcheck.report.live_view import live_lines
     from tallcheck.report.plain import Page, console, page_width, styled
+    from tallcheck.report.usage_view import live_lines
 
     place = console(sys.stdout)
     with Live(console=place, auto_refresh=False, transient=True) as view, _keys() as pressed:

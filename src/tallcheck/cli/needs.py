@@ -9,7 +9,7 @@ from tallcheck.cli.inputs import Wanted
 from tallcheck.cli.options import add_force, add_needs_path
 from tallcheck.cli.streams import say, tell
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.needs_path import DEMO_FOLDER, needs_folders, sheets_on
+from tallcheck.files.config import DEMO_FOLDER, needs_folders, sheets_on
 from tallcheck.files.vocabulary import vocabulary
 
 EXAMPLE = """  tallcheck needs list

@@ -75,7 +75,7 @@ def tell(text: str) -> None:
 @contextmanager
 def muted() -> Iterator[None]:
     """Nothing reaches the standard output meanwhile: the solver's library prints there at times."""
-    from tallcheck.files.foreign import silenced
+    from tallcheck.files.inputs import silenced
 
     sys.stdout.flush()
     with silenced(1):

@@ -13,12 +13,11 @@ from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.messages.hints import read_out
 from tallcheck.core.messages.values import told_text
-from tallcheck.core.text.said import is_unknown, read_said
-from tallcheck.core.text.statement import read_statement
-from tallcheck.core.text.tokens import tokens_of
+from tallcheck.core.text.lexicon import tokens_of
+from tallcheck.core.text.said import is_unknown, read_said, read_statement
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
-from tallcheck.core.values.scanning import fold
+from tallcheck.core.values.text import fold
 from tallcheck.files.vocabulary import vocabulary
 
 _NAME, _SYSTEM = "processor.name", "system.os"

@@ -14,8 +14,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import utf8
 from tallcheck.files.csv_cells import count_of, ensure_cells
-from tallcheck.files.fleet_headings import Theirs, is_text, key_of, recognised
-from tallcheck.files.fleet_rows import lines_above, with_names
+from tallcheck.files.fleet_rows import Theirs, is_text, key_of, lines_above, recognised, with_names
 from tallcheck.files.fleet_table import Rows
 from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, shown
 

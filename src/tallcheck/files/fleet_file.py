@@ -17,7 +17,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import json_of
 from tallcheck.files.fleet_csv import csv_table
-from tallcheck.files.fleet_headings import Theirs, headings_known
+from tallcheck.files.fleet_rows import Theirs, headings_known
 from tallcheck.files.fleet_table import Rows, from_table, named_twice
 from tallcheck.files.inputs import SPREADSHEETS, read, shown
 from tallcheck.files.sheets import machine_from, machine_from_table

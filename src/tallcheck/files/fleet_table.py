@@ -12,13 +12,19 @@ from tallcheck.core.fleet.columns import Fault, Fleet, FleetFile, Ints
 from tallcheck.core.machine.readings import SHORT_NAMES, keys, label_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import Label, unit_of
-from tallcheck.core.text.sheet_words import SYSTEM_TYPE
+from tallcheck.core.text.lexicon import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.text import FORMULA
-from tallcheck.files.fleet_columns import Column, as_numpy, flags
-from tallcheck.files.fleet_headings import Theirs, key_of, recognised
-from tallcheck.files.fleet_rows import no_machines, units_below, with_modules, without_unnamed
-from tallcheck.files.fleet_told import Told
+from tallcheck.files.fleet_columns import Column, ToldColumns, as_numpy, flags
+from tallcheck.files.fleet_rows import (
+    Theirs,
+    key_of,
+    no_machines,
+    recognised,
+    units_below,
+    with_modules,
+    without_unnamed,
+)
 from tallcheck.files.inputs import shown
 
 
@@ -50,7 +56,7 @@ def from_table(
     names = _unguarded(table[by_key["name"]].cast(pa.string())).combine_chunks()
     faults: list[Fault] = []
     whole = table if keep else None
-    told = Told(faults, vocabulary)
+    told = ToldColumns(faults, vocabulary)
     for key, heading in by_key.items():
         if key == "name":
             continue

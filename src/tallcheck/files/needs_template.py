@@ -9,8 +9,7 @@ import tomlkit
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.text.needs_sheet import from_table
-from tallcheck.core.text.needs_typed import key_called, need_said
-from tallcheck.core.text.needs_written import parse_test
+from tallcheck.core.text.needs_written import key_called, need_said, parse_test
 from tallcheck.core.text.page import Page
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import printable

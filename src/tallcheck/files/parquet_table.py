@@ -16,8 +16,15 @@ import pyarrow as pa
 from pyarrow import compute as pc
 
 from tallcheck.core.values.errors import InputError
-from tallcheck.files.foreign import ensure_cost, foreign, most_cost
-from tallcheck.files.inputs import CELL_MOST, COLUMNS_MOST, look_at, shown
+from tallcheck.files.inputs import (
+    CELL_MOST,
+    COLUMNS_MOST,
+    ensure_cost,
+    foreign,
+    look_at,
+    most_cost,
+    shown,
+)
 
 _NAMES_MOST = 1 << 24
 """Bytes of names in a file's own description, which may tell of any number."""

@@ -1,4 +1,4 @@
-"""Machine sheets and needs sheets: JSON and TOML, in and out, strictly."""
+"""Machine sheets, needs sheets and plans: JSON and TOML, in and out, strictly."""
 
 import os
 import re
@@ -10,6 +10,7 @@ from msgspec.inspect import (
     type_info,
 )
 
+from tallcheck.core.jobs.confirm_modules import Planned, PlannedModule
 from tallcheck.core.machine.instructions import canonical, told_sets
 from tallcheck.core.machine.readings import SHORT_NAMES, keys
 from tallcheck.core.machine.sheet import OR_TEXT, SHEET_FORMAT, Machine
@@ -17,8 +18,7 @@ from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.review import Remark, suspicions
 from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.core.needs.validation import validation_error
-from tallcheck.core.text.needs_problems import line_of, lines_of, problems
-from tallcheck.core.text.needs_sheet import SheetTable, from_table
+from tallcheck.core.text.needs_sheet import SheetTable, from_table, line_of, lines_of, problems
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
@@ -215,3 +215,29 @@ def _with_line(remark: Remark, lines: dict[str, int]) -> str:
     line = line_of(remark.place, lines)
     place = f"{remark.place}: " if remark.place else ""
     return f"line {line}: {place}{remark.text}" if line else f"{place}{remark.text}"
+
+
+_EXPECTED = "a plan of `tallcheck upgrade --format json`"
+
+
+class _Raw(msgspec.Struct):
+    tallcheck: str
+    total: int | None = None
+    machine: str | None = None
+    remove: list[PlannedModule] = []
+    add: list[PlannedModule] = []
+    speed: int | None = None
+
+
+def read_plan(path: str) -> Planned:
+    """The plan in a file. Raises InputError that names file, key, and what was expected."""
+    decoded = json_of(read(path), _EXPECTED, shown(path))
+    try:
+        raw = msgspec.convert(decoded, _Raw)
+    except msgspec.ValidationError as error:
+        raise InputError(f"found {error}", _EXPECTED, shown(path)) from None
+    if raw.tallcheck != "plan/1":
+        raise InputError(f'found "{raw.tallcheck}"', '"plan/1"', f"{shown(path)}, tallcheck")
+    if not raw.add or raw.total is None:
+        raise InputError("found a plan that adds nothing", "modules to add", f"{shown(path)}, add")
+    return Planned(raw.machine, raw.total, tuple(raw.remove), tuple(raw.add), raw.speed)

@@ -9,8 +9,8 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.board.models import Model, Offer, PartsList
-from tallcheck.core.machine.models import model_key
 from tallcheck.core.machine.modules import check_module_size
+from tallcheck.core.machine.names import model_key
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.modules import module_named
 from tallcheck.core.text.plain_values import flag_said
@@ -19,8 +19,7 @@ from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.money import parse_price
 from tallcheck.core.values.plain import text_of
 from tallcheck.core.values.quantities import parse_count, parse_speed
-from tallcheck.core.values.scanning import fold
-from tallcheck.core.values.text import unguarded
+from tallcheck.core.values.text import fold, unguarded
 from tallcheck.files.inputs import SPREADSHEETS, delimiter_of, read, shown
 
 PARTS_COLUMNS = (

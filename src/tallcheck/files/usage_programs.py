@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from tallcheck.core.usage.growth import lasting_growth
+from tallcheck.core.usage.figures import lasting_growth
 from tallcheck.core.usage.log import Floats
 from tallcheck.core.usage.summary import TIGHT
 from tallcheck.core.values.plain import whole_number

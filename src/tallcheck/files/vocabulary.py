@@ -8,16 +8,15 @@ from typing import Any, TypeVar
 
 import msgspec
 
-from tallcheck.core.machine.models import ModelWord
-from tallcheck.core.machine.naming import Count, Line, Rule
+from tallcheck.core.machine.names import Count, Line, ModelWord, Rule
 from tallcheck.core.machine.readings import resolve_key
 from tallcheck.core.machine.systems import SystemWord
 from tallcheck.core.machine.vocabulary import Phrases, Vocabulary
 from tallcheck.core.text.labels import UNITS
-from tallcheck.core.text.sheet_words import SYSTEM_TYPE
+from tallcheck.core.text.lexicon import SYSTEM_TYPE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import toml_of
-from tallcheck.core.values.scanning import fold
+from tallcheck.core.values.text import fold
 from tallcheck.files.config import config_folder
 from tallcheck.files.inputs import read
 

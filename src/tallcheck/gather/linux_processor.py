@@ -8,7 +8,7 @@ import re
 
 from tallcheck.core.machine.derive import BY_NAME
 from tallcheck.core.machine.instructions import LEVELS, enabled, from_flags
-from tallcheck.core.machine.naming import stated_clock
+from tallcheck.core.machine.names import stated_clock
 from tallcheck.core.machine.sheet import ARCHITECTURES, Cache
 from tallcheck.core.values.quantities import KIB, MIB
 from tallcheck.gather.draft import Draft

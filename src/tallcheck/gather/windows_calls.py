@@ -8,7 +8,7 @@ import struct
 from typing import Any
 
 from tallcheck.core.machine.derive import BITS_OF
-from tallcheck.core.machine.naming import stated_clock
+from tallcheck.core.machine.names import stated_clock
 from tallcheck.core.machine.sheet import Cache, Graphics, Volume
 from tallcheck.core.values.quantities import KIB, MIB, format_clock
 from tallcheck.gather.cim import Cim, number, words

@@ -9,9 +9,8 @@ from tallcheck.core.messages.sentence import (
     wanted_text,
 )
 from tallcheck.core.values.text import printable
-from tallcheck.report.formats import limit_text, sections
+from tallcheck.report.formats import ShownRow, limit_text, plain_rows, recommended_rows, sections
 from tallcheck.report.plain import Line, Page, wrap
-from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
 
 _STATUS_STYLES = {"met": "good", "short": "bad", "unknown": "open"}
 

@@ -8,9 +8,9 @@ from msgspec import Struct
 
 from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.judged import ANSWERS
+from tallcheck.core.fleet.money import WhatIf
 from tallcheck.core.fleet.placing import Work
 from tallcheck.core.fleet.transfers import Solved
-from tallcheck.core.fleet.what_if import WhatIf
 from tallcheck.core.jobs.fleet_check import FleetCheck
 from tallcheck.core.messages.fleet import fleet_sentence
 from tallcheck.core.messages.hints import how_to_find

@@ -20,7 +20,7 @@ from tallcheck.core.messages.rows import key_name
 from tallcheck.core.messages.values import count_text
 from tallcheck.core.values.money import format_money
 from tallcheck.core.values.quantities import format_memory
-from tallcheck.report.tables import Table
+from tallcheck.report.formats import Table
 
 MEANS = {
     "ready": "every need is met as it is",

@@ -14,9 +14,9 @@ from tallcheck.report.fleet_work import (
     work_table,
     work_texts,
 )
+from tallcheck.report.formats import Table, bullets, escaped, heading
+from tallcheck.report.formats import table as markdown_table
 from tallcheck.report.plain import Line, Page, wrap
-from tallcheck.report.tables import Table, bullets, escaped, heading
-from tallcheck.report.tables import table as markdown_table
 
 _EACH_MOST = 6
 _FAULTS_MOST = 12

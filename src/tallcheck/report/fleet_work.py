@@ -13,7 +13,7 @@ from tallcheck.core.messages.plans import offer_text
 from tallcheck.core.messages.values import capital, count_text
 from tallcheck.core.values.money import format_money
 from tallcheck.report.fleet_texts import fix_texts, money
-from tallcheck.report.tables import Table
+from tallcheck.report.formats import Table
 
 
 def order_table(found: FleetCheck) -> Table | None:

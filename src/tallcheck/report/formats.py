@@ -1,14 +1,21 @@
-"""A check as Markdown and as CSV."""
+"""A check as rows, as Markdown and as CSV, and a table as every form of output takes it."""
 
 import io
+import re
+from collections.abc import Iterable, Sequence
+from typing import Any
 
+from msgspec import Struct
+
+from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.readings import label_of
+from tallcheck.core.machine.sheet import Origin
 from tallcheck.core.messages.conditions import conditions
-from tallcheck.core.messages.fixes import fix_text
+from tallcheck.core.messages.fixes import fix_text, kinds_text
 from tallcheck.core.messages.hints import how_to_find
 from tallcheck.core.messages.plans import alternative_texts, plan_notes, plan_sentence
-from tallcheck.core.messages.rows import have_text, need_text
+from tallcheck.core.messages.rows import have_text, need_text, need_value, note, row_need_text
 from tallcheck.core.messages.sentence import (
     conflict_texts,
     newest_that_runs,
@@ -17,9 +24,105 @@ from tallcheck.core.messages.sentence import (
     wanted_text,
 )
 from tallcheck.core.messages.values import capital, support_text
-from tallcheck.core.values.text import guarded
-from tallcheck.report.rows import plain_rows, recommended_rows
-from tallcheck.report.tables import bullets, escaped, heading, table
+from tallcheck.core.values.text import guarded, printable
+
+
+class ShownRow(Struct, frozen=True):
+    """One row with its texts."""
+
+    key: str
+    source: str
+    strength: str
+    need: Any
+    need_text: str
+    have_text: str
+    status: str
+    ratio: float | None
+    fixes: tuple[str, ...]
+    origin: Origin | None
+    note: str
+    fix_text: str
+    """What is done about a short row: the fix that was taken, else the kinds there are."""
+
+    @property
+    def height(self) -> float | None:
+        """Have against need; None for lists, bits, yes or no, which have no scale."""
+        return None if isinstance(self.need, list | dict) else self.ratio
+
+    @property
+    def origin_text(self) -> str:
+        """Where the reading is from."""
+        if self.origin is None:
+            return ""
+        source = self.origin.source
+        return f"{self.origin.how}: {source}" if source else self.origin.how
+
+
+def _shown(row: Row, verdict: Verdict) -> ShownRow:
+    asked = row.ask.asked
+    return ShownRow(
+        row.key, asked.source, asked.strength, need_value(asked.need), row_need_text(row),
+        have_text(row, verdict.world), row.status, row.ratio, row.fixes, row.origin,
+        note(row, verdict), _fix(row, verdict),
+    )  # fmt: skip
+
+
+def _fix(row: Row, verdict: Verdict) -> str:
+    if row.status != "short":
+        return ""
+    taken = [fix_text(fix, verdict) for fix in verdict.decision.fixes if row.key in fix.rows]
+    return "; ".join(taken) or kinds_text(row.fixes, row.key)
+
+
+def plain_rows(result: Check) -> list[ShownRow]:
+    """The rows of the level that was checked."""
+    return [_shown(row, result.verdict) for row in result.verdict.rows]
+
+
+def recommended_rows(result: Check) -> list[ShownRow]:
+    """The rows that only the recommended level has."""
+    if result.recommended is None:
+        return []
+    return [_shown(row, result.recommended) for row in result.recommended_rows]
+
+
+class Table(Struct, frozen=True):
+    """A table with its heading; ``numbers`` are the columns that stand to the right."""
+
+    title: str
+    head: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    numbers: tuple[int, ...] = ()
+    note: str = ""
+
+
+def escaped(text: str) -> str:
+    """Untrusted text with everything that Markdown or HTML would read as markup escaped."""
+    return re.sub(r"([\\`*_{}\[\]()#+!|<>&~])", r"\\\1", printable(text))
+
+
+def heading(level: int, text: str) -> list[str]:
+    """A heading with a blank line behind it."""
+    return [f"{'#' * level} {escaped(text)}", ""]
+
+
+def bullets(texts: Iterable[str]) -> list[str]:
+    """A list, one line each."""
+    return [f"- {escaped(text)}" for text in texts]
+
+
+def table(
+    head: Sequence[str], rows: Iterable[Sequence[str]], numbers: Sequence[int] = ()
+) -> list[str]:
+    """A table; ``numbers`` are the columns that stand to the right."""
+    rules = ("---:" if at in numbers else "---" for at in range(len(head)))
+    lines = [_row(head), "|" + "|".join(rules) + "|"]
+    return lines + [_row(row) for row in rows]
+
+
+def _row(cells: Sequence[str]) -> str:
+    return "| " + " | ".join(map(escaped, cells)) + " |"
+
 
 TO_DO = "What to do"
 

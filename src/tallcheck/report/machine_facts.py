@@ -7,7 +7,7 @@ from msgspec import Struct
 from tallcheck.core.machine.instructions import missing_for_next
 from tallcheck.core.machine.sheet import Machine, Memory, Module
 from tallcheck.core.values import quantities as q
-from tallcheck.report.tables import Table
+from tallcheck.report.formats import Table
 
 MEMORY, POSITIONS = "Memory", "Memory, by position"
 _OF_THE_SYSTEM = ("os_edition", "os_release", "os_build", "os_installed")

@@ -1,6 +1,6 @@
 """A needs sheet for reading."""
 
-from tallcheck.core.machine.naming import Line as ProcessorLine
+from tallcheck.core.machine.names import Line as ProcessorLine
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.messages.rows import need_text

@@ -1,5 +1,7 @@
-"""A machine sheet for reading in a terminal, and a search through it."""
+"""A machine sheet in a terminal, searched, beside another one, and as Markdown, CSV and HTML."""
 
+import io
+import textwrap
 from typing import Any
 
 from msgspec import to_builtins
@@ -11,8 +13,18 @@ from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.structures import alternatives, inside, kind_named
+from tallcheck.core.values.text import guarded, printable
 from tallcheck.report.check_view import cut, section
-from tallcheck.report.machine_facts import MEMORY, facts_of, programs_table
+from tallcheck.report.formats import Table, heading, table
+from tallcheck.report.machine_facts import (
+    MEMORY,
+    POSITIONS,
+    facts_of,
+    positions_of,
+    programs_table,
+    tables_of,
+)
+from tallcheck.report.picture import rendered
 from tallcheck.report.plain import Line, Page, wrap
 
 _BOX = 18  # columns of one position in the drawing, its frame included
@@ -206,3 +218,132 @@ def _reading_lines(readings: list[tuple[str, str, str]], page: Page) -> list[Lin
                 lines[-1].pop()
                 lines += wrap(f"({origin})", page.width, " " * 32, "dim")
     return lines
+
+
+_LABEL, _GAP = 28, 2
+_UNKNOWN = "not known"
+
+
+def compared(first: Machine, second: Machine, programs: bool) -> list[Table]:
+    """What differs, what only one sheet tells, and what is the same; empty tables are left out."""
+    head = ("what", *_names(first, second))
+    one, other = _by_label(first, programs), _by_label(second, programs)
+    differs, single, same = (
+        list[tuple[str, ...]](),
+        list[tuple[str, ...]](),
+        list[tuple[str, ...]](),
+    )
+    for key in dict.fromkeys([*one, *other]):
+        row = (key, one.get(key, _UNKNOWN), other.get(key, _UNKNOWN))
+        kind = single if _UNKNOWN in row[1:] else same if row[1] == row[2] else differs
+        kind.append(row)
+    titled = (("Different", differs), ("Known of one only", single), ("The same", same))
+    return [Table(title, head, tuple(rows)) for title, rows in titled if rows]
+
+
+def _names(first: Machine, second: Machine) -> tuple[str, str]:
+    """The names of two machines; of two sheets of one, with when they were gathered."""
+    if first.name != second.name:
+        return first.name, second.name
+    when = [one.gathered or place for one, place in ((first, "first"), (second, "second"))]
+    return f"{first.name}, {when[0]}", f"{second.name}, {when[1]}"
+
+
+def _by_label(machine: Machine, programs: bool) -> dict[str, str]:
+    """All facts by part and label, positions and programs among them."""
+    found: dict[str, str] = {}
+    for part in facts_of(machine):
+        beside = positions_of(machine) if part.title == MEMORY else []
+        for label, text in (*part.facts, *beside):
+            if part.title != "Programs":
+                _add(found, f"{part.title}: {label}", text)
+    listed = programs_table(machine)
+    if listed is not None:
+        found["Programs: how many"] = str(len(listed.rows))
+        for name, version in listed.rows if programs else ():
+            _add(found, f"Program: {name}", version or "installed")
+    return found
+
+
+def _add(found: dict[str, str], key: str, text: str) -> None:
+    """A fact; several under one label, such as two adapters, are one text."""
+    found[key] = f"{found[key]}; {text}" if key in found else text
+
+
+def compared_lines(tables: list[Table], page: Page) -> list[Line]:
+    """The tables with their columns side by side, each cell as many lines as it takes."""
+    width = max((page.width - _LABEL - 2 * _GAP) // 2, 16)
+    lines: list[Line] = []
+    for part in tables:
+        style = "strong" if part.title == "Different" else ""
+        lines += [[], [(part.title, "strong")], *_row(part.head, width, "dim")]
+        for row in part.rows:
+            lines += _row(row, width, style)
+    return lines[1:]
+
+
+def _row(cells: tuple[str, ...], width: int, style: str) -> list[Line]:
+    label, *texts = cells
+    columns = [textwrap.wrap(printable(one), width) or [""] for one in texts]
+    lines: list[Line] = []
+    for at in range(max(map(len, columns))):
+        parts = [column[at] if at < len(column) else "" for column in columns]
+        text = "".join(f"{one:<{width + _GAP}}" for one in parts).rstrip()
+        first = cut(label, _LABEL - 1) if at == 0 else ""
+        lines.append([(f"  {first:<{_LABEL}}", "" if style == "strong" else style), (text, style)])
+    return lines
+
+
+Machines = tuple[Machine, ...]
+
+
+def shown_lines(machines: Machines, programs: bool, page: Page) -> list[Line]:
+    """One machine as a view, two beside each other."""
+    if len(machines) == 1:
+        return sheet_lines(machines[0], page, programs)
+    return compared_lines(_tables(machines, programs), page)
+
+
+def _tables(machines: Machines, programs: bool) -> list[Table]:
+    if len(machines) == 1:
+        return tables_of(machines[0], programs)
+    return compared(machines[0], machines[1], programs)
+
+
+def _title(machines: Machines) -> str:
+    """The names, and when the readings were taken."""
+    names = " and ".join(dict.fromkeys(one.name for one in machines))
+    when = [f"{one.gathered[:10]} at {one.gathered[11:16]} UTC" for one in machines if one.gathered]
+    return f"{names}, read on {' and '.join(dict.fromkeys(when))}" if when else names
+
+
+def markdown(machines: Machines, programs: bool) -> str:
+    """A heading, and a table for each part."""
+    lines = heading(1, _title(machines))
+    for one in _tables(machines, programs):
+        lines += [*heading(2, one.title), *table(one.head, one.rows), ""]
+    return "\n".join(lines)
+
+
+def csv_text(machines: Machines, programs: bool) -> str:
+    """One line for each fact: the part, what it is, and its cells."""
+    import csv
+
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    tables = _tables(machines, programs)
+    if len(machines) == 1:
+        positions = Table("Memory", ("what", "is"), tuple(positions_of(machines[0])))
+        tables = [positions if one.title == POSITIONS else one for one in tables]
+    head = tables[0].head if tables and len(machines) > 1 else ("what", "is")
+    writer.writerow(("part", *head))
+    for one in tables:
+        writer.writerows([guarded(cell) for cell in (one.title, *row)] for row in one.rows)
+    return out.getvalue()
+
+
+def html(machines: Machines, programs: bool) -> str:
+    """A page that needs no other file."""
+    return rendered(
+        "sheet.html", {"title": _title(machines), "tables": _tables(machines, programs)}
+    )

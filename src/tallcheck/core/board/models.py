@@ -4,8 +4,8 @@ from typing import Any
 
 from msgspec import Struct, structs
 
-from tallcheck.core.machine.models import model_key
 from tallcheck.core.machine.modules import family, form_of, soldered
+from tallcheck.core.machine.names import model_key
 from tallcheck.core.machine.readings import get, label_of, put
 from tallcheck.core.machine.sheet import Doubt, Machine, Module, Origin
 from tallcheck.core.values.quantities import format_memory

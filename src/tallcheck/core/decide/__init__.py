@@ -3,13 +3,11 @@
 __all__ = [
     "asked",
     "changes",
-    "conflicts",
     "decision",
     "edges",
     "evaluation",
     "fixes",
     "groups",
-    "problem",
     "trials",
     "tried",
     "worlds",

@@ -5,11 +5,10 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.needs.key import Key
+from tallcheck.core.needs.key import AllSets, Key, Named, OneOf
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.sheet import Condition, Need, NeedsSheet, Release, needs_at
 from tallcheck.core.needs.system import WANTED
-from tallcheck.core.needs.tests import AllSets, Named, OneOf
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 
 PROGRAM, SYSTEM = "program", "operating system"

@@ -5,7 +5,6 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.decide.changes import Change, Goal
-from tallcheck.core.decide.problem import Problem
 from tallcheck.core.decide.trials import (
     ANOTHER,
     CONFLICT,
@@ -17,7 +16,7 @@ from tallcheck.core.decide.trials import (
     Trials,
 )
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.decide.worlds import Branch, as_answers
+from tallcheck.core.decide.worlds import Branch, Problem, as_answers
 from tallcheck.core.machine.normalized import World
 from tallcheck.core.needs.key import KINDS
 

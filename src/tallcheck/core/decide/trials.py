@@ -17,10 +17,8 @@ from tallcheck.core.decide.changes import System
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.instructions import belongs_to_other
 from tallcheck.core.machine.normalized import World
-from tallcheck.core.needs.key import KINDS
-from tallcheck.core.needs.tests import AllSets, OneOf
-from tallcheck.core.values.comparison import Bound
-from tallcheck.core.values.versions import some_in_range
+from tallcheck.core.needs.key import KINDS, AllSets, OneOf
+from tallcheck.core.values.comparison import Bound, some_in_range
 
 READY, MEMORY_ALONE, MEMORY_PLUS = "ready", "memory-alone", "memory-plus"
 NOT_MEMORY, REPLACE, UNDECIDED = "not-memory", "replace", "undecided"

@@ -4,20 +4,41 @@ What each group of needs can come to is a set of outcomes, each the trials that 
 Groups share no reading but the hubs, so for each value of those the sets fold by pairwise AND.
 """
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from itertools import product
 from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.decide.asked import SHARED_UNKNOWNS, Requirement
-from tallcheck.core.decide.changes import System, can_run, with_system
+from tallcheck.core.decide.asked import (
+    SHARED_UNKNOWNS,
+    Asked,
+    Chosen,
+    Requirement,
+    asked_by_installed,
+    bits_of,
+    requirements_of,
+    stays_wanted,
+    wanted_systems,
+)
+from tallcheck.core.decide.changes import System, can_run, with_system, with_usage
+from tallcheck.core.decide.evaluation import evaluate
+from tallcheck.core.decide.grouping import tried
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.outcomes import Outcomes
-from tallcheck.core.decide.trials import ANOTHER, EXIT_CODES, NOT_MEMORY, Trials, fits_system
+from tallcheck.core.decide.trials import (
+    ANOTHER,
+    EXIT_CODES,
+    NOT_MEMORY,
+    Trials,
+    fits_system,
+    is_narrow,
+    trials_of,
+)
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.machine.derive import BITS_OF, USUAL
-from tallcheck.core.machine.normalized import POSSIBLE, World
+from tallcheck.core.machine.normalized import POSSIBLE, Normalized, World, world_of
+from tallcheck.core.usage.summary import Figures
 
 Masks = frozenset[int]
 SharedUnknowns = tuple[tuple[str, Any], ...]
@@ -210,3 +231,71 @@ def _where(found: list[Branch], reading: str, value: Any) -> Masks:
     if reading in SHARED_UNKNOWNS:
         return _union(b.masks() for b in found if dict(b.hubs).get(reading, value) == value)
     return _union(branch.where(reading, value) for branch in found)
+
+
+class Requirements:
+    """Needs in groups, under the trials that they call for.
+
+    ``built_for``: the architectures of the systems on the machines that they are put to;
+    ``many``: these are many.
+    """
+
+    def __init__(
+        self, asks: list[Requirement], wanted: bool, built_for: Collection[str], many: bool = False
+    ) -> None:
+        self.asks, self._many = asks, many
+        self._wanted, self._built_for = wanted, built_for
+        self._under: dict[bool, tuple[Trials, list[Tried]]] = {}
+
+    def under(self, narrow: bool) -> tuple[Trials, list[Tried]]:
+        """The trials and the groups; ``narrow`` as in ``trials_of``."""
+        if narrow not in self._under:
+            trials = trials_of(self.asks, self._wanted, narrow, self._built_for)
+            self._under[narrow] = (trials, tried(self.asks, trials, self._many))
+        return self._under[narrow]
+
+
+class Problem:
+    """Needs held against one machine: a question, and the world it is held in."""
+
+    def __init__(
+        self,
+        machine: Normalized,
+        asked: list[Asked],
+        against: tuple[Chosen, ...] = (),
+        installed: tuple[Chosen, ...] = (),
+        usage: Figures | None = None,
+        question: Requirements | None = None,
+    ) -> None:
+        self.known = machine
+        world = world_of(machine)
+        if usage is not None:
+            with_usage(world, usage)
+        unseen = _met_today(asked_by_installed(installed, against), world)
+        wanted = wanted_systems(against)
+        self.system = _wanted_system(wanted[0], world) if wanted else None
+        if self.system is not None:
+            world = with_system(world, self.system)
+            unseen += [stays_wanted(one) for one in wanted]
+        self.world, self.usage = world, usage
+        if question is None:
+            built_for = filter(None, [world.get("system.architecture")])
+            question = Requirements(
+                requirements_of([*asked, *unseen]), "system.wanted" in world, tuple(built_for)
+            )
+        self.asks = question.asks
+        self.trials, self.groups = question.under(is_narrow(self.asks, world))
+
+
+def _met_today(asked: list[Asked], world: World) -> list[Asked]:
+    return [
+        one for one, ask in zip(asked, requirements_of(asked), strict=True)
+        if evaluate(ask, world).status == "met"
+    ]  # fmt: skip
+
+
+def _wanted_system(chosen: Chosen, world: World) -> System:
+    bits = bits_of(chosen.release)
+    if bits is None:
+        bits = world.get("processor.bits")
+    return System(bits, chosen.sheet.title, chosen.release.name or None, chosen.label)

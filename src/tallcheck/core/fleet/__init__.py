@@ -3,7 +3,6 @@
 __all__ = [
     "columns",
     "details",
-    "fixes",
     "judge",
     "judged",
     "known",
@@ -13,5 +12,4 @@ __all__ = [
     "plans",
     "stock_plan",
     "transfers",
-    "what_if",
 ]

@@ -10,11 +10,10 @@ from msgspec import Struct
 
 from tallcheck.core.decide.decision import Verdict, limit_rank
 from tallcheck.core.decide.evaluation import own_memory
-from tallcheck.core.fleet.codes import combined, first_of
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints
-from tallcheck.core.fleet.fixes import Fixes
+from tallcheck.core.fleet.facts import combined, first_of
 from tallcheck.core.fleet.judge import Judge
-from tallcheck.core.fleet.judged import ANSWERS, STATUSES, Judged
+from tallcheck.core.fleet.judged import ANSWERS, STATUSES, Fixes, Judged
 from tallcheck.core.fleet.known import doubted, known_memory
 from tallcheck.core.machine.amounts import limit_32, use_of
 from tallcheck.core.needs.key import KINDS

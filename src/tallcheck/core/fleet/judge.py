@@ -23,12 +23,25 @@ from tallcheck.core.decide.asked import (
 from tallcheck.core.decide.decision import Verdict, verdict_of
 from tallcheck.core.decide.edges import edges_of
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.decide.problem import Problem, Requirements
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.decide.worlds import Masks, SharedUnknowns, bears, fold, with_hubs
-from tallcheck.core.fleet.codes import combined, first_of
+from tallcheck.core.decide.worlds import (
+    Masks,
+    Problem,
+    Requirements,
+    SharedUnknowns,
+    bears,
+    fold,
+    with_hubs,
+)
 from tallcheck.core.fleet.columns import Codes, Fleet, Ints, in_chunks
-from tallcheck.core.fleet.facts import Facts, reading_codes, shape_codes, value_codes
+from tallcheck.core.fleet.facts import (
+    Facts,
+    combined,
+    first_of,
+    reading_codes,
+    shape_codes,
+    value_codes,
+)
 from tallcheck.core.fleet.known import known_memory
 from tallcheck.core.fleet.memory import memory_codes, plain_memory
 from tallcheck.core.machine.sheet import Machine

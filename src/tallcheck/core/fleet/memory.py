@@ -13,10 +13,10 @@ from msgspec import Struct, structs
 
 from tallcheck.core.decide.asked import Requirement
 from tallcheck.core.decide.groups import Group
-from tallcheck.core.fleet.building import Builder
-from tallcheck.core.fleet.codes import Coded, coded, numbered_as
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, cut_fleet, in_chunks
+from tallcheck.core.fleet.facts import Coded, coded, numbered_as
 from tallcheck.core.fleet.known import doubted, known_memory
+from tallcheck.core.fleet.model import Builder
 from tallcheck.core.machine.amounts import (
     ADDRESSABLE_32,
     MOSTLY,

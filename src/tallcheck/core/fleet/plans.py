@@ -7,10 +7,9 @@ from msgspec import Struct
 
 from tallcheck.core.board.models import PartsList
 from tallcheck.core.decide.asked import bits_of, wanted_systems
-from tallcheck.core.fleet.codes import dense, first_of
 from tallcheck.core.fleet.columns import Flags, Fleet, Floats, Ints, cut_fleet, in_chunks
-from tallcheck.core.fleet.fixes import Fixes
-from tallcheck.core.fleet.judged import WITH_MEMORY, Judged
+from tallcheck.core.fleet.facts import dense, first_of
+from tallcheck.core.fleet.judged import WITH_MEMORY, Fixes, Judged
 from tallcheck.core.fleet.known import doubted, known_memory
 from tallcheck.core.machine.amounts import ADDRESSABLE_32
 from tallcheck.core.needs.key import KINDS

@@ -13,21 +13,25 @@ from msgspec import structs
 
 from tallcheck.core.board.account import Account, why_not_usable
 from tallcheck.core.board.models import Offer, PartsList
-from tallcheck.core.fleet.choices import (
+from tallcheck.core.fleet.columns import Ints
+from tallcheck.core.fleet.model import NO_BOUND, Group, Model, board_key
+from tallcheck.core.fleet.placing import (
     Choice,
+    Job,
     Kind,
+    Kinds,
+    Parts,
     Sizes,
     choices_of,
     kind_of_module,
     kind_text,
+    kinds_of,
+    without,
 )
-from tallcheck.core.fleet.columns import Ints
-from tallcheck.core.fleet.model import NO_BOUND, Group, Model, board_key
-from tallcheck.core.fleet.placing import Job, Kinds, Parts, kinds_of, without
 from tallcheck.core.fleet.plans import Plans
 from tallcheck.core.fleet.transfers import Order, Solved, Transfers, put_back, transferred
+from tallcheck.core.upgrade.filling import stack_of
 from tallcheck.core.upgrade.plan import IMPOSSIBLE, PLAN, Upgrade
-from tallcheck.core.upgrade.shelf import stack_of
 from tallcheck.core.values.quantities import format_memory
 
 _TURNS_MOST = 12

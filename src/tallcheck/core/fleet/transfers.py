@@ -12,9 +12,19 @@ import numpy as np
 from msgspec import Struct, structs
 
 from tallcheck.core.board.models import Offer
-from tallcheck.core.fleet.choices import Kind
 from tallcheck.core.fleet.columns import Floats, Ints
-from tallcheck.core.fleet.placing import In, Job, Kinds, Names, Out, Places, Spots, Work, without
+from tallcheck.core.fleet.placing import (
+    In,
+    Job,
+    Kind,
+    Kinds,
+    Names,
+    Out,
+    Places,
+    Spots,
+    Work,
+    without,
+)
 
 
 def put_back(jobs: list[Job], left: Counter[Kind]) -> tuple[list[Job], Counter[Kind]]:

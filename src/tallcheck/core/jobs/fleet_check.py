@@ -13,9 +13,16 @@ from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Verdict
 from tallcheck.core.fleet.columns import Bools, Fleet, Floats, Ints
 from tallcheck.core.fleet.details import Details, details_of
-from tallcheck.core.fleet.fixes import Fixes, fixes_of
 from tallcheck.core.fleet.judge import Installed
-from tallcheck.core.fleet.judged import READY, UNDECIDED, WITH_MEMORY, Judged, judge_fleet
+from tallcheck.core.fleet.judged import (
+    READY,
+    UNDECIDED,
+    WITH_MEMORY,
+    Fixes,
+    Judged,
+    fixes_of,
+    judge_fleet,
+)
 from tallcheck.core.fleet.known import DOUBTS, known_memory
 from tallcheck.core.fleet.money import (
     Costs,
@@ -23,16 +30,17 @@ from tallcheck.core.fleet.money import (
     Deadline,
     Prices,
     Support,
+    WhatIf,
     costs_of,
     curve_of,
     deadlines_of,
     givers_first,
+    what_if,
 )
 from tallcheck.core.fleet.placing import Work
 from tallcheck.core.fleet.plans import Plans, plans_of
 from tallcheck.core.fleet.stock_plan import solve_fleet
 from tallcheck.core.fleet.transfers import Solved
-from tallcheck.core.fleet.what_if import WhatIf, what_if
 from tallcheck.core.jobs.check import may_be_more, replaced
 from tallcheck.core.machine.sheet import Doubt
 from tallcheck.core.needs.sheet import Need

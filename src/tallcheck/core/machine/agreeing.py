@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from tallcheck.core.machine.naming import normal_name
+from tallcheck.core.machine.names import normal_name
 from tallcheck.core.machine.sheet import Graphics, Module
 
 _PARTIAL = ("processor.instructions", "software")

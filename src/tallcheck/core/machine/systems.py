@@ -5,9 +5,9 @@ from itertools import takewhile
 
 from msgspec import Struct
 
+from tallcheck.core.values.comparison import in_range
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.scanning import whole_numbers
-from tallcheck.core.values.versions import in_range
+from tallcheck.core.values.text import whole_numbers
 
 _MAKERS = ("microsoft", "майкрософт", "ms", "apple", "canonical", "the")
 _MARKS = r"\((?:r|tm|c|R|TM|C)\)|®|™|©"

@@ -13,7 +13,7 @@ from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_o
 from tallcheck.core.machine.derive import BY_LIST, amounts_of, complete
 from tallcheck.core.machine.doubts import broken_rules, numbers_of
 from tallcheck.core.machine.modules import bytes_in, one_form, one_type, soldered, types_of
-from tallcheck.core.machine.naming import stated_clock
+from tallcheck.core.machine.names import stated_clock
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import (
     Told,

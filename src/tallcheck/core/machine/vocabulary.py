@@ -8,8 +8,7 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from tallcheck.core.machine.models import Models, ModelWord
-from tallcheck.core.machine.naming import Count, Line, Namer, Rule
+from tallcheck.core.machine.names import Count, Line, Models, ModelWord, Namer, Rule
 from tallcheck.core.machine.systems import Systems, SystemWord
 
 

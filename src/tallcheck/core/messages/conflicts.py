@@ -2,15 +2,14 @@
 
 from tallcheck.core.decide.asked import Asked, Chosen, requirements_of
 from tallcheck.core.decide.changes import System, with_system
-from tallcheck.core.decide.conflicts import Conflict
-from tallcheck.core.decide.decision import Verdict
+from tallcheck.core.decide.decision import Conflict, Verdict
 from tallcheck.core.decide.evaluation import evaluate
 from tallcheck.core.jobs.check import HERE
 from tallcheck.core.messages.rows import key_name, need_text
 from tallcheck.core.messages.values import listed
+from tallcheck.core.needs.key import OneOf
 from tallcheck.core.needs.sheet import Release, needs_at
 from tallcheck.core.needs.system import WANTED
-from tallcheck.core.needs.tests import OneOf
 from tallcheck.core.values.comparison import AT_MOST, EXACTLY, Bound
 from tallcheck.core.values.quantities import parse_version
 

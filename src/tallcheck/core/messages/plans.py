@@ -1,12 +1,12 @@
-"""An upgrade plan in words: the sentence, the shopping list, what matters, what it rests on."""
+"""An upgrade plan in words: the sentence, the shopping list, what matters, the steps by hand."""
 
-from tallcheck.core.board.account import Account, Position
+from tallcheck.core.board.account import SMALL_SHAPES, Account, Position
 from tallcheck.core.board.models import Offer
 from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.messages.hints import how_to_find
-from tallcheck.core.messages.reasons import reason_text
+from tallcheck.core.messages.values import reason_text
+from tallcheck.core.upgrade.filling import least_speed
 from tallcheck.core.upgrade.plan import PLAN, UNKNOWN, Plan, Upgrade
-from tallcheck.core.upgrade.shelf import least_speed
 from tallcheck.core.values.money import format_money
 from tallcheck.core.values.quantities import format_memory, format_speed
 
@@ -304,3 +304,46 @@ def _difference(best: Plan, other: Plan, currency: str) -> str:
     if not more:
         return " for the same money"
     return f" for {format_money(abs(more), currency)} {'more' if more > 0 else 'less'}"
+
+
+_SMALL = ("SODIMM", "CSODIMM")
+_OUT = {
+    True: "Take a module out: spread the clips at its sides until it springs up, then pull it by "
+    "its edges.",
+    False: "Take a module out: press down the clip at its end, or those at both, then lift it by "
+    "its edges.",
+}
+_IN = {
+    True: "Put a module in: notch to key, at a slant until its contacts hardly show; press it down "
+    "until both clips click.",
+    False: "Put a module in: clips open, notch to key; press both ends straight down until the "
+    "clips click.",
+}
+
+
+def hand_steps(found: Upgrade) -> list[str]:
+    """What hands do from the last click to the first start; none where nothing is changed."""
+    plan, board = found.plan, found.board
+    if plan is None or board is None or board.virtual:
+        return []
+    portable = found.machine.system.shape in SMALL_SHAPES
+    small = portable or (board.form or "") in _SMALL
+    power = "Shut it down, not to sleep, and unplug it."
+    if portable:
+        power += (
+            " Take the battery out, or switch it off in the firmware's setup where it is fixed."
+        )
+    steps = [
+        power,
+        "Open the case, and touch bare metal of it before a module. Hold modules by their edges.",
+    ]
+    if plan.remove:
+        steps.append(_OUT[small])
+    if plan.add:
+        steps.append(_IN[small])
+    total = format_memory(plan.total)
+    return [
+        *steps,
+        f"Close it, plug it in, start it. A first start may take a minute or two; then {total} is "
+        "what the firmware's setup and the system show. If not, press the modules in once more.",
+    ]

@@ -11,11 +11,8 @@ from tallcheck.core.decide.evaluation import Answer
 from tallcheck.core.machine.amounts import MOSTLY
 from tallcheck.core.machine.normalized import World
 from tallcheck.core.machine.readings import label_of
-from tallcheck.core.messages.reasons import reason_text
-from tallcheck.core.messages.values import apart, bound_text, range_text, show_value
-from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.needs.sheet import Need
-from tallcheck.core.needs.tests import (
+from tallcheck.core.messages.values import apart, bound_text, range_text, reason_text, show_value
+from tallcheck.core.needs.key import (
     AllSets,
     ExtraKeys,
     Generations,
@@ -23,6 +20,8 @@ from tallcheck.core.needs.tests import (
     Named,
     OneOf,
 )
+from tallcheck.core.needs.keys import KEYS
+from tallcheck.core.needs.sheet import Need
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
 

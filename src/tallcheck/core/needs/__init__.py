@@ -9,6 +9,5 @@ __all__ = [
     "review",
     "sheet",
     "system",
-    "tests",
     "validation",
 ]

@@ -5,9 +5,8 @@ from typing import Any
 
 from tallcheck.core.machine.entries import RuleKey
 from tallcheck.core.machine.sheet import Graphics
-from tallcheck.core.needs.key import Choice, Evaluation, Key, Status, View
+from tallcheck.core.needs.key import Choice, Evaluation, Interfaces, Key, Status, View
 from tallcheck.core.needs.numbers import BOXED, limits_of
-from tallcheck.core.needs.tests import Interfaces
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 from tallcheck.core.values.quantities import parse_version
 

@@ -1,4 +1,4 @@
-"""What one key of a needs sheet knows: how it is written, what it reads, how it is held and mended.
+"""What one key of a needs sheet knows, and what a need can ask of a reading.
 
 A rule reads through a view that raises on any reading that its entry did not name, so the list of
 what a rule reads stands once, in the entry, and is true.
@@ -10,8 +10,11 @@ from typing import Any, Literal
 from msgspec import Struct
 
 from tallcheck.core.machine.amounts import Use
-from tallcheck.core.machine.entries import RuleKey
+from tallcheck.core.machine.entries import ReadingKey, RuleKey
+from tallcheck.core.machine.names import Namer
 from tallcheck.core.machine.normalized import World
+from tallcheck.core.machine.systems import Systems
+from tallcheck.core.values.comparison import Bound
 
 Status = Literal["met", "short", "unknown"]
 
@@ -121,3 +124,77 @@ class Key(Struct, frozen=True):
         if self.name == "extra":
             return frozenset(f"extra.{key}" for key in test.values)
         return frozenset(self.reads)
+
+
+class OneOf(Struct, frozen=True):
+    """One of these words; with ``refused``, none of them."""
+
+    words: tuple[str, ...]
+    refused: bool = False
+    lines: tuple[str, ...] = ()
+    """Those words that name a whole line of processors, of which any will do."""
+
+
+class AllSets(Struct, frozen=True):
+    """All of these instruction sets or levels, by canonical name."""
+
+    names: tuple[str, ...]
+
+
+class Generations(Struct, frozen=True):
+    """At least this generation of its own line; ``"*"`` speaks of every other line."""
+
+    lines: dict[str, int | None]
+    namer: Namer
+    """How processors are named."""
+
+
+class Named(Struct, frozen=True):
+    """Names with version ranges: one of them, or ``every`` one of them."""
+
+    names: tuple[tuple[str, str], ...]
+    systems: Systems
+    """How systems are named."""
+    every: bool = False
+
+
+class Interfaces(Struct, frozen=True):
+    """Graphics interfaces, each with the least version."""
+
+    versions: dict[str, str]
+
+
+class ExtraKeys(Struct, frozen=True):
+    """Told keys and the value each must have."""
+
+    values: dict[str, Any]
+
+
+Test = Bound | OneOf | AllSets | Generations | Named | Interfaces | ExtraKeys
+
+
+OTHER = "another"
+"""Stands for any word that no need names."""
+
+
+def evaluate_word(reading: ReadingKey) -> Any:
+    """How a word is held against the words that are asked for."""
+
+    def evaluate(test: OneOf, view: View) -> Evaluation:
+        word = view[reading]
+        if word is None:
+            return Evaluation("unknown", None, None, reading, (reading,))
+        met = (str(word).lower() in test.words) != test.refused
+        return Evaluation("met" if met else "short", word, None, reading)
+
+    return evaluate
+
+
+def word_choices(reading: str, kind: str) -> Any:
+    """The words that are asked for, and another."""
+
+    def choices(tests: list[Any], view: View) -> Iterable[Choice]:
+        words = dict.fromkeys(word for test in tests for word in test.words)
+        return [Choice({reading: word}, kind) for word in (*words, OTHER)]
+
+    return choices

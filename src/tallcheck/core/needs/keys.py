@@ -1,27 +1,17 @@
 """All keys of a needs sheet, in the order in which they are listed."""
 
-from tallcheck.core.needs import (
-    counts,
-    firmware,
-    graphics,
-    memory,
-    parts,
-    processor,
-    sets,
-    storage,
-    system,
-)
+from tallcheck.core.needs import amounts, counts, graphics, parts, processor, sets, system
 from tallcheck.core.needs.key import Key
 
 KEYS: dict[str, Key] = {
     one.name: one
     for one in (
-        memory.MEMORY, memory.MEMORY_OWN, counts.CORES, counts.THREADS, processor.CLOCK,
+        amounts.MEMORY, amounts.MEMORY_OWN, counts.CORES, counts.THREADS, processor.CLOCK,
         processor.GENERATION, processor.PROCESSORS, sets.INSTRUCTIONS, processor.PROCESSOR_BITS,
         processor.ARCHITECTURE, processor.VIRTUALIZATION, system.OS, system.OS_BITS,
-        storage.STORAGE, storage.STORAGE_FREE, storage.STORAGE_DATA, storage.STORAGE_KIND,
-        firmware.SECURITY_MODULE, firmware.FIRMWARE, firmware.SECURE_BOOT, graphics.GRAPHICS,
-        graphics.GRAPHICS_MEMORY, parts.DISPLAY, parts.SOFTWARE, memory.MEMORY_USE,
+        amounts.STORAGE, amounts.STORAGE_FREE, amounts.STORAGE_DATA, amounts.STORAGE_KIND,
+        system.SECURITY_MODULE, system.FIRMWARE, system.SECURE_BOOT, graphics.GRAPHICS,
+        graphics.GRAPHICS_MEMORY, parts.DISPLAY, parts.SOFTWARE, amounts.MEMORY_USE,
         counts.CORES_USE, parts.EXTRA,
     )
 }  # fmt: skip

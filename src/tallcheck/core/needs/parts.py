@@ -3,13 +3,11 @@
 from collections.abc import Iterable
 from typing import Any
 
-from tallcheck.core.machine.programs import named_version, versions_of
+from tallcheck.core.machine.names import named_version, versions_of
 from tallcheck.core.machine.sheet import Program
-from tallcheck.core.needs.key import Choice, Evaluation, Key, View
-from tallcheck.core.needs.tests import OTHER, ExtraKeys, Named
-from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound
+from tallcheck.core.needs.key import OTHER, Choice, Evaluation, ExtraKeys, Key, Named, View
+from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound, in_range, some_in_range
 from tallcheck.core.values.quantities import parse_display
-from tallcheck.core.values.versions import in_range, some_in_range
 
 
 def _evaluate_display(bound: Bound, view: View) -> Evaluation:

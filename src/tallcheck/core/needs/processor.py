@@ -7,9 +7,9 @@ from functools import lru_cache
 from typing import Any
 
 from tallcheck.core.machine.entries import ReadingKey
-from tallcheck.core.machine.naming import Namer, normal_name
+from tallcheck.core.machine.names import Namer, normal_name
 from tallcheck.core.machine.normalized import World
-from tallcheck.core.needs.key import Choice, Evaluation, Key, View
+from tallcheck.core.needs.key import OTHER, Choice, Evaluation, Generations, Key, OneOf, View
 from tallcheck.core.needs.numbers import (
     PROCESSOR_MENDS,
     around,
@@ -19,7 +19,6 @@ from tallcheck.core.needs.numbers import (
     nearest_first,
     processor_fix,
 )
-from tallcheck.core.needs.tests import OTHER, Generations, OneOf
 from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, NOT, Bound
 from tallcheck.core.values.kinds import ABILITY
 

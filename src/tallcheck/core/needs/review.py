@@ -4,7 +4,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.needs.sheet import NeedsSheet, Release
-from tallcheck.core.needs.unknown_names import every_need, unknown_names
+from tallcheck.core.needs.validation import every_need, unknown_names
 from tallcheck.core.values import comparison as c
 from tallcheck.core.values.comparison import Bound
 from tallcheck.core.values.quantities import GIB, MIB, format_memory, format_storage

@@ -7,9 +7,8 @@ from typing import Any, Final
 from msgspec import Struct
 
 from tallcheck.core.machine.instructions import LEVELS, belongs_to_other, enabled, implied
-from tallcheck.core.needs.key import Choice, Evaluation, Key, View
+from tallcheck.core.needs.key import AllSets, Choice, Evaluation, Key, View
 from tallcheck.core.needs.numbers import PROCESSOR_MENDS, processor_fix
-from tallcheck.core.needs.tests import AllSets
 
 _READING: Final = "processor.instructions"
 _LEVELS = list(LEVELS)

@@ -5,9 +5,8 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.needs.key import Key, View
+from tallcheck.core.needs.key import Key, OneOf, Test, View
 from tallcheck.core.needs.keys import KEYS
-from tallcheck.core.needs.tests import OneOf, Test
 from tallcheck.core.values.comparison import Bound
 
 

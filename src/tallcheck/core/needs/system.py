@@ -1,14 +1,25 @@
-"""The operating system: its name, version and bits."""
+"""The operating system and the firmware: version, bits; mode, secure boot, security module."""
 
 import re
 from collections.abc import Iterable
 from typing import Any, Final
 
-from tallcheck.core.needs.key import Choice, Evaluation, Key, View
-from tallcheck.core.needs.numbers import plain
-from tallcheck.core.needs.tests import OTHER, Named, OneOf
-from tallcheck.core.values.comparison import EXACTLY
-from tallcheck.core.values.versions import in_range, some_in_range
+from tallcheck.core.needs.key import (
+    OTHER,
+    Choice,
+    Evaluation,
+    Key,
+    Named,
+    OneOf,
+    View,
+    evaluate_word,
+    word_choices,
+)
+from tallcheck.core.needs.numbers import PROCESSOR_MENDS, plain, processor_fix
+from tallcheck.core.needs.processor import evaluate_ability
+from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound, in_range, some_in_range
+from tallcheck.core.values.kinds import ABILITY
+from tallcheck.core.values.quantities import parse_version
 
 _OS: Final = "system.os"
 _VERSION: Final = "system.os_version"
@@ -88,3 +99,57 @@ WANTED = Key(
     "It is the one that is installed.", "",
 )  # fmt: skip
 """No key of a sheet: that a wanted operating system is the one that runs."""
+
+
+_MODULE: Final = "firmware.security_module"
+
+
+def _version(view: View) -> tuple[int, ...] | None:
+    text = view[_MODULE]
+    try:
+        return None if text is None else parse_version(str(text))
+    except ValueError:
+        return None  # a reading that does not read as a version is not known
+
+
+def _evaluate_module(bound: Bound, view: View) -> Evaluation:
+    version = _version(view)
+    if version is None:
+        return Evaluation("unknown", None, None, _MODULE, (_MODULE,))
+    return Evaluation("met" if bound.holds(version) else "short", version, None, _MODULE)
+
+
+def _module_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    none = _version(view) == ()
+    versions = {limit for test in tests for limit in test.limits()} | {(), (0,), (99,)}
+    for version in sorted(versions):
+        text = ".".join(map(str, version)) or "none"
+        yield Choice({_MODULE: text}, "part" if none and version else "setting")
+
+
+SECURITY_MODULE = Key(
+    "security_module", "version", AT_LEAST, _MODULE, frozenset({_MODULE}), _evaluate_module,
+    _module_choices, "the security module",
+    "The version that the system sees; often another one is only switched off in the firmware.",
+    '"2.0"',
+)  # fmt: skip
+FIRMWARE = Key(
+    "firmware", "words", EXACTLY, "firmware.mode", frozenset({"firmware.mode"}),
+    evaluate_word("firmware.mode"), word_choices("firmware.mode", "setting"), "the firmware mode",
+    "The mode in which the machine was started.", '"uefi"', steady=True,
+)  # fmt: skip
+
+
+def _boot_choices(tests: list[Any], view: View) -> Iterable[Choice]:
+    none = view["firmware.secure_boot"] == "none"
+    for word in ABILITY:
+        kind = processor_fix(view) if none and word != "none" else "setting"
+        yield Choice({"firmware.secure_boot": word}, kind)
+
+
+SECURE_BOOT = Key(
+    "secure_boot", "ability", AT_LEAST, "firmware.secure_boot",
+    frozenset({"firmware.secure_boot"}), evaluate_ability("firmware.secure_boot"), _boot_choices,
+    "secure boot", "Able is enough where the publisher asks for able.", '"able"', 'or "on"',
+    PROCESSOR_MENDS,
+)  # fmt: skip

@@ -2,16 +2,12 @@
 
 __all__ = [
     "labels",
+    "lexicon",
     "modules",
-    "needs_problems",
     "needs_sheet",
-    "needs_typed",
     "needs_written",
     "page",
     "pasted",
     "plain_values",
     "said",
-    "sheet_words",
-    "statement",
-    "tokens",
 ]

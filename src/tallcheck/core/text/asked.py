@@ -10,14 +10,14 @@ from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.figures import CLOCKS, COUNTS, FOREIGN
+from tallcheck.core.text.lexicon import SAID_FOR
 from tallcheck.core.text.names import NAMES, line_at
 from tallcheck.core.text.sentence import Match, Rule, Sentence, apply, passed
-from tallcheck.core.text.sheet_words import SAID_FOR
 from tallcheck.core.text.whose import AMOUNTS
 from tallcheck.core.values.comparison import OR_MORE
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_clock, format_memory, format_storage
-from tallcheck.core.values.scanning import fold, whole_numbers
+from tallcheck.core.values.text import fold, whole_numbers
 
 _LABELS = {
     "memory": "memory.installed", "memory_own": "memory.installed", "storage": "storage.drive",

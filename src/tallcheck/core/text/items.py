@@ -6,10 +6,8 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.lexicon import CODES, Word
+from tallcheck.core.text.lexicon import CODES, INTERFACES, Token, Word
 from tallcheck.core.text.name_items import CLOCK_UNITS, ORDINAL, Names
-from tallcheck.core.text.sheet_words import INTERFACES
-from tallcheck.core.text.tokens import Token
 
 UNKNOWN, ADAPTER = "ZG"
 SIZE, CLOCK, RATE, LETTER = "shvD"

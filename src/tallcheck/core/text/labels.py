@@ -10,7 +10,7 @@ from tallcheck.core.text.items import items_of
 from tallcheck.core.text.plain_values import said_kind
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import whole_number
-from tallcheck.core.values.scanning import fold
+from tallcheck.core.values.text import fold
 
 UNITS = (*KINDS["memory"].units, *KINDS["clock"].units)
 """The units that a label may name."""

@@ -1,23 +1,135 @@
-"""The words that people use, by what they do in a sentence; phrases are found token by token."""
+"""Words: a text's tokens, what phrases of them do in a sentence, and a sheet's own words."""
 
+import re
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
-from typing import Any
+from typing import Any, Literal
 
 from msgspec import Struct
 
+from tallcheck.core.machine.derive import USUAL
 from tallcheck.core.machine.readings import kind_of
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.sheet_words import (
-    ARCHITECTURE_WORDS,
-    DISPLAYS,
-    SAID_FOR,
-    SYSTEM_TYPE,
-    VIRTUAL,
-    words_for,
-)
-from tallcheck.core.text.tokens import Token, tokens_of
 from tallcheck.core.values.quantities import STORAGE_UNITS
+from tallcheck.core.values.text import UNIT
+
+SYSTEM_TYPE = "system type"
+"""The pseudo key of a text that tells two things: the system's bits and the processor's."""
+_ARCHITECTURES = {
+    "x86-64": ("x64", "amd64", "x86 64", "x86_64", "intel 64", "em64t", "x64 based pc",
+               "x64 based processor", "x64 based"),
+    "x86": ("x86", "i386", "i486", "i586", "i686", "ia32", "ia 32", "x86 based pc",
+            "x86 based processor", "x86 based"),
+    "arm64": ("arm64", "aarch64", "arm 64", "armv8", "arm64 based pc", "arm based pc",
+              "arm64 based processor", "arm based processor", "apple silicon"),
+    "arm": ("arm", "armv7", "armv7l", "armhf", "arm32", "armv6l"),
+}  # fmt: skip
+ARCHITECTURE_WORDS = {one: name for name, many in _ARCHITECTURES.items() for one in many}
+DISPLAYS = {
+    "full hd": "1920x1080", "fhd": "1920x1080", "1080p": "1920x1080", "720p": "1280x720",
+    "wuxga": "1920x1200", "wqhd": "2560x1440", "qhd": "2560x1440", "hd+": "1600x900",
+    "wqxga": "2560x1600", "uwqhd": "3440x1440", "5k": "5120x2880", "8k": "7680x4320",
+    "4k": "3840x2160", "uhd": "3840x2160",
+}  # fmt: skip
+"""What the trade calls sizes of displays."""
+INTERFACES = {"directx": "d3d", "direct3d": "d3d", "dx": "d3d"}
+"""What people call graphics interfaces by other than the short name."""
+VIRTUAL = ("vm", "virtual machine", "virtual")
+"""What stands where a machine's shape is asked, and is none."""
+
+_ON = {"on": "on", "enabled": "on", "active": "on", "yes": "on", "true": "on", "off": "able",
+       "able": "able", "disabled": "able", "not enabled": "able", "false": "able",
+       "capable": "able", "supported": "able", "none": "none", "unsupported": "none",
+       "not supported": "none", "no": "none"}  # fmt: skip
+SAID_FOR: dict[str, dict[str, str]] = {
+    "system.shape": {
+        "laptop": "notebook", "laptop pc": "notebook", "notebook": "notebook",
+        "portable": "notebook",
+        "convertible": "notebook", "ultrabook": "notebook", "netbook": "notebook",
+        "2 in 1": "notebook", "chromebook": "notebook", "macbook": "notebook",
+        "detachable": "tablet", "tablet": "tablet", "tablet pc": "tablet",
+        "desktop": "desktop", "desktop pc": "desktop", "desktop computer": "desktop",
+        "pc": "desktop", "workstation": "desktop", "sff": "desktop",
+        "small form factor": "desktop", "low profile desktop": "desktop", "pizza box": "desktop",
+        "imac": "all-in-one", "mac mini": "mini", "thin client": "mini",
+        "tower": "tower", "mini tower": "tower", "minitower": "tower", "tower pc": "tower",
+        "midi tower": "tower", "mini": "mini", "mini pc": "mini", "nuc": "mini",
+        "stick pc": "mini", "micro": "mini", "space saving": "mini",
+        "all in one": "all-in-one", "all in one pc": "all-in-one", "aio": "all-in-one",
+        "server": "server", "rack": "server", "rack server": "server", "blade": "server",
+        "rack mount chassis": "server", "main server chassis": "server", "board": "board",
+        "single board computer": "board", "sbc": "board",
+    },
+    "firmware.mode": {
+        "uefi": "uefi", "efi": "uefi", "legacy": "bios", "bios": "bios", "csm": "bios",
+        "legacy bios": "bios",
+    },
+    "firmware.secure_boot": _ON,
+    "processor.virtualization": _ON,
+    "storage.kind": {
+        "ssd": "solid", "nvme": "solid", "nvme ssd": "solid", "sata ssd": "solid", "m 2": "solid",
+        "solid": "solid", "solid state": "solid", "solid state drive": "solid", "emmc": "solid",
+        "hdd": "spinning", "hard disk": "spinning", "hard disk drive": "spinning",
+        "spinning": "spinning", "magnetic": "spinning", "rotating": "spinning",
+    },
+    "processor.level": {f"x86 64 v{n}": f"x86-64-v{n}" for n in (1, 2, 3, 4)},
+}  # fmt: skip
+OWN_WORDS = {key: frozenset(words.values()) for key, words in SAID_FOR.items()} | dict.fromkeys(
+    ("processor.architecture", "system.architecture"), frozenset(USUAL)
+)
+"""The words that a sheet itself has, by key."""
+
+
+def words_for(key: str, vocabulary: Vocabulary) -> dict[str, str]:
+    """What people say for a reading, in every language, with the sheet's word for each."""
+    return SAID_FOR[key] | vocabulary.phrases.words.get(key, {})
+
+
+_IN_THOUSANDS = (
+    r"\d{1,3}(?:[ \u00a0\u202f]\d{3}){1,4}(?=(?:[.,]\d+)?\s*(?:[km]i?[bo]|mhz|bytes|octets)\b)"
+)
+"""Blanks part thousands of the small units: "10 256 GB" is two numbers."""
+_NUMBER = (
+    r"(?<!\d)(?<!\d[.,'\u2019])"
+    rf"(?:{_IN_THOUSANDS}|1[ \u00a0\u202f]000(?!\d)|\d+)(?:[.,'\u2019]\d+)*"
+)
+_TOKEN = re.compile(
+    rf"(?P<times>(?<=[\dbBoO])\s*[x\u00d7*](?!(?:64|86)\b)\s*(?=\d)|(?<=\d)\s*[x\u00d7]\s+(?=[^\W\d])|\u00d7\s*(?=\d)"
+    r"|(?<=[a-z] )(?<!os )x (?=\d))"
+    rf"|(?P<number>{_NUMBER})"
+    rf"|(?P<unit>(?<=\d)(?i:{UNIT}|[gm]hz)(?=$|[^\w]|\s*[x\u00d7]\d))"
+    r"|(?P<word>(?<=\d)c(?=\d{1,3}t(?!\w))|[^\W\d_](?:[^\W_]|['\u2019](?=[^\W\d_]))*(?:(?<=\d)\.\d+)*)"
+    r"|(?P<mark>\S)",
+    re.IGNORECASE,
+)
+BRACKETS = str.maketrans("[]{}", "()()")
+"""All brackets are the same."""
+_MARKS_OF_TRADE = re.compile(
+    r"(?<=\d)\.?[\u00aa\u00ba\u00b0]|\s?\((?:[rc]|tm)\)|[\u00ae\u2122\u00a9]", re.IGNORECASE
+)
+
+
+class Token(Struct, frozen=True):
+    """A part of a text, from ``start`` to ``end``, and in lower case as ``plain``."""
+
+    kind: Literal["number", "word", "mark", "times"]
+    plain: str
+    start: int
+    end: int
+
+
+def tokens_of(text: str) -> list[Token]:
+    """The tokens of a text, in order; marks of trade are none, and a number is never cut."""
+    bare = _MARKS_OF_TRADE.sub(lambda mark: " " * len(mark[0]), text.translate(BRACKETS))
+    found = []
+    for match in _TOKEN.finditer(bare):
+        kind = match.lastgroup or "mark"
+        plain = "x" if kind == "times" else match[0].lower()
+        found.append(
+            Token("word" if kind == "unit" else kind, plain, match.start(), match.end())  # type: ignore[arg-type]
+        )
+    return found
+
 
 CODES = {
     "unit": "w", "number": "n", "adapter": "G", "generation": "g", "bit": "b", "core": "c",

@@ -1,4 +1,4 @@
-"""Memory modules as people write them: ``8GB,4GB,-,-``, ``2x4GB``, ``8 GB DDR4 SODIMM, empty``."""
+"""Memory modules and positions: as a list by position, and in a sentence."""
 
 import re
 from typing import Any
@@ -6,9 +6,256 @@ from typing import Any
 from msgspec import structs
 
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Module
+from tallcheck.core.text.items import Item
+from tallcheck.core.text.sentence import TAKEN, Match, Rule, Sentence
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.quantities import parse_memory
-from tallcheck.core.values.scanning import SIZE
+from tallcheck.core.values.quantities import GIB, parse_memory
+from tallcheck.core.values.text import SIZE
+
+_MODULES_MOST = 64
+_MEMORY, _FITTED = "memory.installed", "memory.modules"
+
+
+def type_named(text: str) -> str:
+    """The type of modules that a word or a rate names: ``DDR4-3200``, ``PC3L-12800S``."""
+    plain = text.upper().partition("-")[0]
+    if rate := re.fullmatch(r"PC(\d)(L?)", plain):
+        plain = f"DDR{rate[1]}{rate[2]}"
+    return {"DDR4L": "DDR4", "PC": "DDR", "PCL": "DDR"}.get(plain, plain)
+
+
+# --- modules ----------------------------------------------------------------------------------
+
+
+def _kit(sentence: Sentence, match: Match, sizes: list[int], fixed: bool | None = None) -> bool:
+    """Modules in the place of what tells them; a total beside them stays."""
+    if not 0 < len(sizes) <= _MODULES_MOST:
+        return False
+    return _put_kit(sentence, match, [Module(size=one, fixed=fixed) for one in sizes])
+
+
+def _put_kit(sentence: Sentence, match: Match, modules: list[Module]) -> bool:
+    at = match.start("kit")
+    item = sentence.items[at]
+    sentence.items[at] = Item("J", item.start, item.end, modules)
+    sentence.recode(at, "J" + TAKEN * (match.end("kit") - at - 1))
+    return False
+
+
+def _times(sentence: Sentence, match: Match) -> bool:
+    at = sentence.place(match, "n")
+    count = 1 if at is None else sentence.count(at)
+    if count is None or not 0 < count <= _MODULES_MOST:
+        return False
+    of_one = sentence.place(match, "s", "g")
+    assert of_one is not None  # each rule has one of the two
+    size = parse_memory(sentence.sized(of_one))
+    if sentence.place(match, "all") is not None:
+        size //= count
+    return _kit(sentence, match, [size] * count)
+
+
+def _added(sentence: Sentence, match: Match) -> bool:
+    """``4GB + 8GB``, ``8+4 GB``, ``(8+4)``."""
+    if sentence.is_about("storage"):
+        return False
+    start, end = match.span("kit")
+    unit = "GB"
+    for at in range(start, end):
+        if sentence.codes[at] == "s":
+            unit = str(sentence.value(at)).partition(" ")[2]
+    sizes = []
+    for at in range(start, end):
+        if sentence.codes[at] in "sn":
+            text = str(sentence.value(at))
+            sizes.append(parse_memory(text if sentence.codes[at] == "s" else f"{text} {unit}"))
+    return _kit(sentence, match, sizes)
+
+
+def _whole_beside(sentence: Sentence, match: Match) -> bool:
+    """``16 (2x8GB)``: the number in front is the total."""
+    sizes = sentence.value(match.start("kit"))
+    number = sentence.count(match.start("n"))
+    if number is None or sum(one.size for one in sizes) != number * GIB:
+        return False
+    at = match.start("n")
+    sentence.items[at].value = f"{number} GB"
+    sentence.recode(at, "s")
+    return False
+
+
+def _bare_kit(sentence: Sentence, match: Match) -> bool:
+    return sentence.asked in (_MEMORY, _FITTED) and _times(sentence, match)
+
+
+def _asked_for(sentence: Sentence, match: Match) -> bool:
+    """The one size where modules were asked for: that of each."""
+    alone = sum(one.code == "s" for one in sentence.items) == 1
+    return sentence.asked == _FITTED and alone and _times(sentence, match)
+
+
+def _soldered(sentence: Sentence, match: Match) -> bool:
+    at = sentence.place(match, "s", "z")
+    return at is not None and _kit(sentence, match, [parse_memory(sentence.sized(at))], True)
+
+
+def _all_soldered(sentence: Sentence, match: Match) -> bool:
+    modules = [structs.replace(one, fixed=True) for one in sentence.value(match.start("kit"))]
+    sentence.take(match.start("kit") + 1, match.end())
+    return _put_kit(sentence, match, modules)
+
+
+def _beside_soldered(sentence: Sentence, match: Match) -> bool:
+    """What is fitted beside what is soldered: one list of modules."""
+    start, end = match.span("kit")
+    modules: list[Module] = []
+    for at in range(start, end):
+        code, value = sentence.codes[at], sentence.value(at)
+        if code == "J":
+            modules += value
+        elif code == "s":
+            modules.append(Module(size=parse_memory(str(value))))
+        elif code == "T" and modules:
+            modules[-1] = structs.replace(modules[-1], type=type_named(str(value)))
+    kits = "s" not in sentence.codes[start:end]
+    if not kits and not any(one.fixed for one in modules):
+        return False
+    return _put_kit(sentence, match, modules)
+
+
+def _bare_sum(sentence: Sentence, match: Match) -> bool:
+    return sentence.asked in (_MEMORY, _FITTED) and _added(sentence, match)
+
+
+def _of_the_size(sentence: Sentence, match: Match) -> bool:
+    """``12 GB (4 soldered + 8)``: numbers in a sum behind a size are of its unit."""
+    unit = str(sentence.value(match.start("s"))).partition(" ")[2]
+    for at in range(*match.span("sum")):
+        if sentence.codes[at] == "n":
+            sentence.items[at].value = f"{sentence.value(at)} {unit}"
+            sentence.recode(at, "s")
+    return False
+
+
+MODULES: tuple[Rule, ...] = (
+    (r"(?P<s>s)O?\((?P<sum>(?:n[BmTj]*\+)+n[BmTj]*)\)", _of_the_size),
+    (r"(?P<kit>(?P<n>n)[xm][FE]*(?P<s>s)[E]?[m]?)(?!x)", _times),
+    (r"(?P<kit>(?P<s>s)[_Tj]*x(?P<n>n)m?)", _times),
+    (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times),
+    (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*[,(]?(?P<n>n)m\)?(?![FE]*[ns])))", _times),
+    (r"(?<=s)O?\((?P<kit>(?P<n>n)x(?P<g>n))\)", _times),
+    (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
+    (r"(?P<kit>n(?:\+n)*\+s)", _added),
+    (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
+    (r"n\((?P<kit>(?P<n>n)x(?P<g>n))\)", _bare_kit), (r"^(?P<kit>n(?:\+n)+)$", _bare_sum),
+    (r"(?P<kit>(?P<n>n)m[FE]*(?P<g>n))$", _bare_kit),
+    (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
+    (r"(?P<kit>(?P<s>s)[,O]?B|B[:]?(?P<z>s))", _soldered),
+    (r"(?P<kit>J)_*[,]?B", _all_soldered),
+    (r"(?P<kit>[Js][_TOkjm]*(?:[+&,]+[Js][_TOkjm]*)+)", _beside_soldered),
+    (r"^(?P<kit>(?P<n>n)x(?P<g>n))$", _bare_kit),
+    (r"(?P<kit>(?P<n>n)?(?P<s>s))", _asked_for),
+)  # fmt: skip
+
+# --- positions --------------------------------------------------------------------------------
+
+_FREE, _FILLED = "free positions", "filled positions"
+"""What is told of positions until all of the sentence is read."""
+
+
+def _of_positions(sentence: Sentence, match: Match) -> bool:
+    """Whether numbers count positions: by their word, or because these were asked for."""
+    if "k" in match[0] or sentence.asked == "memory.slots":
+        return True
+    return match[0].startswith("(") and sentence.is_about("memory")
+
+
+def _positions(sentence: Sentence, match: Match) -> bool:
+    count = sentence.count(sentence.place(match, "n", "m"))
+    if count is None or not _of_positions(sentence, match):
+        return False
+    sentence.tell("memory.slots", count)
+    return True
+
+
+def _of_all(sentence: Sentence, match: Match) -> bool:
+    """``2, one free``: a number alone in front, where positions were asked for."""
+    return sentence.asked == "memory.slots" and _positions(sentence, match)
+
+
+def _some_of(sentence: Sentence, match: Match) -> bool:
+    """``1 of 2 used``, ``2 of 4 free``; what nothing is said of is in use."""
+    if not _positions(sentence, match):
+        return False
+    some = sentence.count(match.start("some"))
+    if some is not None:
+        sentence.told[_FREE if "f" in match[0] else _FILLED] = some
+    return True
+
+
+def _part(sentence: Sentence, match: Match) -> bool:
+    """How many are free, or in use: of the memory's modules where positions are not named."""
+    at = sentence.place(match, "n", "m")
+    modules = "J" in sentence.codes and ("k" in match[0] or match[0][0] in ",;(")
+    if not modules and "memory.slots" not in sentence.told and sentence.asked != "memory.slots":
+        return False  # of how many is not said
+    word = None if at is None else sentence.items[at].word
+    which = word is not None and "ordinal" in word.senses
+    count = 1 if at is None or which else sentence.count(at)
+    if count is None or ("k" not in match[0] and count > _MODULES_MOST):
+        return False
+    sentence.told[_FREE if "f" in match[0] else _FILLED] = 0 if "N" in match[0] else count
+    return True
+
+
+def _all_filled(sentence: Sentence, match: Match) -> bool:
+    if not (_of_positions(sentence, match) or "memory.slots" in sentence.told):
+        return False
+    sentence.told[_FREE] = 0
+    return True
+
+
+def _none(sentence: Sentence, match: Match) -> bool:
+    """``no slots``: all is soldered."""
+    if sentence.asked == "memory.slots":
+        sentence.tell("memory.slots", 0)
+    return True
+
+
+def _filled(sentence: Sentence, match: Match) -> bool:
+    """What is told of positions, put together: with nothing known of the modules there."""
+    free, filled = sentence.told.get(_FREE), sentence.told.pop(_FILLED, None)
+    slots = sentence.told.get("memory.slots")
+    if slots is None and None not in (free, filled):
+        slots = free + filled
+        sentence.tell("memory.slots", slots)
+    if "J" in sentence.codes:
+        return False  # what is free goes with the modules that are told
+    sentence.told.pop(_FREE, None)
+    if slots is None or slots > _MODULES_MOST or sentence.asked not in (None, "memory.slots"):
+        return False
+    filled = slots - free if filled is None and free is not None else filled
+    if filled and filled <= slots:
+        modules = [*[Module()] * filled, *[Module(size=0)] * (slots - filled)]
+        sentence.told.setdefault(_FITTED, modules)
+    return False
+
+
+def free_told(sentence: Sentence) -> int | None:
+    """How many positions are told to be free beside the modules; taken once."""
+    free: int | None = sentence.told.pop(_FREE, None)
+    return free
+
+
+SLOTS: tuple[Rule, ...] = (
+    (r"\(?(?P<some>n)k?[Uf]?[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
+    (r"(?P<n>n)k(?![fU])|k[:=]?(?P<m>n)", _positions), (r"Nk(?!f)", _none),
+    (r"Ek?U|(?<=k)[,;(]*U", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
+    (r"(?P<n>n)(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
+     _part),
+    (r"^", _filled),
+)  # fmt: skip
+
 
 _EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one, ? any)"
 _EMPTY = r"(?i)(?:-|empty|free|none|leer|vide|0 ?gb|0)(?=\s|\(|$)"

@@ -5,8 +5,7 @@ from typing import Any
 
 from tallcheck.core.machine.instructions import LEVELS, canonical
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.lexicon import lexicon_of
-from tallcheck.core.text.tokens import BRACKETS, Token, tokens_of
+from tallcheck.core.text.lexicon import BRACKETS, Token, lexicon_of, tokens_of
 from tallcheck.core.values.errors import InputError
 
 PROCESSOR, LINE, MAKER, SYSTEM, SET, TYPE, FORM = "PlpSITj"

@@ -2,11 +2,10 @@
 
 from msgspec import structs
 
-from tallcheck.core.machine.naming import stated_clock
+from tallcheck.core.machine.names import stated_clock
 from tallcheck.core.machine.systems import SystemSaid
-from tallcheck.core.text.plain_values import tried_plain
+from tallcheck.core.text.plain_values import system_told, tried_plain
 from tallcheck.core.text.sentence import Match, Rule, Sentence
-from tallcheck.core.text.systems import system_told
 
 
 def _sockets(sentence: Sentence, match: Match) -> bool:

@@ -11,7 +11,7 @@ from msgspec import Struct
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.asked import asked_in
 from tallcheck.core.text.items import Item, items_of
-from tallcheck.core.values.scanning import SAID_MOST, fold, narrowed
+from tallcheck.core.values.text import SAID_MOST, fold, narrowed
 
 MINIMUM, RECOMMENDED = "minimum", "recommended"
 _BULLET = re.compile(r"^[\s>*\u2022\u00b7\u25cf\u25aa\u25e6\u2013-]+")

@@ -13,7 +13,7 @@ from tallcheck.core.text.printed_tables import read_tables
 from tallcheck.core.text.said import tried_said
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import GIB, KIB, MIB
-from tallcheck.core.values.scanning import fold
+from tallcheck.core.values.text import fold
 
 _Read = tuple[list[Told], list[str]]
 _CPUINFO = frozenset({

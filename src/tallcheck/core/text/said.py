@@ -1,10 +1,18 @@
-"""The one reader of what people say of a reading: typed, asked, pasted, or in a list's cell."""
+"""The one reader of what people say of a reading, typed, asked, pasted, in a cell; statements.
+
+A statement's items go through a grammar over their senses: each rule is a pattern over the letters
+of the items, and takes those it understands; what no rule took is handed back. A word that turns a
+figure is part of the rule that takes the figure.
+"""
 
 import re
+from functools import lru_cache
 from typing import Any
 
+from msgspec import Struct
+
 from tallcheck.core.machine.instructions import canonical
-from tallcheck.core.machine.naming import Named
+from tallcheck.core.machine.names import Named
 from tallcheck.core.machine.readings import (
     SHORT_NAMES,
     Told,
@@ -15,21 +23,53 @@ from tallcheck.core.machine.readings import (
 )
 from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.graphics import INTERFACE_NAMES
+from tallcheck.core.text.figures import CLOCKS, COUNTS, NOT_SO
 from tallcheck.core.text.items import items_of
-from tallcheck.core.text.plain_values import PLAIN, flag_said, flags_of, said_kind
-from tallcheck.core.text.sheet_words import OWN_WORDS, SAID_FOR
-from tallcheck.core.text.statement import read_statement, short_statement
-from tallcheck.core.text.whose import names_drive
+from tallcheck.core.text.lexicon import OWN_WORDS, SAID_FOR
+from tallcheck.core.text.names import NAMES
+from tallcheck.core.text.plain_values import INTERFACE_NAMES, PLAIN, flag_said, flags_of, said_kind
+from tallcheck.core.text.sentence import Sentence, apply
+from tallcheck.core.text.whose import AMOUNTS, names_drive
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
-from tallcheck.core.values.scanning import (
+from tallcheck.core.values.text import (
     LISTED_MOST,
     SAID_MOST,
     bounded,
     fold,
     unhedged,
 )
+
+
+class Statement(Struct):
+    """Readings, the parts of the text that no rule took, and whether some of it settles nothing."""
+
+    told: list[Told]
+    left: list[str]
+    doubtful: bool = False
+    """Whether so much is not known that what is told may be of another thing."""
+    open: bool = False
+    """Something was asked for, denied, or said in two ways."""
+    denied: bool = False
+    """Something was asked for or denied."""
+
+
+@lru_cache(maxsize=2048)
+def read_statement(text: str, vocabulary: Vocabulary, asked: str | None = None) -> Statement:
+    """What a text tells, where ``asked`` is the reading that it answers, if any."""
+    sentence = Sentence(text, vocabulary, asked)
+    try:
+        apply(sentence, NOT_SO, CLOCKS, COUNTS, NAMES, AMOUNTS)
+    except InputError:
+        sentence.open = True
+    told = [Told(key, value) for key, value in sentence.told.items() if value is not None]
+    return Statement(told, sentence.left(), sentence.doubtful(), sentence.open, sentence.denied)
+
+
+def short_statement(text: str, vocabulary: Vocabulary) -> Statement:
+    """What a text tells; one that is longer than anybody says of a thing tells nothing."""
+    return read_statement(text, vocabulary) if len(text) <= SAID_MOST else Statement([], [text])
+
 
 MACHINE_NAMES = ("system.maker", "system.model")
 _LISTS = ("sets", "modules", "software")  # their texts may be long

@@ -8,7 +8,7 @@ from msgspec import structs
 from tallcheck.core.machine.amounts import can_be_fitted
 from tallcheck.core.machine.readings import kind_of
 from tallcheck.core.machine.sheet import Graphics, Kit, Module
-from tallcheck.core.text.module_rules import MODULES, SLOTS, free_told, type_named
+from tallcheck.core.text.modules import MODULES, SLOTS, free_told, type_named
 from tallcheck.core.text.sentence import Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import FREE_RANGE, GIB, MIB, parse_memory, parse_storage
 

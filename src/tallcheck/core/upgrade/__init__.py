@@ -1,3 +1,6 @@
 """Boards, parts, ways to fill positions, plans."""
 
-__all__ = ["plan", "shelf"]
+__all__ = [
+    "filling",
+    "plan",
+]

@@ -11,8 +11,7 @@ from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.machine.amounts import ROUND_TOTALS
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.upgrade.filling import Search
-from tallcheck.core.upgrade.shelf import Rejected, Shelf, least_speed, shelf_of
+from tallcheck.core.upgrade.filling import Rejected, Search, Shelf, least_speed, shelf_of
 from tallcheck.core.values.either import at_or_above
 
 NOTHING, PLAN, IMPOSSIBLE, UNKNOWN = "nothing", "plan", "impossible", "unknown"

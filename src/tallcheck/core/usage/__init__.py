@@ -1,3 +1,9 @@
 """Figures of a usage log, the finding, before against after."""
 
-__all__ = ["change", "finding", "growth", "log", "moments", "summary"]
+__all__ = [
+    "change",
+    "figures",
+    "finding",
+    "log",
+    "summary",
+]

@@ -12,13 +12,12 @@ from numpy.typing import NDArray
 
 from tallcheck.core.usage.figures import swapping_of
 from tallcheck.core.usage.finding import BRIEF
-from tallcheck.core.usage.hours import hours_of_use
 from tallcheck.core.usage.intervals import block_of, mean_over, reach_of
-from tallcheck.core.usage.log import HOUR, Floats, Log, spans_of, weights_of
+from tallcheck.core.usage.log import HOUR, Floats, Log, hours_of_use, spans_of, weights_of
 from tallcheck.core.usage.summary import TIGHT, Change, Span, UsageChange
 from tallcheck.core.values.quantities import format_share
 
-_DAYS_LEAST = 3
+_STEP_DAYS_LEAST = 3
 _DAYS_DIFFER = 0.05
 """The standard deviation between days where a log has too few to tell: a rule of thumb."""
 _ALIKE_MOST, _IDLE = 2.0, 0.05
@@ -130,7 +129,7 @@ def _mean(values: Floats, side: _Side, like: Floats, have: Floats) -> _Mean:
     block = block_of(values, side.weights)
     within = _Mean(*mean_over(values, weights, spans_of(side.elapsed, block)))
     days = _Mean(*mean_over(values, weights, side.days))
-    if days.count >= _DAYS_LEAST:
+    if days.count >= _STEP_DAYS_LEAST:
         return days if days.variance >= within.variance else within
     between = _DAYS_DIFFER**2 / days.count
     return _Mean(within.value, within.variance + between, max(within.count, 2))

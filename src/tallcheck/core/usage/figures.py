@@ -1,12 +1,12 @@
-"""Every figure of a usage log over its hours of use."""
+"""Every figure of a usage log over its hours of use, of one moment, and whether use grows."""
 
+import itertools
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
-from tallcheck.core.usage.growth import growth_of
-from tallcheck.core.usage.hours import hours_of_use, pressed_a_day, stretch_apart
 from tallcheck.core.usage.intervals import p95_of, weighted_percentile
 from tallcheck.core.usage.log import (
     DAY,
@@ -16,11 +16,96 @@ from tallcheck.core.usage.log import (
     Floats,
     Ints,
     Log,
+    hours_of_use,
+    pressed_a_day,
     since_before,
     spans_of,
+    stretch_apart,
     weights_of,
 )
-from tallcheck.core.usage.summary import Figures
+from tallcheck.core.usage.summary import Figures, Span
+
+_DAYS_LEAST, _WEEKS = 14, 20  # days with a median, and days from first to last
+_DRAWS = 500
+_BEYOND = 0.995
+_GOES_ON = 0.5  # of the slope, in the second half and in the least of a third
+_LIKENESS_MOST = 0.95
+
+
+def growth_of(values: Floats, days: Ints) -> Span | None:
+    """Bytes a week, by daily medians; None where the log is short or shows no growth that lasts.
+
+    Days are alike from one to the next, so the slope is held against slopes of series that are as
+    alike (first-order autoregression, its coefficient corrected for the length) and do not grow.
+    What restarts brings down again grows in its least values not at all; a step is no growth.
+    """
+    if int(days[-1] - days[0]) < _WEEKS:
+        return None
+    names, starts = np.unique(days, return_index=True)
+    if len(names) < _DAYS_LEAST:
+        return None
+    medians = np.array([float(np.median(part)) for part in np.split(values, starts[1:])])
+    at = names - names.mean()
+    slope = float(at @ medians / (at @ at))
+    half = slice(len(names) // 2, None)
+    rest = medians - medians.mean() - slope * at
+    if not _lasts(medians, names, slope, half) or _step_explains(medians, float(rest @ rest)):
+        return None
+    spread = float(rest.std())
+    null = _null(rest, at)
+    if slope <= float(np.quantile(null, _BEYOND)) * spread:
+        return None
+    reach = float(np.quantile(np.abs(null), 0.95)) * spread
+    scale = WEEK / DAY
+    return Span(slope * scale, (slope - reach) * scale, (slope + reach) * scale)
+
+
+def _lasts(medians: Floats, names: Any, slope: float, half: slice) -> bool:
+    if slope <= 0:
+        return False
+    late = names[half] - names[half].mean()
+    if float(late @ medians[half] / (late @ late)) < _GOES_ON * slope:
+        return False
+    third = len(names) // 3
+    risen = float(medians[-third:].min() - medians[:third].min())
+    return risen >= _GOES_ON * slope * float(names[-third] - names[0])
+
+
+def _step_explains(medians: Floats, left: float) -> bool:
+    """Whether one step between two levels leaves less of the values than a slope leaves."""
+    count = np.arange(1, len(medians))
+    sums, squares = np.cumsum(medians)[:-1], float(medians @ medians)
+    total = float(medians.sum())
+    levels = sums**2 / count + (total - sums) ** 2 / (len(medians) - count)
+    return squares - float(levels.max()) < left
+
+
+def _null(rest: Floats, at: Floats) -> Floats:
+    """Slopes, in spreads a day, of series without growth whose days are as alike."""
+    count = len(rest)
+    square = float(rest @ rest)
+    likeness = float(rest[1:] @ rest[:-1]) / square if square else 0.0
+    likeness = float(np.clip((count * likeness + 2) / (count - 4), 0, _LIKENESS_MOST))
+    series = np.random.default_rng(1).normal(0, 1, (_DRAWS, count))
+    series[:, 1:] *= np.sqrt(1 - likeness**2)
+    for day in range(1, count):
+        series[:, day] += likeness * series[:, day - 1]
+    slopes = series @ at / (at @ at)
+    left = series - series.mean(axis=1, keepdims=True) - slopes[:, None] * at
+    found: Floats = slopes / left.std(axis=1)
+    return found
+
+
+def lasting_growth(sizes: list[float]) -> float:
+    """Bytes by which something grew over parts of a log, in their order; 0 where it did not last.
+
+    A start in mid-log, a day's work, or a restart is no growth.
+    """
+    grown = sizes[-1] - sizes[0]
+    half = sizes[-1] - sizes[len(sizes) // 2]
+    steady = all(after >= before for before, after in itertools.pairwise(sizes))
+    return grown if steady and half >= 0.5 * _GOES_ON * grown > 0 else 0.0
+
 
 SWAP_RATE = 256 * 1024.0  # bytes a second that come back from swap: below, it is tidying up
 STALL = 0.05  # of an interval: below, no one would notice
@@ -191,3 +276,49 @@ def _cores(log: Log, used: Any, spent: Floats) -> dict[str, Any]:
         others = (values - most) / (cores - 1)
         found["one_core_full"] = _share((most > _FULL_CORE) & (others < _OTHERS_IDLE), spent)
     return found
+
+
+class Sample(Struct, frozen=True):
+    """One row of a usage log. Sizes in bytes, shares of one."""
+
+    wall: float
+    memory_total: int
+    memory_available: int
+    swap_total: int | None
+    swap_used: int | None
+    swapped_in: int | None
+    swapped_out: int | None
+    memory_stall: float | None
+    cores_busy: float | None
+    busiest_core: float | None
+    core_count: int | None
+    drive_stall: float | None
+    programs: str
+
+
+class Moment(Struct, frozen=True):
+    """What was measured at one moment: sizes in bytes, shares of one."""
+
+    sample: Sample
+    cores: list[float]
+    cached: int | None
+    kept: int | None
+    """What firmware, graphics and the kernel keep of what is fitted."""
+
+
+class Seen(Struct):
+    """The most of what was seen so far."""
+
+    since: float
+    """Seconds since the epoch."""
+    seconds: float = 0.0
+    memory: int = 0
+    swap: int = 0
+    cores: float = 0.0
+
+    def add(self, one: Sample, seconds: float) -> None:
+        """One more moment."""
+        self.seconds = seconds
+        self.memory = max(self.memory, one.memory_total - one.memory_available)
+        self.swap = max(self.swap, one.swap_used or 0)
+        self.cores = max(self.cores, one.cores_busy or 0.0)

@@ -8,8 +8,6 @@ __all__ = [
     "money",
     "plain",
     "quantities",
-    "scanning",
     "structures",
     "text",
-    "versions",
 ]

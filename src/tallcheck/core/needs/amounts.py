@@ -1,4 +1,4 @@
-"""Memory: whole-machine figures, what programs want for themselves, memory in use over time.
+"""Memory and storage: what is fitted, own, in use over time; drive, free space, volumes, kind.
 
 A whole-machine figure is held against what is fitted, or against usable memory where too small a
 share of it is usable. What programs want for themselves is held against usable memory less what
@@ -11,9 +11,9 @@ from typing import Any, Final
 
 from tallcheck.core.machine.amounts import MOSTLY, Use, counted
 from tallcheck.core.machine.entries import RuleKey
-from tallcheck.core.needs.key import Choice, Evaluation, Key, View
-from tallcheck.core.needs.numbers import around, evaluate_number, limits_of
-from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, Bound
+from tallcheck.core.needs.key import Choice, Evaluation, Key, View, evaluate_word, word_choices
+from tallcheck.core.needs.numbers import around, evaluate_number, limits_of, plain, plain_choices
+from tallcheck.core.values.comparison import AT_LEAST, AT_MOST, EXACTLY, Bound
 from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.quantities import format_share
 
@@ -163,4 +163,45 @@ MEMORY_USE = Key(
     _FITTED | {"usage.memory_use"}, _evaluate_use, _use_choices, "memory in use",
     "The share of memory in use, the median over the hours of use of a usage log; the same use "
     "over more memory is a smaller share.", '"80 %"', "sustained", totals=_use_totals,
+)  # fmt: skip
+
+
+def _storage_fix(view: View, value: Any) -> str:
+    return "storage"
+
+
+def _evaluate_drive(bound: Bound, view: View) -> Evaluation:
+    drive, volume = view["storage.drive"], view["storage.size"]
+    if drive is not None:
+        return evaluate_number(bound, drive, "storage.drive")
+    if volume is not None:
+        return evaluate_number(bound, volume, "storage.size", worked_out=("storage.size",))
+    return Evaluation("unknown", None, None, "storage.drive", ("storage.drive",))
+
+
+STORAGE = Key(
+    "storage", "storage", AT_LEAST, "storage.drive",
+    frozenset({"storage.drive", "storage.size"}), _evaluate_drive,
+    plain_choices("storage.drive", _storage_fix), "storage",
+    "The whole drive that holds the system; its volume stands in where the drive is not known.",
+    '"64 GB"', "the whole drive", steady=True,
+)  # fmt: skip
+STORAGE_FREE = Key(
+    "storage_free", "storage", AT_LEAST, "storage.free", frozenset({"storage.free"}),
+    plain("storage.free"), plain_choices("storage.free", _storage_fix), "free storage",
+    "Free room on the volume that holds the system.", '"20 GB"', "on the system volume",
+    steady=True,
+)  # fmt: skip
+STORAGE_DATA = Key(
+    "storage_data", "storage", AT_LEAST, "storage.data", frozenset({"storage.data"}),
+    plain("storage.data"), plain_choices("storage.data", _storage_fix), "storage for data",
+    "The largest volume that is not on an external drive.", '"500 GB"', "any built-in volume",
+    steady=True,
+)  # fmt: skip
+
+
+STORAGE_KIND = Key(
+    "storage_kind", "words", EXACTLY, "storage.kind", frozenset({"storage.kind"}),
+    evaluate_word("storage.kind"), word_choices("storage.kind", "storage"), "the kind of drive",
+    "What kind of drive holds the system: solid or spinning.", '"solid"', steady=True,
 )  # fmt: skip

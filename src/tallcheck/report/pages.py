@@ -1,9 +1,13 @@
-"""The page of one machine: each check, what it rests on, and every reading."""
+"""The pages: of one machine with each check and every reading, and of a fleet."""
 
 from typing import Any
 
 from tallcheck.core.board.account import Position
+from tallcheck.core.decide.trials import EXIT_CODES
+from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.jobs.check import Check
+from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.messages.fleet import fleet_sentence, wanted_of
 from tallcheck.core.messages.plans import (
     alternative_texts,
     counted,
@@ -19,15 +23,30 @@ from tallcheck.core.messages.sentence import (
     sentence,
     wanted_text,
 )
+from tallcheck.core.messages.values import count_text
 from tallcheck.core.upgrade.plan import Upgrade
 from tallcheck.core.values.money import format_money
 from tallcheck.core.values.quantities import format_memory, format_speed
-from tallcheck.report.formats import TO_DO, limit_text, sections
-from tallcheck.report.height_chart import AXIS, MOST, TICKS, bars_of
-from tallcheck.report.picture import rendered
-from tallcheck.report.rows import ShownRow, plain_rows, recommended_rows
+from tallcheck.report import fleet_texts as t
+from tallcheck.report.charts import AXIS, MOST, TICKS, bars_of, fleet_figure
+from tallcheck.report.fleet_work import (
+    budget_names,
+    budget_text,
+    by_text,
+    order_table,
+    work_table,
+)
+from tallcheck.report.formats import (
+    TO_DO,
+    ShownRow,
+    Table,
+    limit_text,
+    plain_rows,
+    recommended_rows,
+    sections,
+)
+from tallcheck.report.picture import inline, rendered
 from tallcheck.report.show_view import flat
-from tallcheck.report.tables import Table
 from tallcheck.report.upgrade_view import rejected_texts
 
 _FIRST = ("Conflicts", "In doubt", "What would settle it, most telling first")
@@ -130,3 +149,42 @@ def _positions(positions: tuple[Position, ...], new: set[str]) -> list[dict[str,
             "what": " ".join(filter(None, what)),
         })  # fmt: skip
     return found
+
+
+_ROWS_MOST = 5000
+"""More machines than a browser shows with ease; a table file has them all."""
+
+
+def fleet_html(found: FleetCheck, file: FleetFile) -> str:
+    """The page of a fleet."""
+    places = [
+        at for answer, where in t.machines_by_answer(found) if answer != "ready"
+        for at in where.tolist()
+    ]  # fmt: skip
+    places += t.machines_by_answer(found)[0][1].tolist()
+    shown = places[:_ROWS_MOST]
+    caption = f"{len(shown)} of {len(places)} machines, those that need something first."
+    own = file.own if file.table is not None else []
+    cells = [file.table[name].cast("string").to_pylist() for name in own]
+    machines = []
+    for at in shown:
+        name, limit, to_do, cost, rests = t.machine_row(found, at)
+        carried = [(head, column[at] or "") for head, column in zip(own, cells, strict=True)]
+        machines.append((name, found.judged.answer(at), carried, (limit, to_do, cost, rests)))
+    count = len(file.unreadable)
+    left = f"{count_text(count, 'row')} could not be read: see the end of the page."
+    return rendered("fleet.html", {
+        "title": f"{wanted_of(found)}: {len(found.fleet)} machines", "wanted": wanted_of(found),
+        "count": len(found.fleet), "sentence": fleet_sentence(found), "left": left if count else "",
+        "by": by_text(found), "budget": budget_text(found),
+        "budget_names": ", ".join(budget_names(found)),
+        "answers": t.answers_table(found), "note": t.prices_note(found),
+        "chart": inline(fleet_figure(found, False), fleet_sentence(found)),
+        "deadlines": t.deadlines_table(found), "order": order_table(found),
+        "work": work_table(found, _ROWS_MOST),
+        "more": [t.curve_table(found, 11), t.what_if_table(found)],
+        "settling": t.settling_texts(found), "answer_names": tuple(EXIT_CODES), "caption": caption,
+        "own": own, "machines": machines,
+        "doubts": t.doubt_texts(found, file, True), "faults": t.fault_texts(file, True),
+        "unreadable": t.unreadable_texts(file), "remarks": file.remarks,
+    })  # fmt: skip
