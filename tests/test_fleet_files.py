@@ -258,6 +258,16 @@ def test_what_two_columns_tell_of_one_reading(tmp_path: Path) -> None:
     assert "'Thing' as the name" in " ".join(found.remarks)
 
 
+def test_a_column_that_tells_all_and_rows_that_are_none(tmp_path: Path) -> None:
+    text = ("Device,Specs,Swap\na,i5-8250U / 8 GB / 256 GB SSD,0B\nDevice,Specs,Swap\n"
+            "b,soon,2 GB\nMachines: 2,,\n")  # fmt: skip
+    found = read(tmp_path, text)
+    assert found.fleet.names.tolist() == ["a", "b"]
+    assert found.fleet.number("memory.installed").tolist()[0] == 8 * GIB
+    assert found.fleet.number("memory.swap").tolist() == [0, 2 * GIB]
+    assert [(one.column, one.rows.tolist()) for one in found.faults] == [("Specs", [1])]
+
+
 def test_json_lines_parquet_and_folders_give_the_same(tmp_path: Path) -> None:
     rows = [{"name": f"m{at}", "memory": f"{4 + at} GB", "cores": 2 + at, "virtual": False,
              "os_version": "9"} for at in range(3)]  # fmt: skip

@@ -186,7 +186,7 @@ assert rooms or not others
 """
 
 
-@pytest.mark.parametrize("rooms", [(), ("files.vocabulary", "gather", "report.check_json", "cli")])
+@pytest.mark.parametrize("rooms", [(), ("files.vocabulary", "gather", "report.structures", "cli")])
 def test_core_answers_alone_as_with_all_rooms(rooms: tuple[str, ...]) -> None:
     """Nothing is global: what else is imported changes no answer."""
     ran = subprocess.run(

@@ -7,6 +7,7 @@ from tests.laws.decisions import ANOTHER, FEWER, MORE, TOLD
 from tests.laws.law import Law
 from tests.laws.lives import LIVES
 from tests.laws.long_texts import LONG_TEXTS
+from tests.laws.orders import ORDERS
 from tests.laws.pages import PAGES
 from tests.laws.simulated import SIMULATED
 from tests.laws.utterances import UTTERANCES
@@ -14,7 +15,7 @@ from tests.laws.way_in import FILES, KEYS, PLACES, PLAIN
 
 LAWS: tuple[Law, ...] = (
     KEYS, PLACES, PLAIN, FILES, CAPTURES, BOARDS, MORE, FEWER, ANOTHER, TOLD, LONG_TEXTS,
-    ANSWERS, UTTERANCES, PAGES, SIMULATED, LIVES,
+    ORDERS, ANSWERS, UTTERANCES, PAGES, SIMULATED, LIVES,
 )  # fmt: skip
 
 __all__ = ["LAWS", "Law"]

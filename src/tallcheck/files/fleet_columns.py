@@ -12,7 +12,7 @@ from tallcheck.core.machine.amounts import can_be_fitted
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import BARE_LEAST, Label, with_its_unit
-from tallcheck.core.text.lexicon import SYSTEM_TYPE
+from tallcheck.core.text.lexicon import PSEUDO
 from tallcheck.core.text.plain_values import said_kind
 from tallcheck.core.text.said import read_said
 from tallcheck.core.values.errors import InputError
@@ -54,11 +54,11 @@ class Column:
             return self._nothing(len(column))
         codes, distinct = _coded(column)
         told: dict[str, list[Any]] = {}
-        if self.key != SYSTEM_TYPE:  # which has no reading of its own
+        if self.key not in PSEUDO:  # which has no reading of its own
             told[self.key] = [None] * len(distinct)
-        for at, text in enumerate(distinct):
+        for at in np.unique(codes[codes >= 0]).tolist():  # rows that are none may have had more
             try:
-                found = self._told(text)
+                found = self._told(distinct[at])
             except InputError as error:
                 why = f"{error.found}; expected {error.expected}"
                 self.faults.append(Fault(self.heading, why, np.flatnonzero(codes == at)))
@@ -85,7 +85,7 @@ class Column:
                 "memory.usable": np.where(usable, values, np.nan)}  # fmt: skip
 
     def _nothing(self, size: int) -> tuple[dict[str, Floats], dict[str, Words]]:
-        if self.key == SYSTEM_TYPE:
+        if self.key in PSEUDO:
             return {}, {}
         if is_number(self.key):
             return {self.key: np.full(size, np.nan)}, {}

@@ -12,7 +12,7 @@ from pyarrow import compute as pc
 from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import UNITS, folded, heading_said, with_unit
-from tallcheck.core.text.lexicon import SYSTEM_TYPE
+from tallcheck.core.text.lexicon import PSEUDO
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.text import fold
@@ -42,7 +42,7 @@ def parse_heading(text: str) -> tuple[str, Theirs]:
 
 def is_text(key: str) -> bool:
     """Whether a reading is of words, so that ``9`` stays a word and is no number."""
-    return key in ("name", SYSTEM_TYPE) or not is_number(key)
+    return key in ("name", *PSEUDO) or not is_number(key)
 
 
 def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
@@ -97,7 +97,7 @@ def recognised(
         if (
             key is not None
             and key not in taken
-            and (key in ("name", SYSTEM_TYPE) or key in keys() or key.startswith("extra."))
+            and (key in ("name", *PSEUDO) or key in keys() or key.startswith("extra."))
         ):
             taken.add(key)
             found[name] = key
@@ -108,7 +108,7 @@ _HEADER_WITHIN = 20
 """Lines within which a list's header stands; titles may stand above it."""
 _MARK = re.compile(rb"(?i)sep=([,;|:\t])\s*")
 """What a spreadsheet puts on the first line: the mark between the cells."""
-_COUNTED = re.compile(r"\d+ [^\W\d]+\.?")
+_COUNTED = re.compile(r"\d+ [^\W\d]+\.?|[^\W\d][\w ]*: ?\d+")
 _UNNAMED = "\0"
 """What columns without a heading are called until they are left out."""
 

@@ -12,7 +12,7 @@ from tallcheck.core.fleet.columns import Fault, Fleet, FleetFile, Ints
 from tallcheck.core.machine.readings import SHORT_NAMES, keys, label_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import Label, unit_of
-from tallcheck.core.text.lexicon import SYSTEM_TYPE
+from tallcheck.core.text.lexicon import SYSTEM_TYPE, WHOLE
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.text import FORMULA
 from tallcheck.files.fleet_columns import Column, ToldColumns, as_numpy, flags
@@ -78,7 +78,7 @@ def from_table(
     )
 
 
-_LABELS = {"name": "the name", SYSTEM_TYPE: "bits and architecture"}
+_LABELS = {"name": "the name", SYSTEM_TYPE: "bits and architecture", WHOLE: "all that is told"}
 
 RESULT_COLUMNS = (
     "answer", "limiting", "target_memory", "conditions", "find_out", "take_out", "put_in", "cost",

@@ -13,7 +13,7 @@ from tallcheck.core.machine.readings import resolve_key
 from tallcheck.core.machine.systems import SystemWord
 from tallcheck.core.machine.vocabulary import Phrases, Vocabulary
 from tallcheck.core.text.labels import UNITS
-from tallcheck.core.text.lexicon import SYSTEM_TYPE
+from tallcheck.core.text.lexicon import PSEUDO
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import toml_of
 from tallcheck.core.values.text import fold
@@ -139,7 +139,7 @@ def phrases() -> Phrases:
             continue
         found = _read(path, Phrases, "a [labels] table, and lists of phrases")
         try:
-            keys = {label: key if key == SYSTEM_TYPE else resolve_key(key)
+            keys = {label: key if key in PSEUDO else resolve_key(key)
                     for label, key in found.labels.items()}  # fmt: skip
         except InputError as error:
             raise error.at(path) from None

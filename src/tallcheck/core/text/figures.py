@@ -60,8 +60,10 @@ def _other_volume(sentence: Sentence, match: Match) -> bool:
 
 
 def _nothing(sentence: Sentence, match: Match) -> bool:
-    """``none``, ``no swap``: zero of what was asked for."""
+    """``none``, ``no swap``, ``0B``: zero of what was asked for."""
     asked = sentence.asked or ""
+    if match[0][0] == "n" and sentence.count(match.start()) != 0:
+        return False
     if "." not in asked or kind_of(asked) not in ("memory", "storage", "count"):
         return False
     sentence.tell(asked, 0)
@@ -86,7 +88,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/QR<]*[QR<][^,;.()/]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/W]*W[^,;.&()/]*", _drop),
     (r"i[^,;.&]*", _drop),
-    (r"^N[OLk]?$", _nothing),
+    (r"^N[OLk]?$|^nZ?$", _nothing),
     (r"L(?P<value>N[Zz]?)", labelled),
     (r"N[&]?I(?:[,|&]I)*", _no_set),
     (r"N(?P<what>L)", _no_module),

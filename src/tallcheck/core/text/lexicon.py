@@ -15,6 +15,9 @@ from tallcheck.core.values.text import UNIT
 
 SYSTEM_TYPE = "system type"
 """The pseudo key of a text that tells two things: the system's bits and the processor's."""
+WHOLE = "whole machine"
+"""The pseudo key of a text that tells of the machine whatever there is to tell."""
+PSEUDO = (SYSTEM_TYPE, WHOLE)
 _ARCHITECTURES = {
     "x86-64": ("x64", "amd64", "x86 64", "x86_64", "intel 64", "em64t", "x64 based pc",
                "x64 based processor", "x64 based"),
@@ -214,7 +217,7 @@ def _phrases(vocabulary: Vocabulary) -> Iterator[tuple[str, str, Any]]:
     """Each phrase with a sense that it has and what it stands for there."""
     phrases = vocabulary.phrases
     for label, key in phrases.labels.items():
-        owns = key != SYSTEM_TYPE and kind_of(key) in _SIZES
+        owns = key not in PSEUDO and kind_of(key) in _SIZES
         yield label, _COUNTED.get(key, "owner" if owns else "label"), key
         if key == "graphics":
             yield label, "owner", "graphics.memory"

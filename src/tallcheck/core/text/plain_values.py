@@ -13,6 +13,7 @@ from tallcheck.core.text.lexicon import (
     ARCHITECTURE_WORDS,
     DISPLAYS,
     INTERFACES,
+    PSEUDO,
     SAID_FOR,
     SYSTEM_TYPE,
     VIRTUAL,
@@ -200,7 +201,7 @@ _FLAGS = {"yes": True, "true": True, "y": True, "1": True, "no": False, "false":
 
 def said_kind(key: str) -> str:
     """The kind of value that a text for a reading holds; that of a pseudo key is text."""
-    return "text" if key == SYSTEM_TYPE else kind_of(key)
+    return "text" if key in PSEUDO else kind_of(key)
 
 
 def shape_said(text: str, vocabulary: Vocabulary) -> str | None:

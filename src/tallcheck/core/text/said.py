@@ -25,7 +25,7 @@ from tallcheck.core.machine.systems import EXPECTED as SYSTEM_EXPECTED
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.figures import CLOCKS, COUNTS, NOT_SO
 from tallcheck.core.text.items import items_of
-from tallcheck.core.text.lexicon import OWN_WORDS, SAID_FOR
+from tallcheck.core.text.lexicon import OWN_WORDS, SAID_FOR, WHOLE
 from tallcheck.core.text.names import NAMES
 from tallcheck.core.text.plain_values import INTERFACE_NAMES, PLAIN, flag_said, flags_of, said_kind
 from tallcheck.core.text.sentence import Sentence, apply
@@ -206,7 +206,7 @@ def _stated(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
         if whole_name is not None and (found.left or other or unnamed):
             others = [one for one in told if one.key not in _OF_A_NAME]
             return [Told(key, name), *others]
-    if found.open or not whole or not told or _untold(key, found.left, text):
+    if found.open or not whole or not told or _untold(key, found):
         known = found.open or any(one.key in (key, "processor.line") for one in told)
         unknown = [] if known else _unknown_name(key, found.left, vocabulary)
         if unknown:
@@ -243,9 +243,15 @@ _MODELS = ("mac mini", "imac", "macbook")
 """Models that people take for words of a shape."""
 
 
-def _untold(key: str, left: list[str], text: str) -> bool:
-    """Whether what no rule took is more than a drive's maker and model."""
-    return bool(left) and not (key.startswith("storage") and names_drive(" ".join(left)))
+def _untold(key: str, found: Statement) -> bool:
+    """Whether what no rule took may turn what is told: more than a word or two beside it.
+
+    ``it's an old Osier laptop with Merrow 10``; a drive's maker and model are its own.
+    """
+    if not found.left or (key.startswith("storage") and names_drive(" ".join(found.left))):
+        return False
+    versioned = any(one.key == "system.os_version" for one in found.told)
+    return found.doubtful or key != "system.os" or not versioned
 
 
 def _not_understood(key: str, text: str) -> InputError:
@@ -291,6 +297,10 @@ def _set_told(name: str, text: str, vocabulary: Vocabulary) -> list[Told]:
 
 def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """By the reader of the reading itself or of its kind, else as a statement that answers it."""
+    if key == WHOLE:
+        if told := short_statement(text, vocabulary).told:
+            return told
+        raise InputError(f'found "{text.strip()}"', "what a machine has: 8 GB, i5-6500, 256 GB SSD")
     kind = said_kind(key)
     own = PLAIN.get(key) or PLAIN.get(kind)
     stated = key in _STATED or kind in _STATED
