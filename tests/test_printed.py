@@ -85,7 +85,23 @@ CHAT = """[10:01] Agent: how much memory does it say?
 [10:02] Agent: number of cores?
 [10:03] Ann: 4
 [10:04] Ann: windows 10 home 64 bit"""
+PERFORMANCE_DE = """Arbeitsspeicher\t8,0 GB
+In Verwendung (komprimiert)\t5,9 GB (312 MB)
+Verf\u00fcgbar\t1,9 GB
+Im Cache\t1,8 GB
+Verwendete Steckpl\u00e4tze:\t1 von 2
+Formfaktor:\tSODIMM
+F\u00fcr Hardware reserviert:\t121 MB"""
 CASES: list[tuple[str, dict[str, Any]]] = [
+    (PERFORMANCE_DE, {"memory.installed": 8 * GIB, "memory.available": round(1.9 * GIB),
+                      "memory.slots": 2, "memory.usable": None, "storage.free": None}),
+    ("M\u00e9moire virtuelle : taille maximale: 9 363 Mo", {"memory.ceiling": None}),
+    ('NAME="Fedora Linux"\nVERSION="39 (Workstation Edition)"\nVERSION_ID=39',
+     {"system.os_version": "39"}),
+    ("Processors: 8 \u00d7 Intel\u00ae Core\u2122 i5-8250U CPU @ 1.60GHz",
+     {"processor.threads": 8, "processor.sockets": None}),
+    ("machdep.cpu.features: FPU SSE4.2 AVX1.0",
+     {"processor.instructions": ["FPU", "SSE4.2", "AVX"]}),
     (LISTING_DE, {"processor.cores": 4, "processor.threads": 8, "processor.sockets": 1,
                   "processor.clock_most": 3.4e9}),
     (CHAT, {"memory.installed": 8 * GIB, "memory.usable": round(7.88 * GIB),

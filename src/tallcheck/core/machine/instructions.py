@@ -29,7 +29,7 @@ _X86: dict[str, tuple[str, ...]] = {
     "SSE4.1": (),
     "SSE4.2": (),
     "SSE4a": (),
-    "AVX": ("AVX1",),
+    "AVX": ("AVX1", "AVX1.0"),
     "AVX2": (),
     "BMI1": ("BMI",),
     "BMI2": (),

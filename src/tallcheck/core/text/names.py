@@ -26,15 +26,18 @@ def _sockets(sentence: Sentence, match: Match) -> bool:
         return True
     if word is None and "x" not in match[0]:
         return False
+    # beside a name screens write the threads, but of a server's processor people mean the sockets
     sign = match.groupdict().get("sign")
-    # behind a name screens write the threads, but of a server's processor people mean the sockets
-    if sign and not _for_servers(sentence, match.start("sign") - 1):
+    name = match.end() if sign is None else match.start("sign") - 1
+    if (sign or number >= _THREADS_LEAST) and not _for_servers(sentence, name):
         sentence.told.setdefault("processor.threads", number)
     else:
         sentence.tell("processor.sockets", number)
     return True
 
 
+_THREADS_LEAST = 4
+"""In front of a name, fewer may be two machines' processors."""
 _SERVERS = ("Xeon", "EPYC", "Opteron")
 """Lines of which several may stand on one board."""
 
@@ -42,6 +45,7 @@ _SERVERS = ("Xeon", "EPYC", "Opteron")
 def _for_servers(sentence: Sentence, at: int) -> bool:
     while at > 0 and sentence.items[at].code not in "Pl":
         at -= 1
+    at = min(at, len(sentence.items) - 1)
     named = sentence.vocabulary.processors.named(sentence.written(at))
     return named is not None and named.line.startswith(_SERVERS)
 
@@ -210,6 +214,9 @@ _FREE_TEXTS = (
 
 
 def _mode(sentence: Sentence, match: Match) -> bool:
+    """A mode of the firmware; a BIOS with its version is the firmware itself, whatever its mode."""
+    if sentence.codes[match.end() : match.end() + 1] == "n":
+        return False
     sentence.tell("firmware.mode", sentence.value(match.start("e")))
     return True
 

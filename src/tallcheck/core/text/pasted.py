@@ -109,7 +109,7 @@ _OF_SECTION = {
     "firmware": ("firmware",), "other": ("-",),
 }  # fmt: skip
 """What the lines of a section may tell of; those of the machine itself tell of all of it."""
-_FLAG_LABELS = ("flags", "features")
+_FLAG_LABELS = ("flags", "features", "machdep cpu features", "machdep cpu leaf7 features")
 _LISTED = re.compile(r"\[\d+\]:")
 """What an entry of a list under a label begins with."""
 

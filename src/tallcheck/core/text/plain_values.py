@@ -50,7 +50,7 @@ def system_told(said: SystemSaid) -> list[Told]:
     return told
 
 
-_RELEASE = r"(?i)(?:version\s*)?(\d{2}H[12]|1[5-9]\d\d|20(?:04|09))"
+_RELEASE = r"(?i)(?:version\s*)?(\d{2}H[12]|1[5-9]\d\d|20(?:02|04|09))"
 
 
 def version_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
@@ -61,7 +61,7 @@ def version_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     release = re.fullmatch(_RELEASE, text.strip())
     if release:
         return [Told("extra.os_release", release[1].upper())]
-    return [Told(key, " ".join(text.split()))]
+    return [Told(key, " ".join(re.sub(r"\([^()]*\)", " ", text).split()) or text.strip())]
 
 
 _TYPE_BITS = (

@@ -276,8 +276,9 @@ _OF_THE_MOMENT = frozenset({
 
 def _performance(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """Windows' own view of performance, as it is copied: a label and a value on each line."""
+    translated = vocabulary.phrases.words.get("performance", {})
     parts = [re.split(r"[:\t]\s*", line.strip(), maxsplit=1) for line in lines]
-    labels = [one[0].strip().lower() for one in parts]
+    labels = [translated.get(fold(one[0]), one[0].strip().lower()) for one in parts]
     if len(_OF_THE_MOMENT & set(labels)) < 4:
         return [], lines
     told: list[Told] = []
