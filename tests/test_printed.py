@@ -92,7 +92,24 @@ Im Cache\t1,8 GB
 Verwendete Steckpl\u00e4tze:\t1 von 2
 Formfaktor:\tSODIMM
 F\u00fcr Hardware reserviert:\t121 MB"""
+STORAGE = """Local Disk (C:) - 237 GB
+215 GB used
+22.4 GB free
+Temporary files 12.0 GB"""
+PROPERTIES = """Used space: 231,928,233,984 bytes 215 GB
+Free space: 24,061,300,736 bytes 22.4 GB
+Capacity: 255,989,534,720 bytes 238 GB"""
 CASES: list[tuple[str, dict[str, Any]]] = [
+    (STORAGE, {"storage.size": 237 * GB, "storage.free": round(22.4 * GB),
+               "memory.installed": None, "memory.usable": None}),
+    (PROPERTIES, {"storage.size": 255989534720, "storage.free": 24061300736,
+                  "memory.installed": None}),
+    ("Microsoft Windows\nVersion 22H2 (OS Build 19045.5131)",
+     {"system.os": "Windows", "system.os_version": "10"}),
+    ("Microsoft Windows [Version 10.0.22631.4460]", {"system.os_version": "11"}),
+    ("8 GB of RAM which can be upgraded to 32, and a 256 GB SSD",
+     {"memory.installed": 8 * GIB, "memory.ceiling": 32 * GIB, "storage.drive": 256 * GB}),
+    ("my PC has an i5-6500, 8 GB", {"system.shape": None, "memory.installed": 8 * GIB}),
     (PERFORMANCE_DE, {"memory.installed": 8 * GIB, "memory.available": round(1.9 * GIB),
                       "memory.slots": 2, "memory.usable": None, "storage.free": None}),
     ("M\u00e9moire virtuelle : taille maximale: 9 363 Mo", {"memory.ceiling": None}),

@@ -155,6 +155,7 @@ class Systems:
     def said(self, text: str) -> SystemSaid:
         """A system as people and screens write it. Raises InputError."""
         rest = " ".join(re.sub(r"[\[\]]", " ", re.sub(_MARKS, " ", text)).split())
+        rest = re.sub(r"(?i)\(\s*(?:version|ver\.?)\s+([^()]*)\)", r" \1 ", rest)
         bits = None
         if match := re.search(_BITS, rest):
             bits = 32 if match[1] == "32" or match[2] == "86" else 64
@@ -175,6 +176,8 @@ class Systems:
         word, rest = found
         release = None
         version, rest = self._version(word, rest)
+        if version is None and build is not None:
+            version = self._by_build(word, build[1])
         wide = [one for one in rest.replace(",", " ").split() if one.strip("-") in ("32", "64")]
         if bits is None and version is not None and len(wide) == 1:
             bits, rest = int(wide[0].strip("-")), rest.replace(wide[0], " ")
@@ -222,6 +225,14 @@ class Systems:
             return named, text
         version = self.people_say(word, re.sub(r"\s+", " ", match[1]))
         return version, " ".join((*before, behind[match.end() :]))
+
+    def _by_build(self, word: SystemWord, build: str) -> str | None:
+        """The version whose builds are counted from the nearest one below a build."""
+        number = whole_numbers(build)[0]
+        builds = {whole_numbers(one)[2]: version for one, version in word.counted.items()
+                  if one.count(".") == 2}  # fmt: skip
+        below = [one for one in builds if one <= number]
+        return builds[max(below)] if below else None
 
     def has_wide(self, name: str) -> bool:
         """Whether a system has versions that there are with 64 bits only."""

@@ -108,7 +108,7 @@ def unit_of(name: str, vocabulary: Vocabulary) -> str:
 
 def with_its_unit(label: Label, text: str) -> str:
     """A value with the unit that its label names, or that a number so large can only have."""
-    if label.system and re.match(r"\s*\d", text):
+    if label.system and re.match(r"(?i)\s*(?:version )?\d", text):
         return f"{label.system} {text.strip()}"
     if not re.fullmatch(_BARE, text):
         return text

@@ -251,6 +251,7 @@ SLOTS: tuple[Rule, ...] = (
     (r"\(?(?P<some>n)k?[Uf]?[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
     (r"(?P<n>n)k(?![fU])|k[:=]?(?P<m>n)", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]*U", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
+    (r"^(?P<some>n)(?P<n>n)$", _some_of),
     (r"(?P<n>n)(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
      _part),
     (r"^", _filled),

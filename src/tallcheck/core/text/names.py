@@ -173,8 +173,9 @@ def _architecture(sentence: Sentence, match: Match) -> bool:
 
 def _shape(sentence: Sentence, match: Match) -> bool:
     word = sentence.value(match.start("Y"))
-    if word == "board" and sentence.asked != "system.shape":
-        return True  # the one that every machine has
+    plain = sentence.written(match.start("Y")).lower()
+    if (word == "board" or plain == "pc") and sentence.asked != "system.shape":
+        return True  # the board that every machine has, and any machine
     if word == "virtual":
         sentence.tell("system.virtual", True)
     elif sentence.told.setdefault("system.shape", word) != word and word != "desktop":

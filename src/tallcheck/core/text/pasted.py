@@ -101,6 +101,11 @@ _SENTENCES_MOST = 2000
 _DOTS = re.compile(r"[\s.\u2026_]+$")
 """What leads from a label to its value in a column."""
 MACHINE = "machine"
+_VOLUME = re.compile(
+    r"(?:[^\d:;,|]{0,40}\([A-Z]:\)|(?:Drive|Laufwerk|Lecteur|Unidad|Unit\u00e0) [A-Z]:?)"
+    r"(?P<size>\s*-\s*[\d.,]+ ?[KMGT][Bo])?"
+)
+"""A line that names a volume: those below it are of that one."""
 _NAMED = ("processor.name", "system.os")
 _A_SIZE = re.compile(r"(?i)\d\s?(?:[kmgt]i?b|[kmgt]o)\b")
 _OF_SECTION = {
@@ -211,6 +216,9 @@ class _Reader:
         """Whether a line is a heading; a label for itself is none where its value is below."""
         line = self.lines[at].rstrip(": ")
         part = self.vocabulary.phrases.sections.get(fold(line))
+        if volume := _VOLUME.fullmatch(line):
+            self.section = "storage"
+            return volume["size"] is None
         if part is None or "\t" in line:
             return False
         if self._label(line) is not None:

@@ -61,7 +61,7 @@ def version_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     release = re.fullmatch(_RELEASE, text.strip())
     if release:
         return [Told("extra.os_release", release[1].upper())]
-    return [Told(key, " ".join(re.sub(r"\([^()]*\)", " ", text).split()) or text.strip())]
+    return [Told(key, " ".join(re.sub(r"\([^()\d]*\)", " ", text).split()) or text.strip())]
 
 
 _TYPE_BITS = (

@@ -230,7 +230,7 @@ def _rows(
 def _readings(row: _Row, vocabulary: Vocabulary) -> list[Told]:
     """What the cells of a row tell that are understood."""
     volume = _volume(row)
-    if volume not in (None, "C"):
+    if volume not in (None, "C") or not _UNALLOCATED.isdisjoint(map(plain, row)):
         return []
     labels = {name: label_said(name, vocabulary) for name in row}
     keys = {one.key for one in labels.values() if one is not None}
@@ -250,6 +250,8 @@ def _readings(row: _Row, vocabulary: Vocabulary) -> list[Told]:
 
 
 _OF_VOLUMES = {"size": "storage.size", "sizeremaining": "storage.free", "freespace": "storage.free"}
+_UNALLOCATED = frozenset({"dyn", "gpt"})
+"""Columns of a list of drives whose free space is of no volume."""
 _LETTERED = ("driveletter", "deviceid", "caption", "name")
 _LETTER = r"([A-Z])(?::\\?)?"
 

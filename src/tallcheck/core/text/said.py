@@ -29,7 +29,7 @@ from tallcheck.core.text.lexicon import OWN_WORDS, SAID_FOR, WHOLE
 from tallcheck.core.text.names import NAMES
 from tallcheck.core.text.plain_values import INTERFACE_NAMES, PLAIN, flag_said, flags_of, said_kind
 from tallcheck.core.text.sentence import Sentence, apply
-from tallcheck.core.text.whose import AMOUNTS, names_drive
+from tallcheck.core.text.whose import AMOUNTS
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.text import (
@@ -243,12 +243,20 @@ _MODELS = ("mac mini", "imac", "macbook")
 """Models that people take for words of a shape."""
 
 
+def _names_drive(words: str) -> bool:
+    """Whether words beside a drive's size may be its maker's and model's: "Osier MZ512-L7"."""
+    several = words.split()
+    plain = all(re.fullmatch(r"(?!\d{1,2}$)(?=.*[A-Z0-9])[^\W_][\w+./-]*", one) for one in several)
+    coded = any(re.fullmatch(r"(?=.*\d)(?=.*[A-Za-z])[\w-]{5,}", one) for one in several)
+    return plain and len(several) <= 8 and (coded or any(one[0].isupper() for one in several))
+
+
 def _untold(key: str, found: Statement) -> bool:
     """Whether what no rule took may turn what is told: more than a word or two beside it.
 
     ``it's an old Osier laptop with Merrow 10``; a drive's maker and model are its own.
     """
-    if not found.left or (key.startswith("storage") and names_drive(" ".join(found.left))):
+    if not found.left or (key.startswith("storage") and _names_drive(" ".join(found.left))):
         return False
     versioned = any(one.key == "system.os_version" for one in found.told)
     return found.doubtful or key != "system.os" or not versioned

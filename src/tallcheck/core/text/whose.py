@@ -19,14 +19,6 @@ _TYPICAL_DRIVES = re.compile(
 )
 
 
-def names_drive(words: str) -> bool:
-    """Whether words beside a drive's size may be its maker's and model's: "Osier MZ512-L7"."""
-    several = words.split()
-    plain = all(re.fullmatch(r"(?!\d{1,2}$)(?=.*[A-Z0-9])[^\W_][\w+./-]*", one) for one in several)
-    coded = any(re.fullmatch(r"(?=.*\d)(?=.*[A-Za-z])[\w-]{5,}", one) for one in several)
-    return plain and len(several) <= 8 and (coded or any(one[0].isupper() for one in several))
-
-
 # --- sizes ------------------------------------------------------------------------------------
 
 
@@ -165,7 +157,9 @@ def _owned(sentence: Sentence, match: Match) -> bool:
 
 def _most(sentence: Sentence, match: Match) -> bool:
     """``max. 16 GB``: what may be fitted, where it is of the memory; it is never what is there."""
-    if sentence.codes[match.start("s")] == "n" and sentence.asked != _MEMORY:
+    before = sentence.items[match.start() - 1].value if match.start() else None
+    bare = sentence.codes[match.start("s")] == "n"
+    if bare and _MEMORY not in (sentence.asked, before):
         return False
     of_memory = any(one.value == _MEMORY for one in sentence.items) or not _drives(sentence)
     if of_memory and sentence.asked in (None, _MEMORY, "memory.ceiling"):
@@ -304,6 +298,13 @@ def _led_by_drive(sentence: Sentence, at: int) -> bool:
     return owner.code != "O" or str(owner.value).startswith("storage")
 
 
+def _again(sentence: Sentence, match: Match) -> bool:
+    """``24,061,300,736 bytes 22.4 GB``: the same size, rounded."""
+    if _in_bytes(sentence, match):
+        sentence.take(match.end() - 1, match.end())
+    return False
+
+
 def _share_of(sentence: Sentence, match: Match) -> bool:
     """``20 % of 500 GB free``: the whole is told."""
     if not _drives(sentence):
@@ -314,8 +315,7 @@ def _share_of(sentence: Sentence, match: Match) -> bool:
 
 def _over(sentence: Sentence, match: Match) -> bool:
     """``0.6/4.0 GB``: what is in use of something."""
-    first, _, last = sentence.items[match.start() : match.end()]
-    return last.start - first.end == 1
+    return sentence.items[match.end() - 1].start - sentence.items[match.start()].end == 1
 
 
 def _in_bytes(sentence: Sentence, match: Match) -> bool:
@@ -324,6 +324,7 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
 
 
 _SIZES: tuple[Rule, ...] = (
+    (r"(?P<s>s)(?P<z>s)", _again),
     (r"%[F/](?P<s>s)[fU]?", _share_of),
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
@@ -332,7 +333,7 @@ _SIZES: tuple[Rule, ...] = (
     (r"(?P<s>[sn])[/F](?P<of>s)", _free_asked),
     (r"n/s", _over),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
-    (r"\(?D:?\)?:?(?P<s>s)(?![fU])", _volume),
+    (r"\(?D:?\)?[:-]?(?P<s>s)(?![fU])", _volume),
     (r"[~]?sC|C[:]?s|[,(]*sV\)?", passed),
     (r"(?P<s>[sn])f(?:[F/]*(?P<of>s)|F(?P<of2>n)(?![a-zA-Z]))", _free),
     (r"(?P<of>s)F(?P<s>s)f", _free),
