@@ -117,8 +117,9 @@ def _beside_soldered(sentence: Sentence, match: Match) -> bool:
             modules.append(Module(size=parse_memory(str(value))))
         elif code == "T" and modules:
             modules[-1] = structs.replace(modules[-1], type=type_named(str(value)))
-    kits = "s" not in sentence.codes[start:end]
-    if not kits and not any(one.fixed for one in modules):
+    marks = {*sentence.codes[start:end]} & {*"s+&,"}
+    added = "s" not in marks or (marks == {*"s+"} and not sentence.is_about("storage"))
+    if not added and not any(one.fixed for one in modules):
         return False
     return _put_kit(sentence, match, modules)
 
@@ -249,7 +250,7 @@ def free_told(sentence: Sentence) -> int | None:
 
 SLOTS: tuple[Rule, ...] = (
     (r"\(?(?P<some>n)k?[Uf]?[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
-    (r"(?P<n>n)k(?![fU])|k[:=]?(?P<m>n)", _positions), (r"Nk(?!f)", _none),
+    (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]*U", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),
     (r"(?P<n>n)(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",

@@ -163,10 +163,12 @@ _LEVEL = r"(?i)\(?\b(?:fl|feature level)\s?\d+[._]\d\b\)?"
 _EXPECTED = 'interfaces with versions, such as "vulkan 1.2"'
 
 
-def graphics_said(key: str, text: str) -> list[Told]:
+def graphics_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """Adapters by name, with memory and interfaces: ``GTX 1650 4GB, vulkan 1.2``. InputError."""
     if fold(text) == "none":
         return [Told(key, [])]
+    if fold(text).partition(" ")[0] in map(fold, vocabulary.phrases.senses.get("not", ())):
+        raise InputError(f'found "{text.strip()}"', "an adapter that is there, or none")
     only_interfaces = re.match(rf"\s*(?:{'|'.join(INTERFACE_NAMES)})\b", text, re.IGNORECASE)
     parts = filter(None, (one.strip() for one in re.split(r"[,;]|\s[+&]\s", text)))
     found = adapters_told([_pairs(one) if only_interfaces else _adapter(one) for one in parts])
@@ -317,7 +319,7 @@ PLAIN: dict[str, _Reader] = {
     "modules": _by_text(lambda key, text: [Told(key, modules_said(text))]),
     "sets": _by_text(lambda key, text: [Told(key, told_sets(re.split(r"[\s;,]+", text.strip())))]),
     "system.virtual": flag_said, "software": _by_text(_programs),
-    "graphics": _by_text(graphics_said),
+    "graphics": graphics_said,
     "system.os_version": version_said, "display": _by_text(display_said),
     "processor.architecture": _by_text(architecture_said),
     "system.architecture": _by_text(architecture_said),

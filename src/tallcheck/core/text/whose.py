@@ -58,9 +58,8 @@ def _by_memory(sentence: Sentence) -> bool:
 
 
 def _memory_only(sentence: Sentence) -> bool:
-    by_noun = _by_memory(sentence)
-    sizes = sum(code in "sJ" for code in "".join(item.code for item in sentence.items))
-    return not _drives(sentence) and (sentence.is_about("memory") or (by_noun and sizes < 2))
+    alone = sum(item.code in ("s", "J") for item in sentence.items) < 2 and _by_memory(sentence)
+    return not _drives(sentence) and (sentence.is_about("memory") or alone)
 
 
 def _free(sentence: Sentence, match: Match) -> bool:
