@@ -208,9 +208,9 @@ class Lexicon:
 
 
 def _glued(tokens: list[Token], at: int) -> bool:
-    """Whether a mark joins: with blanks on both sides it parts what stands there."""
-    before = tokens[at - 1].end == tokens[at].start
-    return before or (at + 1 < len(tokens) and tokens[at].end == tokens[at + 1].start)
+    """Whether a mark joins: not between blanks, nor a dot that ends a sentence."""
+    behind = at + 1 < len(tokens) and tokens[at].end == tokens[at + 1].start
+    return behind or (tokens[at].plain != "." and tokens[at - 1].end == tokens[at].start)
 
 
 def _phrases(vocabulary: Vocabulary) -> Iterator[tuple[str, str, Any]]:
