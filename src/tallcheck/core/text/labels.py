@@ -130,3 +130,17 @@ def begun_with(line: str, labels: Collection[str]) -> tuple[str, str] | None:
         if label in labels and (count > 1 or count == len(words) - 1 or re.search(r"\d", value)):
             return label, value
     return None
+
+
+_ANOTHER_LABEL = re.compile(r"(?:[,;|.]|\s/)\s+([^,;|:=/.]{2,40}?|[A-Z])\s*[:=]\s*\S")
+
+
+def next_label(line: str, vocabulary: Vocabulary) -> int:
+    """Where another label of a line begins, or a volume's letter; its end where none does."""
+    for mark in _ANOTHER_LABEL.finditer(line):
+        before = line[: mark.start()]
+        volume = len(mark[1]) == 1
+        known = volume or label_said(mark[1], vocabulary) is not None
+        if before.count("(") == before.count(")") and known:
+            return mark.start()
+    return len(line)

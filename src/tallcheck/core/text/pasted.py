@@ -16,6 +16,7 @@ from tallcheck.core.text.labels import (
     begun_with,
     folded,
     label_said,
+    next_label,
     with_its_unit,
     with_unit,
 )
@@ -102,8 +103,7 @@ _DOTS = re.compile(r"[\s.\u2026_]+$")
 """What leads from a label to its value in a column."""
 MACHINE = "machine"
 _VOLUME = re.compile(
-    r"(?:[^\d:;,|]{0,40}\([A-Z]:\)|(?:Drive|Laufwerk|Lecteur|Unidad|Unit\u00e0) [A-Z]:?)"
-    r"(?P<size>\s*-\s*[\d.,]+ ?[KMGT][Bo])?"
+    r"(?:[^\d:;,|]{0,40}\([A-Z]:\)|(?P<word>[^\W\d]+) [A-Z]:?)(?P<size>\s*-\s*[\d.,]+ ?[KMGT][Bo])?"
 )
 """A line that names a volume: those below it are of that one."""
 _NAMED = ("processor.name", "system.os")
@@ -193,9 +193,7 @@ class _Reader:
         line = self.lines[at]
         if at >= self.block_ends:
             self._begin_block(at)
-        if not re.search(r"\w", line) or _LISTED.match(line):
-            return 0
-        if self._is_heading(at):
+        if not re.search(r"\w", line) or _LISTED.match(line) or self._is_heading(at):
             return 0
         return self._line(at, line)
 
@@ -216,7 +214,8 @@ class _Reader:
         """Whether a line is a heading; a label for itself is none where its value is below."""
         line = self.lines[at].rstrip(": ")
         part = self.vocabulary.phrases.sections.get(fold(line))
-        if volume := _VOLUME.fullmatch(line):
+        volume = _VOLUME.fullmatch(line)
+        if volume and (volume["word"] is None or _of_drives(volume["word"], self.vocabulary)):
             self.section = "storage"
             return volume["size"] is None
         if part is None or "\t" in line:
@@ -256,7 +255,7 @@ class _Reader:
         if len(parts) < 2 or not parts[1]:
             parts = _SPLIT.split(line, maxsplit=1)
         before = _DOTS.sub("", parts[0])[:LONGEST]
-        cut = _next_label(line, self.vocabulary)
+        cut = next_label(line, self.vocabulary)
         if cut < len(line) and "\t" not in line:
             self._line(at, line[:cut].strip())
             return self._line(at, line[cut:].strip(" ,;|/."))
@@ -357,18 +356,8 @@ class _Reader:
         return any_told
 
 
-_ANOTHER_LABEL = re.compile(r"(?:[,;|.]|\s/)\s+([^,;|:=/.]{2,40}?|[A-Z])\s*[:=]\s*\S")
-
-
-def _next_label(line: str, vocabulary: Vocabulary) -> int:
-    """Where another label of a line begins, or a volume's letter; its end where none does."""
-    for mark in _ANOTHER_LABEL.finditer(line):
-        before = line[: mark.start()]
-        volume = len(mark[1]) == 1
-        known = volume or label_said(mark[1], vocabulary) is not None
-        if before.count("(") == before.count(")") and known:
-            return mark.start()
-    return len(line)
+def _of_drives(word: str, vocabulary: Vocabulary) -> bool:
+    return vocabulary.phrases.labels.get(fold(word), "").startswith("storage")
 
 
 def _sentence(text: str, vocabulary: Vocabulary, asked: str | None = None) -> Statement:
