@@ -20,6 +20,8 @@ class Phrases(Struct, frozen=True, forbid_unknown_fields=True):
     """For labels of plain numbers, the unit that these are in."""
     unknown: tuple[str, ...] = ()
     """Ways to say that one does not know."""
+    hedges: tuple[str, ...] = ()
+    """What people put beside what they are not quite sure of."""
     usable: tuple[str, ...] = ()
     free: tuple[str, ...] = ()
     aside: tuple[str, ...] = ()

@@ -6,11 +6,12 @@ from typing import Any
 from msgspec import structs
 
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Module
+from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.items import Item
 from tallcheck.core.text.sentence import TAKEN, Match, Rule, Sentence
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import GIB, parse_memory
-from tallcheck.core.values.text import SIZE
+from tallcheck.core.values.text import SIZE, any_of
 
 _MODULES_MOST = 64
 _MEMORY, _FITTED = "memory.installed", "memory.modules"
@@ -260,7 +261,7 @@ SLOTS: tuple[Rule, ...] = (
 
 
 _EXPECTED = "modules by position, such as 8GB,4GB,-,- (- an empty one, * a soldered one, ? any)"
-_EMPTY = r"(?i)(?:-|empty|free|none|leer|vide|0 ?gb|0)(?=\s|\(|$)"
+_EMPTY = r"(?i)(?:-|empty|none|0 ?gb|0)(?=\s|\(|$)"
 _BARE = "([1248]|12|16|24|32|48|64|96|128|256)"
 """Sizes that need no unit, in GB."""
 _SIZED = rf"(?i)(?:(\d{{1,4}})\s*[x\u00d7*]\s*)?(?:{SIZE}|{_BARE}$)"
@@ -269,9 +270,8 @@ _TYPE = r"(?i)((?:lp)?ddr[1-6]?[lx]?)(?:-?(\d{3,5}))?"
 _BY_RATE = r"(?i)pc([2-5])?(l)?-(\d{4,5})[a-z]*"  # PC3L-12800: MB a second
 _SPEED = r"(?i)(\d{3,5})(?:mts)?"
 _FORM = r"(?i)(?:so|u|r|lr|fb|cu|cso)?-?(?:dimm|camm2?)s?"
-SOLDERED = ("soldered", "onboard", "verl\u00f6tet", "soud\u00e9", "soud\u00e9e")
 _WORDS: dict[str, dict[str, Any]] = {
-    **{key: {"fixed": True} for key in ("*", *SOLDERED)},
+    "*": {"fixed": True}, "soldered": {"fixed": True},
     "ecc": {"ecc": True}, "non-ecc": {"ecc": False}, "registered": {"registered": True},
     "buffered": {"registered": True}, "unbuffered": {"registered": False},
     **{key: {} for key in ("slot", "position", "module", "modules", "ram", "sdram", "@", "at")},
@@ -289,11 +289,13 @@ def _glued(text: str) -> str:
     return re.sub(r"(?i)(\d)\s*(?:mt/s|mts|mhz)\b", r"\1mts", text)
 
 
-def modules_said(text: str) -> list[Module]:
+def modules_said(text: str, vocabulary: Vocabulary) -> list[Module]:
     """The positions in order, with what is told of each. Raises InputError."""
     modules: list[Module] = []
-    whole = re.sub(r"(?i)\bon[ -]board\b", "onboard", text)
-    whole = _glued(whole)
+    whole = re.sub(r"(?i)\bon-board\b", "on board", _glued(text))
+    phrases = vocabulary.phrases
+    for said, ours in ((phrases.free, "empty"), (phrases.senses.get("soldered", ()), "soldered")):
+        whole = re.sub(any_of(said), ours, whole) if said else whole
     for part in (one.strip() for one in re.split(r"[,;+|/]", whole)):
         named = re.match(_NAMED, part)
         part = part[named.end() :] if named else part

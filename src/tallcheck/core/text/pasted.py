@@ -168,16 +168,17 @@ def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotU
     for at in sorted(unread(rest)):
         found.miss(at + 1, rest[at].strip(), "a table of a kind that is not known")
         rest[at] = ""
-    reader = _Reader([_plain(line) for line in rest], found, vocabulary)
+    reader = _Reader([_plain(line, vocabulary) for line in rest], found, vocabulary)
     number = 0
     while number < len(rest):
         number += 1 + reader.read(number)
     return found.told, found.left
 
 
-def _plain(line: str) -> str:
+def _plain(line: str, vocabulary: Vocabulary) -> str:
     line = narrowed(line.replace("\ufeff", "").replace("\u00a0", " ")[:_LINE_MOST].strip())
-    return unhedged(_QUOTE.sub("", line).strip().strip("|").strip())
+    bare = _QUOTE.sub("", line).strip().strip("|").strip()
+    return unhedged(bare, vocabulary.phrases.hedges)
 
 
 class _Reader:

@@ -316,7 +316,7 @@ PLAIN: dict[str, _Reader] = {
     "bits": _bits, "flag": flag_said, "firmware.version": _firmware,
     "firmware.security_module": _module_version, SYSTEM_TYPE: system_type_said,
     **dict.fromkeys(SAID_FOR, _word),
-    "modules": _by_text(lambda key, text: [Told(key, modules_said(text))]),
+    "modules": lambda key, text, vocabulary: [Told(key, modules_said(text, vocabulary))],
     "sets": _by_text(lambda key, text: [Told(key, told_sets(re.split(r"[\s;,]+", text.strip())))]),
     "system.virtual": flag_said, "software": _by_text(_programs),
     "graphics": graphics_said,

@@ -66,7 +66,7 @@ def _parts(line: str) -> tuple[str, str]:
     return plain(name), value.strip()
 
 
-def positions(lines: list[str]) -> list[Module]:
+def positions(lines: list[str], vocabulary: Vocabulary) -> list[Module]:
     """Every position, from blocks of ``Size: 8 GB`` with what is there; read lines are emptied."""
     found: list[Module] = []
     block: list[int] = []
@@ -75,7 +75,7 @@ def positions(lines: list[str]) -> list[Module]:
         if line.strip():
             block.append(at)
             continue
-        module = _position(dict(_parts(lines[one]) for one in block))
+        module = _position(dict(_parts(lines[one]) for one in block), vocabulary)
         named = re.fullmatch(_TITLE, lines[title]) if title is not None else None
         if module is not None:
             if named and title is not None:
@@ -90,7 +90,7 @@ def positions(lines: list[str]) -> list[Module]:
     return found
 
 
-def _position(cells: dict[str, str]) -> Module | None:
+def _position(cells: dict[str, str], vocabulary: Vocabulary) -> Module | None:
     """One position of the board; None where the block is none."""
     size, kind = cells.get("size", ""), cells.get("type", "")
     known = re.fullmatch(_TYPE, kind) or kind.lower() in ("empty", "unknown")
@@ -100,7 +100,7 @@ def _position(cells: dict[str, str]) -> Module | None:
     words = [size, *(one for one in (kind, cells.get("speed", ""), cells.get("formfactor", ""))
                      if re.match(r"(?i)(?:lp)?ddr|\d|(?:so-?)?dimm", one))]  # fmt: skip
     try:
-        module = modules_said("-" if empty else " ".join(words))[0]
+        module = modules_said("-" if empty else " ".join(words), vocabulary)[0]
     except InputError:
         return None
     return structs.replace(module, slot=cells.get("locator"))
@@ -156,7 +156,7 @@ def read_tables(lines: list[str], vocabulary: Vocabulary) -> tuple[list[Told], l
             modules += module
             rest[at] = rest[below] = ""
         told += _of_all([more for _, _, more in rows])
-    for some in (modules, listed(rest), positions(rest)):
+    for some in (modules, listed(rest), positions(rest, vocabulary)):
         if 0 < len(some) <= POSITIONS_MOST:
             told.append(Told("memory.modules", some))
     return told, rest

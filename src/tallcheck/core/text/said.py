@@ -92,7 +92,8 @@ def read_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     if text in OWN_WORDS.get(key, ()):
         return [Told(key, text)]
     try:
-        text = unhedged(bounded(text, LISTED_MOST if said_kind(key) in _LISTS else SAID_MOST))
+        text = bounded(text, LISTED_MOST if said_kind(key) in _LISTS else SAID_MOST)
+        text = unhedged(text, vocabulary.phrases.hedges)
     except InputError as error:
         raise error.at(key) from None
     if is_unknown(text, vocabulary) and not (key == "memory.modules" and text.strip() == "-"):

@@ -1,6 +1,7 @@
 """Text: what is looked for in it, and what makes it safe for where it is shown."""
 
 import re
+from functools import lru_cache
 from typing import Any
 
 import msgspec
@@ -94,9 +95,17 @@ def narrowed(line: str) -> str:
     return re.sub(r"\s{2,}", lambda match: "\t" if "\t" in match[0] else "  ", line)
 
 
-def unhedged(text: str) -> str:
-    """A text without what people put beside what they are not quite sure of."""
-    plain = re.sub(_HEDGES, " ", text) if " " in text else text
+@lru_cache(maxsize=64)
+def any_of(phrases: tuple[str, ...]) -> str:
+    """A pattern for any of some phrases, as words of their own; the longest first."""
+    said = "|".join(map(re.escape, sorted(phrases, key=len, reverse=True)))
+    return rf"(?i:(?<!\w)(?:{said})(?!\w))"
+
+
+def unhedged(text: str, hedges: tuple[str, ...]) -> str:
+    """A text without what people put beside what they are not quite sure of: ``hedges``."""
+    beside = rf"[,(]?\s*{any_of(hedges)}\s*\)?"
+    plain = re.sub(beside, " ", text) if hedges and " " in text else text
     return plain.strip(" ,") if plain != text else text
 
 
@@ -105,10 +114,6 @@ def whole_numbers(text: str) -> list[int]:
     return [int(one) for one in re.findall(r"\d{1,18}", text)]
 
 
-_HEDGES = (
-    r"(?i)[,(]?\s*(?<!\w)(?:i (?:think|guess|believe|suppose|reckon)|maybe|probably|perhaps|or so"
-    r"|glaube? ich|ich glaube?|denke ich|je (?:crois|pense)|peut-\u00eatre)(?!\w)\s*\)?"
-)
 NUMBER = (
     r"(?<!\d)(?<!\d[.,'\u2019\u00a0\u202f])"
     r"(?:\d{1,3}(?: \d{3})+(?!\d)|\d+)(?:[.,'\u2019\u00a0\u202f]\d+)*"
