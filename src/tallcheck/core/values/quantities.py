@@ -95,7 +95,7 @@ def _scaled(
         raise InputError(f'found "{text.strip()}"', expected)
     number, unit = match.groups()
     factor = units.get(unit.lower().rstrip(".")) if unit else bare
-    if factor is None and not unit and not float(number.replace(",", "") or 1):
+    if factor is None and not unit and not number.strip("0.,"):
         return 0  # of nothing there is as much in every unit
     if factor is None:
         without = "without a unit" if not unit else f"with the unnamed unit '{unit}'"
