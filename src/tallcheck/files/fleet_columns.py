@@ -56,7 +56,9 @@ class Column:
         told: dict[str, list[Any]] = {}
         if self.key not in PSEUDO:  # which has no reading of its own
             told[self.key] = [None] * len(distinct)
-        for at in np.unique(codes[codes >= 0]).tolist():  # rows that are none may have had more
+        for at in np.flatnonzero(
+            np.bincount(codes[codes >= 0])
+        ).tolist():  # rows that are none may have had more
             try:
                 found = self._told(distinct[at])
             except InputError as error:
@@ -278,12 +280,14 @@ class ToldColumns:
         values = [*one.values, *other.values]
         found = np.where(one.codes >= 0, one.codes, other.codes + len(one.values))
         found = np.where((one.codes < 0) & (other.codes < 0), -1, found)
-        pairs = one.codes.astype(np.int64) * width + other.codes
-        for pair in np.unique(pairs[both]).tolist():
-            first, second = divmod(pair, width)
+        pairs = one.codes[both].astype(np.int64) * width + other.codes[both]
+        distinct, inverse = np.unique(pairs, return_inverse=True)
+        codes = []
+        for first, second in (divmod(pair, width) for pair in distinct.tolist()):
             value = agreed(key, one.values[first], other.values[second])
-            found[both & (pairs == pair)] = -1 if value is None else len(values)
+            codes.append(-1 if value is None else len(values))
             values += [] if value is None else [value]
+        found[both] = np.array(codes, dtype=np.int64)[inverse.reshape(-1)]
         self._contradicted(key, heading, both & (found < 0))
         return Words(found.astype(np.int32), values)
 

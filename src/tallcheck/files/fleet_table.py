@@ -131,10 +131,11 @@ def _columns(
         said = ", ".join(_guessed(one, names) for one in missing)
         what = "column" if len(missing) == 1 else "columns"
         raise InputError(f"found no {what} {said}", "each in the header", "--columns")
-    apart = next((name for name in left if _tells_apart(table[name])), None)
-    if "name" not in by_key and apart is not None:
-        by_key["name"] = apart
-        left.remove(apart)
+    if "name" not in by_key:
+        apart = next((name for name in left if _tells_apart(table[name])), None)
+        if apart is not None:
+            by_key["name"] = apart
+            left.remove(apart)
     if "name" not in by_key:
         raise InputError(
             f"found no column 'name'{nearest('name', names)}",

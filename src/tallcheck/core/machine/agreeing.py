@@ -31,16 +31,18 @@ def adapters_told(told: list[Graphics]) -> list[Graphics]:
     What is told without a name is of the one before.
     """
     found: list[Graphics] = []
+    places: dict[str | None, int] = {}
     for one in told:
-        names = [other.name for other in found]
-        nameless = None in (one.name, *names[-1:])
-        if not found or not (nameless or one.name in names):
+        nameless = bool(found) and None in (one.name, found[-1].name)
+        at = len(found) - 1 if nameless else places.get(one.name)
+        if at is None:
+            at = len(found)
             found.append(one)
-            continue
-        at = len(found) - 1 if nameless else names.index(one.name)
-        other = found[at]
-        api = {**(other.api or {}), **(one.api or {})} or None
-        found[at] = Graphics(other.name or one.name, one.memory or other.memory, api)
+        else:
+            other = found[at]
+            api = {**(other.api or {}), **(one.api or {})} or None
+            found[at] = Graphics(other.name or one.name, one.memory or other.memory, api)
+        places.setdefault(found[at].name, at)
     return found
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from msgspec import structs
 
-from tallcheck.core.machine.agreeing import agreed, sized
+from tallcheck.core.machine.agreeing import adapters_told, agreed, sized
 from tallcheck.core.machine.amounts import ADDRESSABLE_32, Use, completed, use_of, use_under
 from tallcheck.core.machine.derive import BY_LIST, amounts_of, complete
 from tallcheck.core.machine.doubts import broken_rules, numbers_of
@@ -55,7 +55,7 @@ def tell_all(
     """
     values: dict[str, Any] = {}
     twice: dict[str, list[Any]] = {}
-    those = _with_plain_versions(machine, told, vocabulary)
+    those = _with_adapters_once(_with_plain_versions(machine, told, vocabulary))
     # the clock that a processor's own name states is the maker's; what screens show is measured
     names = (str(one.value) for one in those if one.key == "processor.name")
     stated = next(filter(None, map(stated_clock, names)), None)
@@ -86,6 +86,16 @@ def tell_all(
         ]) for key, values in twice.items()
     ]  # fmt: skip
     return structs.replace(machine, doubts=[*machine.doubts, *doubts]) if doubts else machine
+
+
+def _with_adapters_once(told: list[Told]) -> list[Told]:
+    """The same, with all adapters that are told as one list."""
+    some = [at for at, one in enumerate(told) if one.key == "graphics" and one.value]
+    if len(some) < 2:
+        return told
+    every = Told("graphics", adapters_told([one for at in some for one in told[at].value]))
+    rest = set(some[1:])
+    return [every if at == some[0] else one for at, one in enumerate(told) if at not in rest]
 
 
 def _with_plain_versions(

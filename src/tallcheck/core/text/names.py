@@ -45,7 +45,6 @@ _SERVERS = ("Xeon", "EPYC", "Opteron")
 def _for_servers(sentence: Sentence, at: int) -> bool:
     while at > 0 and sentence.items[at].code not in "Pl":
         at -= 1
-    at = min(at, len(sentence.items) - 1)
     named = sentence.vocabulary.processors.named(sentence.written(at))
     return named is not None and named.line.startswith(_SERVERS)
 
