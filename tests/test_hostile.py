@@ -4,10 +4,12 @@ import json
 import os
 import shlex
 import subprocess
+import sys
 from pathlib import Path
 
 import pytest
 
+from tallcheck.cli import FULL
 from tallcheck.core.values.text import json_text
 from tests.helpers import demo_machine, linux_tree, run, tar_of
 
@@ -143,12 +145,36 @@ def test_a_link_is_followed(tmp_path: Path) -> None:
     assert "Merrow" in (tmp_path / "real.md").read_text()
 
 
-def test_the_plain_installation_says_what_is_missing(tmp_path: Path) -> None:
-    (tmp_path / "numpy.py").write_text("raise ModuleNotFoundError('no numpy', name='numpy')")
-    env = {"PYTHONPATH": str(tmp_path)}
-    ran = run("fleet", "x.csv", "merrow@10", env=env)
-    assert (ran.code, "pip install 'tall-check[full]'" in ran.err) == (5, True)
-    assert run("check", demo_machine("potting-02"), "merrow@10", env=env).code == 10
+_PLAIN = {
+    "gather --from t.tar -o a.json": 0, "check {sheet} merrow@10": 10,
+    "check {sheet} merrow@10 --save a.json --save a.csv": 10,
+    "show {sheet}": 0, "show {sheet} {sheet}": 0, "show here --once": 0,
+    "upgrade {sheet} --to 16GB": 0, "confirm {sheet} {sheet}": 16, "needs show merrow@10": 0,
+    "describe x ram=8GB": 0, "record -o l.usage.csv --every 1s --for 1s": 0, "kit linux": 0,
+    "fleet x.csv merrow@10": 5, "usage l.usage.csv": 5, "check {sheet} merrow@10 --save a.html": 5,
+}  # fmt: skip
+
+
+@pytest.fixture
+def plain(tmp_path: Path) -> dict[str, str]:
+    """An environment in which nothing of the full installation can be imported."""
+    for name in FULL:
+        (tmp_path / f"{name}.py").write_text(f"raise ModuleNotFoundError('no', name='{name}')")
+    return {"PYTHONPATH": str(tmp_path)}
+
+
+@pytest.mark.parametrize("words", _PLAIN)
+def test_the_plain_installation(tmp_path: Path, plain: dict[str, str], words: str) -> None:
+    (tmp_path / "t.tar").write_bytes(tar_of(linux_tree()))
+    ran = run(*words.format(sheet=demo_machine("potting-02")).split(), cwd=tmp_path, env=plain)
+    assert (ran.code, "pip install 'tall-check[full]'" in ran.err) == (
+        _PLAIN[words], _PLAIN[words] == 5
+    )  # fmt: skip
+
+
+def test_the_plain_installation_gathers_on_every_system(plain: dict[str, str]) -> None:
+    code = "import tallcheck.gather.windows, tallcheck.gather.macos, tallcheck.gather.linux"
+    subprocess.run([sys.executable, "-c", code], env={**os.environ, **plain}, check=True)
 
 
 @pytest.mark.parametrize("told", ["memory=0GB", "cores=0", "threads=0", "clock=0GHz", "sockets=0"])

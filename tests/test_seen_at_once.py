@@ -17,7 +17,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.readings import put
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.usage.figures import Moment, Sample, Seen
+from tallcheck.core.usage.summary import Moment, Sample, Seen
 from tallcheck.files.sheets import machine_from, machine_json
 from tallcheck.report.machine_facts import facts_of
 from tallcheck.report.plain import Page, as_text

@@ -69,7 +69,7 @@ class Parser(argparse.ArgumentParser):
 
 _CARRIED = bool(getattr(sys, "frozen", False))
 """Whether this is the one program to carry, into which nothing can be installed."""
-_OF_FULL = {"usage": "numpy", "fleet": "pyarrow"}
+_OF_FULL = {"usage": "numpy", "fleet": "pyarrow", "demo": "numpy"}
 """Commands that only the full installation runs, and a package by which it is known."""
 
 

@@ -13,7 +13,7 @@ from tallcheck.cli.streams import Stop, say
 from tallcheck.core.values.errors import InputError
 
 if TYPE_CHECKING:
-    from tallcheck.core.usage.figures import Moment, Seen
+    from tallcheck.core.usage.summary import Moment, Seen
     from tallcheck.gather.sampler import Counters, Meter
 
 _PROGRAMS = 5
@@ -34,7 +34,7 @@ def add_live(parser: argparse.ArgumentParser) -> None:
 
 def run_live(args: argparse.Namespace) -> int:
     """Show what is in use until somebody ends it; into a pipe a line each interval."""
-    from tallcheck.core.usage.figures import Seen
+    from tallcheck.core.usage.summary import Seen
     from tallcheck.files.vocabulary import vocabulary
     from tallcheck.gather import gather_here, running_meter
     from tallcheck.report.machine_facts import kept_back
@@ -77,7 +77,7 @@ def _wait(stop: Stop, ended: Callable[[], bool], seconds: float) -> None:
 
 def _moment(meter: "Meter", before: "Counters", kept: int | None) -> "tuple[Counters, Moment]":
     """The counters of now, and what they tell beside those of before. Raises InputError."""
-    from tallcheck.core.usage.figures import Moment
+    from tallcheck.core.usage.summary import Moment
     from tallcheck.gather.sampler import core_shares, sample
 
     now, levels = meter.counters(), meter.levels()

@@ -153,7 +153,7 @@ OUTPUTS = {
         Writer("report.usage_view:usage_lines", ("found", "tight", "full")),
         lambda parts: str(parts["found"].finding),
         Writer("report.usage_view:usage_json", ("found",)),
-        saved=_pictures("report.picture:draw", "log", "found", "tight"),
+        saved=_pictures("report.charts:usage_chart", "log", "found", "tight"),
         texts=False,
     ),
     "confirm": Output(

@@ -9,7 +9,7 @@ from msgspec import structs
 from tallcheck.cli.options import time_between, value
 from tallcheck.cli.streams import Stop, say, tell
 from tallcheck.core.messages.values import count_text
-from tallcheck.core.usage.figures import Sample
+from tallcheck.core.usage.summary import Sample
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.quantities import format_duration, format_memory, parse_duration
 from tallcheck.core.values.text import printable

@@ -11,7 +11,7 @@ from typing import Protocol
 
 from msgspec import Struct, structs
 
-from tallcheck.core.usage.figures import Sample
+from tallcheck.core.usage.summary import Sample
 from tallcheck.core.values.plain import whole_number
 from tallcheck.gather.linux import kib
 from tallcheck.gather.source import Source, read_text

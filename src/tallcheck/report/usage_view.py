@@ -5,8 +5,16 @@ from typing import Literal
 
 from msgspec import Struct, structs
 
-from tallcheck.core.usage.figures import Moment, Sample, Seen
-from tallcheck.core.usage.summary import FULL, TIGHT, Figures, Percentile, Usage
+from tallcheck.core.usage.summary import (
+    FULL,
+    TIGHT,
+    Figures,
+    Moment,
+    Percentile,
+    Sample,
+    Seen,
+    Usage,
+)
 from tallcheck.core.values.quantities import format_duration, format_memory, format_share
 from tallcheck.report.check_view import section
 from tallcheck.report.plain import Line, Page, wrap
