@@ -11,7 +11,7 @@ from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import Task, at_least, check, installed_programs
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.messages.conditions import conditions
-from tallcheck.core.messages.rows import note
+from tallcheck.core.messages.remarks import note
 from tallcheck.core.messages.sentence import conflict_texts, sentence
 from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.core.text.needs_sheet import from_table

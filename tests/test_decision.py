@@ -41,6 +41,7 @@ V2 = [
 ]
 DESK = {"system": {"shape": "desktop", "os_bits": 64}}
 NOTE = {"system": {"shape": "notebook", "os_bits": 64}}
+_SEEN = {"origins": {"firmware.security_module": {"how": "read", "from": "a running system"}}}
 
 
 def mem(installed: Any, **more: Any) -> dict[str, Any]:
@@ -237,8 +238,14 @@ OLD = {"memory": mem(4), "system": {"os": "Merrow", "os_bits": 32, "shape": "des
           "system": {"os_bits": 64, "shape": "notebook"}},
          [{"memory": "8 GB"}], "memory-alone", 10, ["memory"]),
         # a setting, a part: by what the machine has
-        ({"firmware": {"security_module": "none"}}, [{"security_module": "2.0"}],
-         "not-memory", None, ["part"]),
+        *[({"firmware": {"security_module": module}, **origins, **sections},
+           [{"security_module": "2.0"}], "replace" if kind == "machine" else "not-memory", None,
+           [kind])
+          for module, origins, sections, kind in [
+              ("none", {}, DESK, "part"), ("none", {}, NOTE, "machine"),
+              ("none", {}, {"system": {"virtual": True}}, "setting"),
+              ("none", _SEEN, NOTE, "setting"), ("none", _SEEN, DESK, "setting"),
+              ("off", {}, NOTE, "setting"), ("1.2", {}, DESK, "setting")]],
         ({"firmware": {"security_module": "1.2"}}, [{"security_module": "2.0"}],
          "not-memory", None, ["setting"]),
         ({"processor": {"virtualization": "none"}, **NOTE}, [{"virtualization": "on"}],
@@ -400,7 +407,7 @@ def test_the_total_that_reaches_what_is_wanted(
         ({"memory": {"modules": [{"size": "8 GB"}, {"size": 0}]}, **FIXED}, {"memory": "16 GB"},
          "replace"),
         ({"firmware": {"security_module": "1.2"}}, {"security_module": "2.0"}, "not-memory"),
-        ({"firmware": {"security_module": "none"}}, {"security_module": "1.2"}, "not-memory"),
+        ({"firmware": {"security_module": "none"}}, {"security_module": "1.2"}, "undecided"),
         ({}, {"security_module": "1.2"}, "undecided"),
         ({"firmware": {"mode": "uefi"}}, {"firmware": "uefi"}, "ready"),
         ({"firmware": {"mode": "bios"}}, {"firmware": "uefi"}, "not-memory"),

@@ -94,7 +94,7 @@ def _checked(machine: Machine) -> Machine:
                 raise error.at(f"processor.{key}") from None
     for place, value, parse in (
         ("display", machine.display, q.parse_display),
-        ("firmware.security_module", machine.firmware.security_module, q.parse_version),
+        ("firmware.security_module", machine.firmware.security_module, q.parse_module_version),
     ):
         if value is not None:
             try:

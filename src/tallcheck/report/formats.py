@@ -15,7 +15,8 @@ from tallcheck.core.messages.conditions import conditions
 from tallcheck.core.messages.fixes import fix_text, kinds_text
 from tallcheck.core.messages.hints import how_to_find
 from tallcheck.core.messages.plans import alternative_texts, plan_notes, plan_sentence
-from tallcheck.core.messages.rows import have_text, need_text, need_value, note, row_need_text
+from tallcheck.core.messages.remarks import note
+from tallcheck.core.messages.rows import have_text, need_text, need_value, row_need_text
 from tallcheck.core.messages.sentence import (
     conflict_texts,
     newest_that_runs,

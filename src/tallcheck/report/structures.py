@@ -13,13 +13,8 @@ from tallcheck.core.messages.conditions import conditions
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.hints import how_to_find
 from tallcheck.core.messages.plans import plan_conditions, plan_notes, plan_sentence, plan_steps
-from tallcheck.core.messages.rows import (
-    have_text,
-    have_value,
-    need_value,
-    note,
-    row_need_text,
-)
+from tallcheck.core.messages.remarks import note
+from tallcheck.core.messages.rows import have_text, have_value, need_value, row_need_text
 from tallcheck.core.messages.sentence import conflict_texts, sentence
 from tallcheck.core.messages.values import reason_text
 from tallcheck.core.upgrade.plan import Plan, Upgrade

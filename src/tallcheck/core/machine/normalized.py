@@ -156,6 +156,8 @@ def world_of(found: Normalized) -> World:
     if machine.software is not None:
         world["software"] = tuple(machine.software)
         world["software.complete"] = not machine.software or _was_read(origins, "software")
+    if machine.firmware.security_module is not None:
+        world["firmware.looked_at"] = not _was_read(origins, "firmware.security_module")
     if has_fixed_memory(machine, found.vocabulary):
         world["memory.fixed"] = True
     for key, value in (machine.extra or {}).items():

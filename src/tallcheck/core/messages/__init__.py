@@ -7,6 +7,7 @@ __all__ = [
     "hints",
     "note",
     "plans",
+    "remarks",
     "rows",
     "sentence",
     "values",

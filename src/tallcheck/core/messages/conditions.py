@@ -1,5 +1,6 @@
 """What an answer rests on, and one row explained: reading, source, need, rule, fix."""
 
+from tallcheck.core.board.totals import CEILING, POSITIONS
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.decide.trials import REPLACE
 from tallcheck.core.jobs.check import Age, Check
@@ -7,7 +8,8 @@ from tallcheck.core.machine.amounts import limit_32
 from tallcheck.core.machine.derive import BY_LIST
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.plans import MISSING
-from tallcheck.core.messages.rows import have_text, note, row_need_text, why_no_more
+from tallcheck.core.messages.remarks import may_be_off, no_more, note
+from tallcheck.core.messages.rows import have_text, row_need_text
 from tallcheck.core.messages.values import span
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.numbers import PROCESSOR_MENDS
@@ -33,10 +35,10 @@ def conditions(
     """Everything that an answer rests on and that a look or a question could change."""
     found = [text for row in verdict.rows for text in _of_row(row, verdict)]
     found += [
-        f"{_SWITCHED[row.key]} is only switched off: look in the firmware's settings; where it is "
-        "not there either, the machine lacks it"
+        f"{_SWITCHED[row.key]} may only be switched off: look in the firmware's settings; where it "
+        "is not there either, the machine lacks it"
         for row in verdict.rows
-        if row.status == "short" and row.key in _SWITCHED and "setting" in row.fixes
+        if row.key in _SWITCHED and may_be_off(row, verdict.world)
     ]
     moment = any(row.key == "memory_own" and row.status != "unknown" for row in verdict.rows)
     if moment and verdict.usage is None:
@@ -53,7 +55,7 @@ def conditions(
             "not to be possible"
         )
     found += [_age_text(age) for age in ages]
-    return list(dict.fromkeys(found))
+    return list(filter(None, dict.fromkeys(found)))
 
 
 def _of_row(row: Row, verdict: Verdict) -> list[str]:
@@ -123,23 +125,31 @@ def _differing(verdict: Verdict) -> str:
     )
 
 
+_LIMITS = {
+    CEILING: (_MOST, "the most memory the board takes"),
+    POSITIONS: ("memory.position_most", "the largest module that a position takes"),
+}
+
+
 def _of_the_most(verdict: Verdict) -> list[str]:
     """Where a machine is replaced for the most that its board takes: who says so."""
-    most, origin = verdict.world.get(_MOST), verdict.machine.origins.get(_MOST)
-    short = [row for row in verdict.rows if row.status == "short" and row.key == "memory"]
-    if verdict.decision.answer != REPLACE or most is None or not any(
-        why_no_more(row, verdict.world) for row in short
-    ):  # fmt: skip
+    if verdict.decision.answer != REPLACE:
         return []
+    short = [row for row in verdict.rows if row.status == "short"]
+    whys = dict.fromkeys(no_more(row, verdict.world) for row in short)
+    return [_who_says(*_LIMITS[why], verdict) for why in whys if why in _LIMITS]
+
+
+def _who_says(key: str, label: str, verdict: Verdict) -> str:
+    most, origin = verdict.world.get(key), verdict.machine.origins.get(key)
+    if most is None:
+        return ""
     told = "was told"
     if origin is not None and origin.how == "read":
         told = "is what its firmware says"
     elif origin is not None and origin.source and not origin.source.startswith("by "):
         told = f"is from the {origin.source}"
-    return [
-        f"the most memory the board takes ({format_memory(most)}) {told}: look it up before the "
-        "machine is replaced"
-    ]
+    return f"{label} ({format_memory(most)}) {told}: look it up before the machine is replaced"
 
 
 def _age_text(age: Age) -> str:

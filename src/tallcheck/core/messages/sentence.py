@@ -9,7 +9,8 @@ from tallcheck.core.machine.instructions import LEVELS
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.messages.conflicts import conflict_text
 from tallcheck.core.messages.fixes import fix_text
-from tallcheck.core.messages.rows import have_text, key_name, need_text, why_no_more
+from tallcheck.core.messages.remarks import may_be_off, why_no_more
+from tallcheck.core.messages.rows import have_text, key_name, need_text
 from tallcheck.core.messages.values import capital, count_text, listed, total_text, with_article
 from tallcheck.core.usage.summary import TIGHT
 from tallcheck.core.values.quantities import format_memory
@@ -153,13 +154,28 @@ def _reason(row: Row, verdict: Verdict, plain: bool) -> str:
         return "the processor is without instruction sets that are asked for"
     if row.key == "instructions" and row.answer.evaluation.detail:
         return _lacking(row)
-    found = have_text(row, verdict.world)
-    have = f"{key_name(row.key)} is {found}"
-    if found == "none":
-        have = f"there is no {key_name(row.key).removeprefix('the ')}"
-    asked = f"{need_text(row.ask.asked.need)} is asked for"
-    more = why_no_more(row, verdict.world) if row.key == "memory" else ""
+    need = need_text(row.ask.asked.need)
+    if row.ask.tables:
+        return f"none of these is met: {need}"
+    have, asked = _there(row, verdict), f"{need} is asked for"
+    more = why_no_more(row, verdict.world)
     return f"{have}, {asked}, and {more}" if more else f"{have}, and {asked}"
+
+
+_OF_BITS = "'s bits"
+
+
+def _there(row: Row, verdict: Verdict) -> str:
+    """What is there in place of what is asked for, as part of a sentence."""
+    found, name = have_text(row, verdict.world), key_name(row.key)
+    if found == "none":
+        shows = "the system shows" if may_be_off(row, verdict.world) else "there is"
+        return f"{shows} no {name.removeprefix('the ')}"
+    if found.startswith("no "):
+        return f"there is {found}"
+    if row.key == "generation":
+        return f"the processor is of the line {found}"
+    return f"{name.removesuffix(_OF_BITS)} is {found}"
 
 
 def _lacking(row: Row) -> str:
@@ -202,6 +218,9 @@ def _undecided(result: Check) -> str:
         more = len(decision.find_out) - 1
         others = "Another reading" if more == 1 else f"{more} other readings"
         text += f" {others} may matter, too." if more else ""
+    if any("publisher.generation" in row.answer.missing for row in verdict.rows):
+        line = verdict.world.get("processor.line")
+        text += f" The publisher alone can tell whether it takes {line}, which it does not name."
     short = [row for row in verdict.rows if row.status == "short"]
     if short:
         text += f" Short so far: {because(short, verdict)}."

@@ -54,7 +54,10 @@ def _evaluate_software(test: Named, view: View) -> Evaluation:
     if view["software"] is None:
         return Evaluation("unknown", None, None, "software", ("software",))
     states = {name: _state(name, span, view) for name, span in test.names}
-    wrong = [name for name, state in states.items() if state is False]
+    wrong = {
+        name: versions_of(view["software"], name) for name, state in states.items()
+        if state is False
+    }  # fmt: skip
     unsure = [name for name, state in states.items() if state is None]
     if wrong:
         return Evaluation("short", None, 0.0, "software", (), (), wrong)

@@ -15,11 +15,11 @@ from tallcheck.core.needs.key import (
     evaluate_word,
     word_choices,
 )
-from tallcheck.core.needs.numbers import PROCESSOR_MENDS, plain, processor_fix
+from tallcheck.core.needs.numbers import BOXED, PROCESSOR_MENDS, plain, processor_fix
 from tallcheck.core.needs.processor import evaluate_ability
 from tallcheck.core.values.comparison import AT_LEAST, EXACTLY, Bound, in_range, some_in_range
 from tallcheck.core.values.kinds import ABILITY
-from tallcheck.core.values.quantities import parse_version
+from tallcheck.core.values.quantities import OFF, parse_module_version
 
 _OS: Final = "system.os"
 _VERSION: Final = "system.os_version"
@@ -107,7 +107,7 @@ _MODULE: Final = "firmware.security_module"
 def _version(view: View) -> tuple[int, ...] | None:
     text = view[_MODULE]
     try:
-        return None if text is None else parse_version(str(text))
+        return None if text is None else parse_module_version(str(text))
     except ValueError:
         return None  # a reading that does not read as a version is not known
 
@@ -116,22 +116,28 @@ def _evaluate_module(bound: Bound, view: View) -> Evaluation:
     version = _version(view)
     if version is None:
         return Evaluation("unknown", None, None, _MODULE, (_MODULE,))
-    return Evaluation("met" if bound.holds(version) else "short", version, None, _MODULE)
+    off = view[_MODULE] == OFF
+    status: Any = "met" if bound.holds(version) else "short"
+    return Evaluation(status, OFF if off else version, None, _MODULE)
 
 
 def _module_choices(tests: list[Any], view: View) -> Iterable[Choice]:
-    none = _version(view) == ()
+    """A module that the running system does not see may only be switched off."""
+    fix = "setting"
+    if view[_MODULE] == "none" and view["firmware.looked_at"] and not view["system.virtual"]:
+        fix = "part" if view["system.shape"] in BOXED else "machine"
     versions = {limit for test in tests for limit in test.limits()} | {(), (0,), (99,)}
     for version in sorted(versions):
         text = ".".join(map(str, version)) or "none"
-        yield Choice({_MODULE: text}, "part" if none and version else "setting")
+        yield Choice({_MODULE: text}, fix if version else "setting")
 
 
 SECURITY_MODULE = Key(
     "security_module", "version", AT_LEAST, _MODULE, frozenset({_MODULE}), _evaluate_module,
     _module_choices, "the security module",
-    "The version that the system sees; often another one is only switched off in the firmware.",
-    '"2.0"',
+    "The version that the system sees; often one is only switched off in the firmware, so that "
+    "there is none for sure only where somebody looked there.", '"2.0"', "",
+    frozenset({"firmware.looked_at", "system.shape", "system.virtual"}),
 )  # fmt: skip
 FIRMWARE = Key(
     "firmware", "words", EXACTLY, "firmware.mode", frozenset({"firmware.mode"}),

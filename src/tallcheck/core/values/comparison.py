@@ -178,7 +178,9 @@ def _version(text: str) -> Any:
 
 @lru_cache(maxsize=1024)
 def some_in_range(span: str) -> str | None:
-    """A version that lies in a range; None where none of those near its ends does."""
+    """A version that lies in a range; None where none of those near its ends does, or any does."""
+    if not span:
+        return None
     ends = re.findall(r"\d[\w.]*", span)
     near = [one for end in ends for one in (end, f"{end}.1", f"{end.split('.')[0]}.99")]
     higher: list[Any] = [str(int(re.split(r"\D", end)[0]) + 1) for end in ends]

@@ -216,6 +216,15 @@ def parse_version(text: str) -> tuple[int, ...]:
     return tuple(parts)
 
 
+OFF = "off"
+"""A security module that is there and switched off, whatever its version."""
+
+
+def parse_module_version(text: str) -> tuple[int, ...]:
+    """The version of a security module that a system sees: of one that is off, (). InputError."""
+    return () if text.strip().lower() == OFF else parse_version(text)
+
+
 def parse_display(text: str) -> tuple[int, int]:
     """``1920x1080`` as (1920, 1080). Raises InputError."""
     match = re.fullmatch(r"\s*(\d{1,6})\s*[x×*]\s*(\d{1,6})\s*", text.lower())
