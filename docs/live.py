@@ -2,7 +2,7 @@
 
 import datetime
 
-from tallcheck.core.usage.figures import Moment, Sample, Seen
+from tallcheck.core.usage.summary import Moment, Sample, Seen
 from tallcheck.report.plain import show
 from tallcheck.report.usage_view import live_lines
 

@@ -11,11 +11,22 @@ from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import Task, at_least, check, installed_programs
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.plans import plan_conditions
 from tallcheck.core.messages.remarks import note
 from tallcheck.core.messages.sentence import conflict_texts, sentence
 from tallcheck.core.needs.sheet import NeedsSheet
 from tallcheck.core.text.needs_sheet import from_table
-from tests.helpers import DEMO, DEMO_MACHINES, GIB, VOCABULARY, demo_machine, machine, run
+from tallcheck.core.upgrade.plan import plan_upgrade
+from tests.helpers import (
+    DEMO,
+    DEMO_MACHINES,
+    GIB,
+    VOCABULARY,
+    demo_machine,
+    judge,
+    machine,
+    run,
+)
 
 DAY = datetime.date(2026, 11, 24)
 
@@ -98,6 +109,24 @@ def test_conflicts_name_both_sides_and_what_gives(
         assert lifted in conflicts[0]
         assert sentence(result).startswith(conflicts[0][:1].upper() + conflicts[0][1:])
         assert not {"ready", "memory-alone", "memory-plus"} & set(result.verdict.decision.possible)
+
+
+@pytest.mark.parametrize(("modules", "position_most", "asked", "said"), [
+    ([8, 8], None, 32, True), ([8, 8], "16 GB", 32, False), ([8, 0], None, 16, False),
+    ([16, 8], None, 32, False), ([4, 0], None, 20, True),
+])  # fmt: skip
+def test_a_larger_module_than_any_that_is_there_is_looked_up(
+    modules: list[int], position_most: str | None, asked: int, said: bool
+) -> None:
+    """By the check and by the plan that it names."""
+    parts = [{"size": f"{one} GB", "type": "DDR4", "form": "SODIMM"} for one in modules]
+    memory: Any = {"modules": parts, "slots": 2}
+    memory |= {"position_most": position_most} if position_most else {}
+    sheet = machine(memory=memory)
+    verdict = judge(sheet, memory=f"{asked} GB")
+    found = plan_upgrade(sheet, asked * GIB, VOCABULARY)
+    for texts in (conditions(verdict), plan_conditions(found)):
+        assert ("the largest module" in " ".join(texts)) == said, texts
 
 
 def test_the_demo_conflict_leads_the_sentence() -> None:

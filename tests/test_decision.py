@@ -39,9 +39,11 @@ V2 = [
     *("FPU", "CMOV", "CX8", "FXSR", "MMX", "SSE", "SSE2", "CMPXCHG16B", "LAHF-SAHF", "POPCNT"),
     *("SSE3", "SSSE3", "SSE4.1", "SSE4.2"),
 ]
-DESK = {"system": {"shape": "desktop", "os_bits": 64}}
-NOTE = {"system": {"shape": "notebook", "os_bits": 64}}
-_SEEN = {"origins": {"firmware.security_module": {"how": "read", "from": "a running system"}}}
+DESK: dict[str, Any] = {"system": {"shape": "desktop", "os_bits": 64}}
+NOTE: dict[str, Any] = {"system": {"shape": "notebook", "os_bits": 64}}
+_SEEN: dict[str, Any] = {
+    "origins": {"firmware.security_module": {"how": "read", "from": "a running system"}}
+}
 
 
 def mem(installed: Any, **more: Any) -> dict[str, Any]:

@@ -106,7 +106,7 @@ def test_a_doubted_ceiling_is_a_condition_with_what_to_look_up() -> None:
     )  # fmt: skip
     found = plan_upgrade(sheet, 8 * GIB, VOCABULARY)
     assert found.answer == "plan"
-    assert any("look it up for Larkmoor Leaf 20" in text for text in plan_conditions(found))
+    assert any("look up for Larkmoor Leaf 20: the most" in text for text in plan_conditions(found))
 
 
 @pytest.mark.parametrize(

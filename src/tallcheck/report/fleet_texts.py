@@ -10,12 +10,13 @@ from tallcheck.core.fleet.columns import FleetFile
 from tallcheck.core.fleet.judged import ANSWERS
 from tallcheck.core.fleet.money import quarter_end
 from tallcheck.core.jobs.fleet_check import FleetCheck
+from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.readings import label_of
-from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.conditions import before_buying, conditions, look_ups
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.fleet import first_conflict
 from tallcheck.core.messages.hints import how_to_find
-from tallcheck.core.messages.plans import MISSING, plan_sentence, shopping_text
+from tallcheck.core.messages.plans import plan_sentence, shopping_text
 from tallcheck.core.messages.rows import key_name
 from tallcheck.core.messages.values import count_text
 from tallcheck.core.values.money import format_money
@@ -235,11 +236,11 @@ def _rests(found: FleetCheck, at: int, answer: str) -> str:
 def _short_conditions(verdict: Verdict) -> list[str]:
     """Conditions in a word or two; that a reading was worked out stands in the saved tables."""
     missing = verdict.decision.unknown_memory if verdict.decision.target_memory else ()
-    said = [MISSING[key] for key in missing]
-    texts = [text.partition(":")[0] for text in conditions(verdict) if " worked out" not in text]
+    own = before_buying(look_ups(verdict))
+    texts = [text for text in conditions(verdict) if " worked out" not in text and text not in own]
     return [
-        *(f"not known: {label_of(key)}" for key in missing),
-        *(text for text in texts if text not in said),
+        *(f"not known: {label_of(key)}" for key in missing if key in ENTRIES),
+        *(text.partition(":")[0] for text in texts),
     ]
 
 

@@ -106,6 +106,17 @@ class Account(Struct, frozen=True):
         """Whether all that is told is soldered, so that nothing says that more can be fitted."""
         return self.listed and self.slots is None and self.closed is not None
 
+    @property
+    def known_largest(self) -> int | None:
+        """The largest module that the board is known to take; None where positions are not.
+
+        That is what a position holds today, or what each must hold for the board's ceiling.
+        """
+        if self.position_most is not None or not self.listed:
+            return self.position_most
+        fitted = max((one.size for one in self.positions if not one.assumed), default=0)
+        return max(fitted, (self.ceiling or 0) // max(len(self.positions), 1))
+
     def spots(self) -> list[Spot]:
         """The positions as the search takes them."""
         return [Spot(one.size, one.channel, one.fixed) for one in self.positions]

@@ -12,7 +12,7 @@ from functools import lru_cache
 from math import gcd
 from typing import Any
 
-from msgspec import Struct
+from msgspec import Struct, structs
 
 from tallcheck.core.board.account import Account
 from tallcheck.core.board.arranging import Arranging, Spot
@@ -66,6 +66,15 @@ def cheapest_total(account: Account, wanted: float, ceiling: int | None) -> Tota
         filled = menu_of(account, wanted, ceiling).cheapest(wanted)
         return Total(None, POSITIONS) if filled is None else Total(filled.total, filled=filled)
     return _smallest(account, wanted, ceiling)
+
+
+def surely_built(account: Account, total: int) -> bool:
+    """Whether a total can be built of modules no larger than the board is known to take."""
+    largest = account.known_largest
+    if largest is None:
+        return True
+    sure = structs.replace(account, sizes=tuple(one for one in account.sizes if one <= largest))
+    return cheapest_total(sure, total, total).bytes == total
 
 
 def counted(account: Account) -> bool:

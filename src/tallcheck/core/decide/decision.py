@@ -5,6 +5,7 @@ from itertools import combinations
 from msgspec import Struct
 
 from tallcheck.core.board.account import account_of
+from tallcheck.core.board.totals import surely_built
 from tallcheck.core.decide.asked import Asked, Chosen, Requirement
 from tallcheck.core.decide.changes import Goal, System
 from tallcheck.core.decide.evaluation import Answer
@@ -169,7 +170,7 @@ def verdict_of(problem: Problem) -> Verdict:
         conflicting(problem.groups, problem.world, trials) if CONFLICT in outcomes else (),
         possible,
         _name_first(ranked(found, trials, order), problem.world) if answer == UNDECIDED else (),
-        _limiting(rows), _unknown_memory(problem) if goal is not None else (),
+        _limiting(rows), _unknown_memory(problem, goal.total) if goal is not None else (),
         len(possible) > 1 and any(branch.wide for branch in found),
     )  # fmt: skip
     return Verdict(
@@ -287,12 +288,11 @@ def _replaced(rows: list[Row]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(grave or [row.key for row in short]))
 
 
-def _unknown_memory(problem: Problem) -> tuple[str, ...]:
+def _unknown_memory(problem: Problem, total: int) -> tuple[str, ...]:
     """What is not known of the board, so that a target is conditional."""
-    world = problem.world
-    account = account_of(world.get)
+    account = account_of(problem.world.get)
     if account.virtual:
         return ()
-    where = "memory.slots" if world.get("memory.slots") is None else "memory.modules"
-    unknown = {*account.unknown, *problem.known.doubted}
-    return tuple(key for key in ("memory.ceiling", where) if key in unknown)
+    doubted = problem.known.doubted & {"memory.ceiling", "memory.modules"}
+    beyond = () if surely_built(account, total) else ("memory.position_most",)
+    return tuple(dict.fromkeys((*account.unknown, *sorted(doubted), *beyond)))

@@ -115,7 +115,8 @@ READINGS = (
         look={"linux": "the maker's page for this model, or `tallcheck gather` as root",
               "any": "the maker's page for this model"},
     ),
-    Reading("memory.position_most", "memory", "largest module a position takes"),
+    Reading("memory.position_most", "memory", "largest module a position takes",
+            look={"any": "the maker's page for this model"}),
     Reading(
         "memory.addressable", "memory", "memory the system can address",
         follows=("system.os_bits",),

@@ -90,13 +90,13 @@ def look_ups(verdict: Verdict) -> list[str]:
     decision = verdict.decision
     if decision.target_memory is None:
         return []
-    lacking = MISSING | {_MOST: _differing(verdict) or MISSING[_MOST]}
-    return [lacking[key] for key in decision.unknown_memory]
+    differ = _differing(verdict)
+    return [MISSING[key] + (differ if key == _MOST else "") for key in decision.unknown_memory]
 
 
-def before_buying(look_up: str) -> str:
-    """One of them as a condition."""
-    return f"{look_up}: look it up before buying"
+def before_buying(found: list[str]) -> list[str]:
+    """All of them as one condition."""
+    return [f"look up before buying: {'; '.join(found)}"] if found else []
 
 
 def _of_target(verdict: Verdict) -> list[str]:
@@ -104,7 +104,7 @@ def _of_target(verdict: Verdict) -> list[str]:
     target = decision.target_memory
     if target is None:
         return []
-    found = [before_buying(one) for one in look_ups(verdict)]
+    found = before_buying(look_ups(verdict))
     system = any(fix.kind == "system" for fix in decision.fixes)
     limit = float(limit_32(verdict.world.get("memory.usable") or 0))
     if verdict.world.get("system.os_bits") is None and target > limit and not system:
@@ -120,9 +120,8 @@ def _differing(verdict: Verdict) -> str:
     if verdict.world.get(_MOST) is None:
         return ""
     said = {one[_MOST] for each in verdict.known.doubts for one in each.values if _MOST in one}
-    return "sources differ on the most memory the board takes ({})".format(
-        ", ".join(format_memory(int(one)) for one in sorted(map(int, said)))
-    )
+    sizes = [format_memory(one) for one in sorted(map(int, said))]
+    return f" (sources differ: {', '.join(sizes)})" if sizes else ""
 
 
 _LIMITS = {

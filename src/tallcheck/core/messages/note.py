@@ -84,13 +84,12 @@ def _question(key: str, result: Check) -> str:
 def _rests(result: Check) -> list[str]:
     """What the answer rests on; what we look up ourselves is one sentence."""
     found = look_ups(result.verdict)
-    own = {before_buying(one) for one in found}
+    own = before_buying(found)
     texts = conditions(result.verdict, result.ages)
     rest = [f"- {text}" for text in texts if text not in own]
-    ours = [one.removesuffix(" is not known") for one in found]
     lines = ["This rests on what we know so far:", *rest, ""] if rest else []
-    if ours:
-        lines += [f"Before anything is bought, we look up: {'; '.join(ours)}.", ""]
+    if found:
+        lines += [f"Before anything is bought, we look up: {'; '.join(found)}.", ""]
     return lines
 
 

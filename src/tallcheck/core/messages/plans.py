@@ -11,15 +11,16 @@ from tallcheck.core.values.money import format_money
 from tallcheck.core.values.quantities import format_memory, format_speed
 
 MISSING = {
-    "memory.type": "the type of memory that the machine takes is not known",
-    "memory.type beside": "the type of its positions is taken from what is soldered beside them",
-    "memory.form": "the form that its positions take is taken from the shape of the machine",
-    "memory.ceiling": "the most memory the board takes is not known",
-    "memory.slots": "how many memory positions there are and how many are free is not known",
-    "memory.modules": "which modules sit in the positions is not known",
-    "memory.installed": "what is fitted is not known",
+    "memory.slots": "how many memory positions there are and how many are free",
+    "memory.modules": "which modules sit in the positions",
+    "memory.type": "the type of memory that the machine takes",
+    "memory.type beside": "the type that its positions take (taken from what is soldered beside)",
+    "memory.form": "the form that its positions take (taken from the machine's shape)",
+    "memory.ceiling": "the most memory the board takes",
+    "memory.position_most": "the largest module that a position takes",
+    "memory.installed": "what is fitted",
 }
-"""What is said of a reading that a plan lacks."""
+"""What a plan lacks and has to be looked up, by reading."""
 
 
 def kind_text(size: int, board: Account, least: int | None) -> str:
@@ -157,11 +158,9 @@ def _names(names: list[str], most: int = 4) -> str:
 
 def _look_up(found: Upgrade, key: str) -> str:
     machine = found.machine
-    maker = " ".join(filter(None, (machine.system.maker, machine.system.model)))
-    text = MISSING[key]
-    model = f" for {maker}" if maker else ""
+    model = " ".join(filter(None, (machine.system.maker, machine.system.model)))
     how = f" ({how_to_find(key, machine.system.os)})" if key in ENTRIES else ""
-    return f"{text}: look it up{model}{how}"
+    return f"look up{f' for {model}' if model else ''}: {MISSING[key]}{how}"
 
 
 def plan_conditions(found: Upgrade) -> list[str]:
@@ -172,11 +171,8 @@ def plan_conditions(found: Upgrade) -> list[str]:
     if found.answer not in (PLAN, UNKNOWN):
         return []
     texts = [_look_up(found, key) for key in board.unknown]
-    if found.beyond is not None:
-        texts.append(
-            f"that a position takes a module of {format_memory(found.beyond)} is not known: look "
-            "it up before buying"
-        )
+    if found.beyond:
+        texts.append(_look_up(found, "memory.position_most"))
     if any(one.assumed for one in board.positions):
         texts.insert(0, "one position is taken to be free: where none is, what is fitted comes out "
                         "and more has to be bought")  # fmt: skip

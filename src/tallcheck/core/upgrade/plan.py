@@ -73,8 +73,8 @@ class Upgrade(Struct, frozen=True):
     rejected: tuple[Rejected, ...] = ()
     listed: bool = False
     """Whether a parts list was used; without one the plan speaks in kinds."""
-    beyond: int | None = None
-    """The largest module in bytes, where the board is not known to take so large a one."""
+    beyond: bool = False
+    """Whether the plan has a module larger than the board is known to take."""
 
 
 def plan_upgrade(
@@ -115,7 +115,7 @@ def plan_upgrade(
         if wanted <= board.fitted:
             return Upgrade(machine, NOTHING, Why("no room"), None, board,
                            rejected=tuple(shelf.rejected), listed=shelf.listed)  # fmt: skip
-    known_most = None if shelf.listed else _known_most(board)
+    known_most = board.known_largest
     best = (
         search.best(wanted, even_first=True)
         if shelf.listed
@@ -132,24 +132,6 @@ def plan_upgrade(
         tuple(_alternatives(addressed, board, shelf, plan, wanted, parts)), tuple(shelf.rejected),
         shelf.listed, _beyond(plan, known_most),
     )  # fmt: skip
-
-
-def _known_most(board: Account) -> int | None:
-    """The largest module that the board is known to take, in bytes; None where all is known.
-
-    That is what a position holds today, or what each must hold for the board's ceiling.
-    """
-    if board.position_most is not None:
-        return None
-    fitted = max((one.size for one in board.positions if not one.assumed), default=0)
-    ceiling = 0
-    if (
-        board.limit is not None
-        and board.limit_why is not None
-        and board.limit_why.what == "ceiling"
-    ):
-        ceiling = board.limit // max(len(board.positions), 1)
-    return max(fitted, ceiling)
 
 
 def _in_kinds(
@@ -171,9 +153,8 @@ def _in_kinds(
     return None
 
 
-def _beyond(plan: Plan, known_most: int | None) -> int | None:
-    largest = max((one.offer.size for one in plan.add), default=0)
-    return largest if known_most is not None and largest > known_most else None
+def _beyond(plan: Plan, known_most: int | None) -> bool:
+    return known_most is not None and any(one.offer.size > known_most for one in plan.add)
 
 
 def _impossible(board: Account, target: int, shelf: Shelf) -> Why:
