@@ -85,13 +85,20 @@ def _of_row(row: Row, verdict: Verdict) -> list[str]:
     return texts
 
 
+_TOLD_BY_MODULES = ("memory.modules", "memory.slots", "memory.type", "memory.form")
+"""What whoever looks at the modules sees."""
+
+
 def look_ups(verdict: Verdict) -> list[str]:
     """What is not known of the board and can be looked up by who buys for it."""
     decision = verdict.decision
     if decision.target_memory is None:
         return []
+    unknown = decision.unknown_memory
+    if "memory.modules" in unknown:
+        unknown = ("memory.modules", *(key for key in unknown if key not in _TOLD_BY_MODULES))
     differ = _differing(verdict)
-    return [MISSING[key] + (differ if key == _MOST else "") for key in decision.unknown_memory]
+    return [MISSING[key] + (differ if key == _MOST else "") for key in unknown]
 
 
 def before_buying(found: list[str]) -> list[str]:

@@ -12,10 +12,10 @@ from tallcheck.core.values.quantities import format_memory, format_speed
 
 MISSING = {
     "memory.slots": "how many memory positions there are and how many are free",
-    "memory.modules": "which modules sit in the positions",
+    "memory.modules": "which modules, of what type, sit in how many positions",
     "memory.type": "the type of memory that the machine takes",
     "memory.type beside": "the type that its positions take (taken from what is soldered beside)",
-    "memory.form": "the form that its positions take (taken from the machine's shape)",
+    "memory.form": "the form of its modules (taken from the machine's shape)",
     "memory.ceiling": "the most memory the board takes",
     "memory.position_most": "the largest module that a position takes",
     "memory.installed": "what is fitted",
