@@ -10,14 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.board.account import account_of_machine
-from tallcheck.core.machine.modules import soldered
+from tallcheck.core.machine.modules import FORMS, TYPES, soldered
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.gather import gather
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import _speeds
 from tallcheck.gather.rpm import packages
-from tallcheck.gather.smbios import FORMS, TYPES
 from tallcheck.gather.source import Captured
 from tests.helpers import (
     CHASSIS,

@@ -6,7 +6,7 @@ import pytest
 
 from tallcheck.core.machine.normalized import normalized
 from tallcheck.core.machine.readings import get
-from tallcheck.core.machine.sheet import Graphics, Machine
+from tallcheck.core.machine.sheet import Graphics, Machine, Module
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.text.pasted import read_lines
 from tests.helpers import GIB, VOCABULARY
@@ -58,6 +58,30 @@ VOLUMES = """DriveLetter HealthStatus OperationalStatus SizeRemaining      Size
 ----------- ------------ ----------------- -------------      ----
 D           Healthy      OK                      10.5 GB 500.00 GB
 C           Healthy      OK                      41.5 GB 237.23 GB"""
+MEMORY_NOW = """Memory
+
+\t7.9 GB DDR4
+
+\tSpeed:\t2667 MHz
+\tSlots used:\t1 of 2
+\tForm factor:\tSODIMM
+\tHardware reserved:\t98.4 MB
+
+\tAvailable\t2.2 GB
+\tCached\t2.0 GB
+\tCommitted\t9.1/12.4 GB
+\tPaged pool\t412 MB
+\tNon-paged pool\t501 MB
+\tIn use (Compressed)\t5.6 GB (312 MB)
+"""
+MODULE_LIST = "\n".join(
+    f"BankLabel            : BANK {2 * at}\nCapacity             : {size}\n"
+    f"ConfiguredClockSpeed : 2400\nDeviceLocator        : Channel{'AB'[at]}-DIMM0\n"
+    f"FormFactor           : 12\nManufacturer         : Osier\nPartNumber           : M{at + 1}\n"
+    f"SMBIOSMemoryType     : 26\nSpeed                : {speed}\n"
+    for at, (size, speed) in enumerate([(8589934592, 2667), (4294967296, 2400)])
+)
+"""Modules as a shell of Windows lists what CIM has of them."""
 PERFORMANCE = """\tBase speed:\t1.80 GHz
 \tCores:\t4
 \tLogical processors:\t8
@@ -217,6 +241,21 @@ CASES: list[tuple[str, dict[str, Any]]] = [
      "\tCached\t2,2 GB\n"
      "\tCommitted\t6/9 GB\n\tPaged pool\t412 MB\n\tIn use\t4,7 GB",
      {"memory.installed": 8 * GIB, "memory.usable": 7.875 * GIB, "memory.slots": 2}),
+    *[(MEMORY_NOW.replace("\t", blanks), {
+        "memory.usable": round(7.9 * GIB), "memory.slots": 2,
+        "memory.available": round(2.2 * GIB), "storage": None})
+      for blanks in ("\t", "  ", " ")],
+    ("Disk 0 (C:)\n\n\tOsier NVMe 256GB\n\n\tType:\tSSD\n\n\tRead speed\t0 KB/s\n"
+     "\tWrite speed\t12.3 KB/s\n\tActive time\t1%\n\tAverage response time\t0.4 ms",
+     {"storage.drive": 256 * GB, "storage.kind": "solid"}),
+    (MODULE_LIST, {"memory.installed": 12 * GIB, "memory.slots": None, "memory.modules": [
+        Module("ChannelA-DIMM0", 8 * GIB, "DDR4", "SODIMM", 2667, 2400, maker="Osier", part="M1"),
+        Module("ChannelB-DIMM0", 4 * GIB, "DDR4", "SODIMM", 2400, 2400, maker="Osier", part="M2"),
+    ]}),
+    ("Virtualization Enabled In Firmware: No", {"processor.virtualization": "able"}),
+    ("Virtualisierung in Firmware aktiviert: Nein", {"processor.virtualization": "able"}),
+    ("TpmPresent : True\nTpmEnabled : False", {"firmware.security_module": "off"}),
+    ("Secure Boot Active: False", {"firmware.secure_boot": "able"}),
     ("Machine name: A\n\n      Drive: C:\n Free Space: 45.2 GB\nTotal Space: 237.4 GB\n"
      "      Model: Osier 256\n      Drive: D:\n Free Space: 445.2 GB\n",
      {"storage.free": 452 * 10**8, "storage.size": 2374 * 10**8, "system.model": None}),

@@ -8,7 +8,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.gather.smbios import FORMS, TYPES
+from tallcheck.core.machine.modules import FORMS, TYPES
 from tests.helpers import (
     BOARD,
     END,

@@ -6,7 +6,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.amounts import completed
 from tallcheck.core.machine.derive import amounts_of
-from tallcheck.core.machine.modules import running_is_clock
+from tallcheck.core.machine.modules import FORMS, running_is_clock
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.plain import whole_number
@@ -14,7 +14,6 @@ from tallcheck.core.values.quantities import format_memory
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.listed import as_positions
 from tallcheck.gather.smbios import (
-    FORMS,
     SHAPES,
     Device,
     Socket,

@@ -8,6 +8,7 @@ import re
 from typing import Any, Literal
 
 from tallcheck.core.machine.entries import ReadingKey
+from tallcheck.core.machine.modules import CIM_FORMS, TYPES
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import GIB, KIB, MIB
@@ -15,7 +16,7 @@ from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped, words
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import compare_memory, is_virtual, put_system, put_tables
 from tallcheck.gather.listed import as_positions
-from tallcheck.gather.smbios import SHAPES, TYPES, channel_of, decode, split_system_table
+from tallcheck.gather.smbios import SHAPES, channel_of, decode, split_system_table
 from tallcheck.gather.source import Source
 from tallcheck.gather.windows_calls import (
     ARCHITECTURES,
@@ -27,11 +28,6 @@ from tallcheck.gather.windows_calls import (
     read_processor,
 )
 
-# CIM codes a module's form otherwise than SMBIOS does
-_FORMS = {
-    2: "SIP", 3: "DIP", 4: "ZIP", 6: "proprietary", 7: "SIMM", 8: "DIMM", 9: "TSOP", 11: "RIMM",
-    12: "SODIMM", 13: "SRIMM", 14: "chip", 21: "chip", 22: "chip",
-}  # fmt: skip
 _SOLDERED = {9, 14, 21, 22}
 _OLD_TYPES = {
     4: "cache DRAM", 7: "VRAM", 10: "ROM", 11: "FLASH", 12: "EEPROM", 13: "FEPROM", 14: "EPROM",
@@ -203,7 +199,7 @@ def _cim_module(one: dict[str, Any]) -> Module:
         slot=locator or bank,
         size=size,
         type=kind or _OLD_TYPES.get(number(one, "MemoryType") or 0),
-        form=_FORMS.get(form or 0),
+        form=CIM_FORMS.get(form or 0),
         speed=number(one, "Speed") or None,
         running=number(one, "ConfiguredClockSpeed") or None,
         maker=text(one, "Manufacturer"),
@@ -212,7 +208,7 @@ def _cim_module(one: dict[str, Any]) -> Module:
         bank=bank,
         rank=(number(one, "Attributes") or 0) & 0x0F or None,
         ecc=total > data if total and data else None,
-        fixed=None if not form or form not in _FORMS else form in _SOLDERED,
+        fixed=None if not form or form not in CIM_FORMS else form in _SOLDERED,
     )
 
 

@@ -16,6 +16,25 @@ _FORMS = {
 }  # fmt: skip
 _REGISTERED = ("RDIMM", "LRDIMM")
 
+# SMBIOS 3.8, 7.18.2 and 7.18.1; CIM (Win32_PhysicalMemory) codes forms otherwise
+TYPES = {
+    0x03: "DRAM", 0x04: "EDRAM", 0x05: "VRAM", 0x06: "SRAM", 0x07: "RAM", 0x08: "ROM",
+    0x09: "FLASH", 0x0A: "EEPROM", 0x0B: "FEPROM", 0x0C: "EPROM", 0x0D: "CDRAM", 0x0E: "3DRAM",
+    0x0F: "SDRAM", 0x10: "SGRAM", 0x11: "RDRAM", 0x12: "DDR", 0x13: "DDR2",
+    0x14: "DDR2 FB-DIMM", 0x18: "DDR3", 0x19: "FBD2", 0x1A: "DDR4", 0x1B: "LPDDR",
+    0x1C: "LPDDR2", 0x1D: "LPDDR3", 0x1E: "LPDDR4", 0x1F: "non-volatile", 0x20: "HBM",
+    0x21: "HBM2", 0x22: "DDR5", 0x23: "LPDDR5", 0x24: "HBM3",
+}  # fmt: skip
+FORMS = {
+    0x03: "SIMM", 0x04: "SIP", 0x05: "chip", 0x06: "DIP", 0x07: "ZIP", 0x08: "proprietary",
+    0x09: "DIMM", 0x0A: "TSOP", 0x0B: "row of chips", 0x0C: "RIMM", 0x0D: "SODIMM",
+    0x0E: "SRIMM", 0x0F: "FB-DIMM", 0x10: "die", 0x11: "CAMM",
+}  # fmt: skip
+CIM_FORMS = {
+    2: "SIP", 3: "DIP", 4: "ZIP", 6: "proprietary", 7: "SIMM", 8: "DIMM", 9: "TSOP", 11: "RIMM",
+    12: "SODIMM", 13: "SRIMM", 14: "chip", 21: "chip", 22: "chip",
+}  # fmt: skip
+
 # Sizes in which modules of each type are commonly sold, smallest and largest.
 # JEDEC module standards by type: 21C (SODIMM, UDIMM), sizes per module.
 _SOLD: dict[str, tuple[int, int]] = {

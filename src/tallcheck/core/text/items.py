@@ -111,18 +111,15 @@ class _Items:
             if behind.plain in CLOCK_UNITS:
                 return self._add(CLOCK, first, at + 2, f"{text} {CLOCK_UNITS[behind.plain]}")
             if behind.plain in ("mts", "mt"):
-                end = (
-                    at + 4
-                    if [one.plain for one in tokens[at + 2 : at + 4]] == ["/", "s"]
-                    else at + 2
-                )
-                return self._add(RATE, first, end, text)
+                return self._add(RATE, first, self._per_second(at + 2) or at + 2, text)
             if behind.plain == "%":
                 return self._add("%", first, at + 2, text)
             if behind.plain == "g" and self._codes(2) == "c+":
                 return self._add(" ", first, at + 2)  # 4C+6G: graphics cores
             threads = behind.plain == "t" and "c" in (self._codes(1), self._codes(2).rstrip("/"))
             if self.names.is_unit(behind, glued, number) and not threads:
+                if end := self._per_second(at + 2):
+                    return self._add(" ", first, end)  # how quick it is, and of no size
                 return self._add(SIZE, first, at + 2, f"{text} {behind.plain}")
             if behind.plain in _INCHES:
                 return self._add(" ", first, at + 2)
@@ -134,6 +131,13 @@ class _Items:
             if glued and _RANKS.fullmatch(behind.plain):
                 return self._add(" ", first, at + 2)
         return self._add("n", first, at + 1, text, word)
+
+    def _per_second(self, at: int) -> int:
+        """The end of what makes a rate of the unit before it; 0 where nothing does."""
+        if [one.plain for one in self.tokens[at : at + 2]] in (["/", "s"], ["/", "sec"]):
+            return at + 2
+        word = self.lexicon.longest(self.tokens, at)
+        return word[1] if word is not None and "rate" in word[0].senses else 0
 
     def _codes(self, count: int) -> str:
         return "".join(one.code for one in self.found[-count:])

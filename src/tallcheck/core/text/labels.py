@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.items import items_of
-from tallcheck.core.text.plain_values import said_kind
+from tallcheck.core.text.plain_values import flags_of, said_kind
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.text import fold
@@ -23,6 +23,8 @@ LONGEST = 100
 """Characters of a label."""
 _WORDS_MOST = 6
 """Words of a label that stands before its value with nothing between."""
+SWITCHED = ("firmware.security_module", "firmware.secure_boot", "processor.virtualization")
+"""Readings of what firmware switches on and off."""
 _BARE = r"\s*[\d.,]+\s*"
 
 
@@ -33,6 +35,8 @@ class Label(Struct, frozen=True):
     unit: str = ""
     system: str = ""
     """The system of which plain numbers are versions."""
+    no: frozenset[str] = frozenset()
+    """What stands for "off" under a label that asks whether something is on."""
 
 
 def with_unit(name: str) -> tuple[str, str]:
@@ -62,6 +66,17 @@ def label_said(text: str, vocabulary: Vocabulary) -> Label | None:
             return Label("processor.clock", unit)
         if key is not None:
             return Label(key, unit or phrases.units.get(word, ""))
+    return _switched(folded(text), vocabulary)
+
+
+def _switched(words: str, vocabulary: Vocabulary) -> Label | None:
+    """A label that asks whether something is on: ``TpmEnabled``, ``Secure boot active``."""
+    for on in vocabulary.phrases.words.get("switched", ()):
+        if words.endswith(f" {on}"):
+            key = vocabulary.phrases.labels.get(words.removesuffix(on).strip())
+            if key in SWITCHED:
+                flags = flags_of(vocabulary)
+                return Label(key, no=frozenset(one for one in flags if not flags[one]))
     return None
 
 
@@ -108,6 +123,8 @@ def unit_of(name: str, vocabulary: Vocabulary) -> str:
 
 def with_its_unit(label: Label, text: str) -> str:
     """A value with the unit that its label names, or that a number so large can only have."""
+    if label.no and fold(text) in label.no:
+        return "off"
     if label.system and re.match(r"(?i)\s*(?:version )?\d", text):
         return f"{label.system} {text.strip()}"
     if not re.fullmatch(_BARE, text):

@@ -142,7 +142,7 @@ CODES = {
     "better": "R", "elsewhere": "$", "own": "y", "interface": "a", "not": "N", "was": "W",
     "instead": "i", "off": "z", "each": "E", "of": "F", "rather": "X", "soldered": "B",
     "times": "x",
-    "cache": "C", "idle": "r", "cpus": "q", "owner": "O", "architecture": "A",
+    "cache": "C", "idle": "r", "rate": "r", "cpus": "q", "owner": "O", "architecture": "A",
     "display": "d", "and": "&", "contrast": ",", "or": "|", "shape": "Y", "mode": "e", "label": "L",
     "aside": "L", "filler": " ",
 }  # fmt: skip

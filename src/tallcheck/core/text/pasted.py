@@ -270,7 +270,7 @@ class _Reader:
         if folded(before) in phrases.aside or fold(before) in phrases.aside:
             return 0
         label = self._label(line.rstrip(":"))
-        if label is not None:
+        if label is not None and not label.no:
             return self._below(at, label)
         if "," not in line and begun_with(line, phrases.aside) is not None:
             return 0

@@ -24,7 +24,7 @@ from tallcheck.core.text.lexicon import (
 from tallcheck.core.text.modules import modules_said
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import parse_display, parse_memory, parse_version
-from tallcheck.core.values.text import SAID_MOST, SIZE, between_blanks, fold
+from tallcheck.core.values.text import SAID_MOST, SIZE, TRANSFER, between_blanks, fold
 
 _BITS = {"16": 16, "32": 32, "64": 64, "x64": 64, "x86 64": 64, "x86_64": 64, "amd64": 64,
          "arm64": 64, "aarch64": 64, "x86": 32, "i386": 32, "i686": 32}  # fmt: skip
@@ -183,7 +183,7 @@ def _adapter(text: str) -> Graphics:
     rest = re.sub(_LEVEL, " ", re.sub(_API, " ", text))
     size = next(reversed([*re.finditer(SIZE, rest, re.IGNORECASE)]), None)
     rest = rest[: size.start()] + " " + rest[size.end() :] if size else rest
-    name = " ".join(re.sub(r"(?i)\(\s*\)|\bgddr\w+", " ", rest).split())
+    name = " ".join(re.sub(rf"(?i)\(\s*\)|\bgddr\w+|{TRANSFER}", " ", rest).split())
     named = re.search(r"[^\W\d]", name) and (not api or re.search(r"[A-Z]|\d", name))
     return Graphics(name if named else None, parse_memory(size[1]) if size else None, api or None)
 

@@ -269,38 +269,52 @@ def _hostnamectl(lines: list[str], vocabulary: Vocabulary) -> _Read:
 _OF_THE_MOMENT = frozenset({
     "utilization", "speed", "processes", "threads", "handles", "up time", "l1 cache", "l2 cache",
     "l3 cache", "cached", "committed", "paged pool", "non-paged pool", "in use (compressed)",
-    "in use", "hardware reserved", "form factor",
+    "in use", "hardware reserved", "form factor", "active time", "average response time",
+    "read speed", "write speed", "driver version", "driver date", "physical location",
+    "shared gpu memory", "gpu memory",
 })  # fmt: skip
 """What Windows' own view of performance shows besides; its threads are those of all programs."""
+_VIEW_WORDS_MOST = 5
 
 
 def _performance(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """Windows' own view of performance, as it is copied: a label and a value on each line."""
     translated = vocabulary.phrases.words.get("performance", {})
-    parts = [re.split(r"[:\t]\s*", line.strip(), maxsplit=1) for line in lines]
-    labels = [translated.get(fold(one[0]), one[0].strip().lower()) for one in parts]
-    if len(_OF_THE_MOMENT & set(labels)) < 4:
+    parts = [_view_parts(line, translated) for line in lines]
+    if len(_OF_THE_MOMENT & {label for label, _ in parts}) < 4:
         return [], lines
     told: list[Told] = []
     rest = list(lines)
-    for at, (label, one) in enumerate(zip(labels, parts, strict=True)):
-        if label == "available" and len(one) == 2:
-            told += tried_said("memory.available", one[1], vocabulary)
-        if label == "hardware reserved" and len(one) == 2:
-            told += _usable_beside(lines, one[1], vocabulary)
-        if label == "available" or label in _OF_THE_MOMENT:
+    for at, (label, value) in enumerate(parts):
+        if label == "available":
+            told += tried_said("memory.available", value, vocabulary)
+        elif label == "hardware reserved":
+            told += _usable_beside(lines, value, vocabulary)
+        elif label == "dedicated gpu memory":
+            told += tried_said("graphics.memory", value.rpartition("/")[2], vocabulary)
+        if label:
             rest[at] = ""
     return told, rest
+
+
+def _view_parts(line: str, translated: dict[str, str]) -> tuple[str, str]:
+    """A line's label, in English, and its value, whatever stands between; empty where none is."""
+    words = line.split()
+    for count in range(min(len(words), _VIEW_WORDS_MOST), 0, -1):
+        said = " ".join(words[:count]).rstrip(":").lower()
+        label = translated.get(fold(said), said)
+        if label in _OF_THE_MOMENT or label in ("available", "dedicated gpu memory"):
+            return label, " ".join(words[count:])
+    return "", ""
 
 
 def _usable_beside(lines: list[str], reserved: str, vocabulary: Vocabulary) -> list[Told]:
     """What is usable of the one total that stands alone on a line, less what is reserved."""
     alone = [one for one in lines if re.fullmatch(r"\s*[\d.,]+ ?[GM]B\s*", one)]
-    told = [tried_said("memory.installed", one, vocabulary) for one in (*alone[:1], reserved)]
-    sizes = [one.value for some in told for one in some]
-    if len(alone) != 1 or len(sizes) != 2 or not sizes[1] < sizes[0]:
-        return []
-    return [Told("memory.usable", sizes[0] - sizes[1])]
+    told = [tried_said("memory.installed", one, vocabulary) for one in (*alone, reserved)]
+    sizes = [one[0].value for one in told if one]
+    fitted = len(sizes) == 2 and told[0][0].key == "memory.installed"  # else it is what is usable
+    return [Told("memory.usable", sizes[0] - sizes[1])] if fitted and sizes[1] < sizes[0] else []
 
 
 _DRIVE = re.compile(r"\s*Drive: ([A-Z]):\s*")

@@ -5,9 +5,11 @@ CIM lists what is fitted, so that the positions stay unknown; SMBIOS lists every
 
 import re
 from itertools import pairwise
+from typing import Any
 
 from msgspec import Struct, structs
 
+from tallcheck.core.machine.modules import CIM_FORMS, TYPES
 from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Kit, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -15,10 +17,13 @@ from tallcheck.core.text.labels import Label, label_said, with_its_unit
 from tallcheck.core.text.modules import modules_said
 from tallcheck.core.text.said import tried_said
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.plain import whole_number
 
 CAPACITY = "capacity"
 _WORDS = {"devicelocator": "slot", "manufacturer": "maker", "partnumber": "part"}
 """What stands beside a module's capacity and speed, and what it is on the sheet."""
+_CODED = {"smbiosmemorytype": ("type", TYPES), "formfactor": ("form", CIM_FORMS)}
+"""The same where a number stands for it."""
 OF_MODULES = (CAPACITY, "speed", *_WORDS)
 _TYPE = r"(?i)(?:lp)?ddr\d?l?x?"
 _NONE_FITTED = ("empty", "no module installed")
@@ -32,14 +37,19 @@ def plain(name: str) -> str:
 
 def fitted(cells: dict[str, str]) -> Module | None:
     """A module by its capacity in bytes and what stands beside it; None where it has no such."""
-    size, speed = cells.get(CAPACITY, ""), cells.get("speed", "")
+    size = cells.get(CAPACITY, "")
     if not re.fullmatch(r"\d{7,14}", size):
         return None
-    words = {ours: cells[theirs] for theirs, ours in _WORDS.items() if theirs in cells}
-    found = structs.replace(Module(size=int(size)), **words)
-    if re.fullmatch(r"[1-9]\d{2,4}", speed):
-        found = structs.replace(found, speed=int(speed))
-    return found
+    words: dict[str, Any] = {
+        ours: cells[theirs] for theirs, ours in _WORDS.items() if theirs in cells
+    }
+    for name, (ours, codes) in _CODED.items():
+        if meant := codes.get(whole_number(cells.get(name, "")) or 0):
+            words[ours] = meant
+    for name, ours in (("speed", "speed"), ("configuredclockspeed", "running")):
+        if re.fullmatch(r"[1-9]\d{2,4}", cells.get(name, "")):
+            words[ours] = int(cells[name])
+    return structs.replace(Module(size=int(size)), **words)
 
 
 def listed(lines: list[str]) -> list[Module]:
@@ -55,7 +65,7 @@ def listed(lines: list[str]) -> list[Module]:
                 for one in waiting:
                     lines[one] = ""
             cells, waiting = {}, []
-        if name in OF_MODULES and value:
+        if value:
             cells[name] = value
             waiting.append(at)
     return found

@@ -282,7 +282,8 @@ def _unknown_name(key: str, left: list[str], vocabulary: Vocabulary) -> list[Tol
     if key == "processor.name":
         coded = re.match(r"[^\W\d]|\d{4}", name) and re.search(r"\d", name)
         return [Told(key, name)] if coded and codes.isdisjoint(" F") else []
-    if not codes <= {*"Zn.-"} or not name[:1].isalpha() or len(name.split()) > _SYSTEM_WORDS:
+    named = {"Z"} <= codes <= {*"Zn.-"} and name[:1].isalpha()
+    if not named or len(name.split()) > _SYSTEM_WORDS:
         return []
     said = vocabulary.systems.said(name)
     if said.known:
