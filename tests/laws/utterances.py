@@ -47,6 +47,7 @@ NOISE = (
     "", "bought in 2019", "asset 00417", "room 12", "belongs to Ann", "WLAN", "warranty until 2027",
     "14 inch", "two monitors", "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
     "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
+    "it copies at 550 MB/s", "the line gives 1 Gb/s", "25.6 GB/sec is the bandwidth",
 )  # fmt: skip
 DENIED = {"without a TPM": {"firmware.security_module"}, "up to 64 GB": {"memory.ceiling"}}
 PARTS = ["memory", "drive", "name", "system", "volume"]

@@ -27,6 +27,13 @@ def _corrected(sentence: Sentence, match: Match) -> bool:
         said = structs.replace(sentence.value(at), version=version, release=None, build=None)
         sentence.items[at].value = said
         sentence.take(number, number + 1)
+    elif behind == "n" and "s" in before:
+        at, number = before.rindex("s"), sentence.codes.index("n", match.end())
+        unit = str(sentence.value(at)).partition(" ")[2]
+        sentence.items[at].value = f"{sentence.value(number)} {unit}"
+        sentence.take(number, number + 1)
+    elif behind == "s" and before.strip(",;.: ") == "n":
+        sentence.take(0, len(before))
     else:
         for at, code in enumerate(before):
             if code in behind and code in LEFT + "OK":
@@ -70,6 +77,16 @@ def _nothing(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _of_another(sentence: Sentence, match: Match) -> bool:
+    """A size behind a label that has words which are not known: ``Memory block size: 128M``."""
+    return sentence.asked is None
+
+
+def _of_modules(sentence: Sentence, match: Match) -> bool:
+    """``Memory speed: 3200 MHz``: no clock of a processor."""
+    return str(sentence.value(match.start("o"))).startswith("memory")
+
+
 FOREIGN: tuple[Rule, ...] = (
     (r"#[nsl](?:-n)?|s-n|n-b-n", passed),
     (r"[ns][cktm]?FZ+", _of_what),
@@ -82,6 +99,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
+    (r"O[^,;&.:()]*Z[^,;&.:()]*[:=]s", _of_another),
     (r"WF?(?P<of>[SPsh])w?(?=(?P=of))", passed),
     (r"D:[^;D&]*(?=[,;&]D:|$)|[^,;.&()]{0,8}\(D:[^()]*\)", _other_volume),
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _drop),
@@ -159,7 +177,7 @@ CLOCKS: tuple[Rule, ...] = (
     (r"[sTJ][_Tj]*[Tj]_*[-@,(]?[hv]|T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate),
     (r"[hv][-@(]?T", _memory_rate),
     (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
-    (r"@?v", passed),
+    (r"@?v", passed), (r"(?:^|(?<=[,;&.]))(?P<o>O)L?[:=]?h", _of_modules),
     (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
     (r"\(?(?P<least>[hn])[-](?P<most>h)\)?", _clock_range),
     (r"(?P<least>h)[,(/]*M+:?(?P<most>h|n(?![-x]?[ctowb]))\)?", _clock_range),

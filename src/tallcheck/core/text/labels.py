@@ -59,6 +59,8 @@ def label_said(text: str, vocabulary: Vocabulary) -> Label | None:
     phrases = vocabulary.phrases
     if fold(text) not in phrases.labels and vocabulary.systems.called(text) is not None:
         return Label("system.os", system=text)
+    if (switched := _switched(folded(text), vocabulary)) is not None:
+        return switched
     bare, unit = with_unit(text)
     for word in dict.fromkeys((fold(text), folded(bare))):
         key = phrases.labels.get(word)
@@ -66,14 +68,15 @@ def label_said(text: str, vocabulary: Vocabulary) -> Label | None:
             return Label("processor.clock", unit)
         if key is not None:
             return Label(key, unit or phrases.units.get(word, ""))
-    return _switched(folded(text), vocabulary)
+    return None
 
 
 def _switched(words: str, vocabulary: Vocabulary) -> Label | None:
     """A label that asks whether something is on: ``TpmEnabled``, ``Secure boot active``."""
     for on in vocabulary.phrases.words.get("switched", ()):
         if words.endswith(f" {on}"):
-            key = vocabulary.phrases.labels.get(words.removesuffix(on).strip())
+            labels = vocabulary.phrases.labels
+            key = labels.get(words.removesuffix(on).strip()) or labels.get(words)
             if key in SWITCHED:
                 flags = flags_of(vocabulary)
                 return Label(key, no=frozenset(one for one in flags if not flags[one]))

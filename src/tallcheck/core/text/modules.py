@@ -250,7 +250,7 @@ def free_told(sentence: Sentence) -> int | None:
 
 
 SLOTS: tuple[Rule, ...] = (
-    (r"\(?(?P<some>n)k?[Uf]?[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
+    (r"(?:k[:=]?)?\(?(?P<some>n)k?[Uf]?[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
     (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]*U", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),

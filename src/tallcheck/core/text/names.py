@@ -1,5 +1,7 @@
 """Names in a sentence: processors and systems, with their bits, shapes, sets and displays."""
 
+import re
+
 from msgspec import structs
 
 from tallcheck.core.machine.names import stated_clock
@@ -215,7 +217,8 @@ _FREE_TEXTS = (
 
 def _mode(sentence: Sentence, match: Match) -> bool:
     """A mode of the firmware; a BIOS with its version is the firmware itself, whatever its mode."""
-    if sentence.codes[match.end() : match.end() + 1] == "n":
+    clause = re.split("[,;]", sentence.codes[match.end() :])[0]
+    if sentence.asked != "firmware.mode" and re.search("[np]", clause):
         return False
     sentence.tell("firmware.mode", sentence.value(match.start("e")))
     return True

@@ -265,12 +265,16 @@ def _module_version(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     return [Told(key, {"1": "1.2", "2": "2.0"}.get(match[1], match[1]))]
 
 
+_DATE = r"\d{1,2}/\d{1,2}/\d{2,4}|\d{4}[./-]\d{1,2}[./-]\d{1,2}|\d{1,2}[.-]\d{1,2}[.-]\d{4}"
+"""A day; three numbers between dots are a version unless one is a year."""
+
+
 def _firmware(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """A version, with the mode where that stands beside it: ``1.2 (type: UEFI)``."""
     mode = re.search(r"\(type: (\w+)\)", text, re.IGNORECASE)
     word = words_for("firmware.mode", vocabulary).get(fold(mode[1])) if mode else None
     version = re.sub(r"\s*\(type: \w+\)", "", " ".join(text.split()), flags=re.IGNORECASE)
-    dated = re.fullmatch(r"(.+?),? (\d{1,4}([./-])\d{1,2}\3\d{1,4})", version)
+    dated = re.fullmatch(rf"(.+?),? ({_DATE})", version)
     told = [Told(key, dated[1]), Told("firmware.date", dated[2])] if dated else [Told(key, version)]
     return told + ([Told("firmware.mode", word)] if word else [])
 
