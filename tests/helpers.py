@@ -6,11 +6,12 @@ import os
 import subprocess
 import sys
 import tarfile
+from contextlib import chdir, redirect_stderr, redirect_stdout
 from typing import Any
 
 import msgspec
 
-from tallcheck.cli import FAULT
+from tallcheck.cli import FAULT, main
 from tallcheck.core.decide.asked import Asked
 from tallcheck.core.decide.decision import Verdict, decide
 from tallcheck.core.machine.normalized import normalized
@@ -39,6 +40,24 @@ def run(
     if found.returncode == FAULT and not fault:
         raise AssertionError(found.stderr.decode())
     return Ran(found.returncode, found.stdout.decode(), found.stderr.decode())
+
+
+def call(*words: str, cwd: Any = None, stdin: bytes = b"") -> Any:
+    """The same within this process, which is quicker: for what is run many times over."""
+    out, err = (io.TextIOWrapper(io.BytesIO(), "utf-8", newline="") for _ in range(2))
+    before = sys.stdin
+    sys.stdin = io.TextIOWrapper(io.BytesIO(stdin), "utf-8")
+    try:
+        with redirect_stdout(out), redirect_stderr(err), chdir(cwd or "."):
+            code = main(list(words))
+    finally:
+        sys.stdin = before
+    texts = []
+    for stream in (out, err):
+        stream.seek(0)
+        texts.append(stream.read())
+    assert code != FAULT, texts[1]
+    return Ran(code, *texts)
 
 
 class Ran(msgspec.Struct):

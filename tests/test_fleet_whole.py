@@ -28,7 +28,7 @@ from tallcheck.files.demo_data import demo_fleet
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.sheets import machine_from, machine_json, read_needs
 from tallcheck.files.table import models_list
-from tests.helpers import DEMO, VOCABULARY, asked, demo_machine, run
+from tests.helpers import DEMO, VOCABULARY, asked, call, demo_machine, run
 from tests.random_cases import random_sheet
 from tests.test_fleet import random_fleet
 from tests.test_fleet_files import MODELS, PARTS
@@ -357,8 +357,8 @@ def test_what_an_answer_rests_on_is_told_of_each_machine_by_itself(tmp_path: Pat
         listed = map(json.loads, (tmp_path / "out.jsonl").read_text().splitlines())
         for at, (row, found) in enumerate(zip(rows, listed, strict=True)):
             told = [f"{key}={value}" for key, value in zip(head.split(",")[1:], row, strict=True)]
-            sheet = run("describe", f"m{at}", *told).out.encode()
-            alone = run("check", "-", *wanted, "--format", "json", stdin=sheet).json()["decision"]
+            sheet = call("describe", f"m{at}", *told).out.encode()
+            alone = call("check", "-", *wanted, "--format", "json", stdin=sheet).json()["decision"]
             assert found["answer"] == alone["answer"]
             assert found["conditions"] == "; ".join(alone["conditions"]), row
 

@@ -15,7 +15,7 @@ from tallcheck.core.values.errors import InputError
 from tests.helpers import VOCABULARY
 
 RATIO_MOST = 3.0
-LENGTH = 120_000
+LENGTH = 50_000
 TRIVIAL = 0.03
 """Seconds under which a clock tells more of itself than of the work."""
 
@@ -54,12 +54,12 @@ CASES: dict[str, Case] = {
 
 
 def _seconds(read: Callable[[str], object], text: str) -> float:
-    """The least of three runs, in seconds of this process, each as if it were the first."""
+    """The lesser of two runs, in seconds of this process, each as if it were the first."""
     remembering = [one for one in gc.get_objects() if isinstance(one, functools._lru_cache_wrapper)]
     found = []
     gc.disable()  # what other tests left lying about is not looked over here
     try:
-        for _ in range(3):
+        for _ in range(2):
             for one in remembering:
                 one.cache_clear()
             start = time.process_time()

@@ -5,6 +5,7 @@ import importlib
 import re
 import subprocess
 import sys
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -37,6 +38,7 @@ INSIDE = {
 NOT_PURE = {"os", "sys", "io", "pathlib", "time", "subprocess", "socket", "random", "platform"}
 
 
+@cache
 def imported(path: Path) -> set[str]:
     names: set[str] = set()
     for node in ast.walk(ast.parse(path.read_text())):
@@ -65,21 +67,25 @@ def test_rooms_of_the_core_import_one_way(room: str) -> None:
                 assert parts[2] in INSIDE[room], f"{room}/{path.name} imports {name}"
 
 
-def _used_from(room: str) -> set[str]:
-    """The modules of a room that the code of other rooms imports, or resolves by name."""
-    found = set()
+@cache
+def _used() -> dict[str, set[str]]:
+    """By room the modules that the code of other rooms imports, or resolves by name."""
+    found: dict[str, set[str]] = {room: set() for room in INSIDE}
     for path in SOURCE.rglob("*.py"):
-        if path.parent == SOURCE / "core" / room:
-            continue
+        names = set()
         for node in ast.walk(ast.parse(path.read_text())):
-            if isinstance(node, ast.ImportFrom) and node.module == f"tallcheck.core.{room}":
-                found |= {alias.name for alias in node.names}
-            elif isinstance(node, ast.ImportFrom) and node.module:
-                before, _, name = node.module.rpartition(".")
-                found |= {name} if before == f"tallcheck.core.{room}" else set()
+            if isinstance(node, ast.ImportFrom) and node.module:
+                names |= {f"{node.module}.{alias.name}" for alias in node.names}
+                names.add(node.module)
             elif isinstance(node, ast.Constant) and isinstance(node.value, str):
-                resolved = re.match(rf"(?:tallcheck\.)?core\.{room}\.(\w+):", node.value)
-                found |= {resolved[1]} if resolved else set()
+                resolved = re.match(r"(?:tallcheck\.)?(core\.\w+\.\w+):", node.value)
+                names |= {f"tallcheck.{resolved[1]}"} if resolved else set()
+        for room in INSIDE:
+            if path.parent == SOURCE / "core" / room:
+                continue
+            parts = (name.removeprefix(f"tallcheck.core.{room}.") for name in names
+                     if name.startswith(f"tallcheck.core.{room}."))  # fmt: skip
+            found[room] |= {one.partition(".")[0] for one in parts}
     return found
 
 
@@ -87,7 +93,7 @@ def _used_from(room: str) -> set[str]:
 def test_each_room_says_what_others_may_use(room: str) -> None:
     package = importlib.import_module(f"tallcheck.core.{room}")
     assert package.__doc__
-    assert set(package.__all__) == _used_from(room)
+    assert set(package.__all__) == _used()[room]
 
 
 def test_every_room_of_the_core_is_listed() -> None:

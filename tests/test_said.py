@@ -16,7 +16,7 @@ from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.text.pasted import read_lines
 from tallcheck.core.text.said import is_unknown, read_said
 from tallcheck.core.values.errors import InputError
-from tests.helpers import GIB, VOCABULARY, run
+from tests.helpers import GIB, VOCABULARY, call, run
 
 GB = 10**9
 MODULES = "memory.modules"
@@ -211,8 +211,8 @@ def test_every_door_reads_the_same(tmp_path: Path) -> None:
     (tmp_path / "none.machine.json").write_text('{"tallcheck": "machine/1", "name": "x"}')
     rows = {}
     for at, (key, text, expected) in enumerate(SAID[::3]):
-        typed = run("describe", "x", f"{key}={text}", "extra.there=yes").json()
-        pasted = run("describe", "x", "extra.there=yes", "--text", "-",
+        typed = call("describe", "x", f"{key}={text}", "extra.there=yes").json()
+        pasted = call("describe", "x", "extra.there=yes", "--text", "-",
                      stdin=f"{LABEL[key]}: {text}\n".encode()).json()  # fmt: skip
         for raw in (typed, pasted):
             found = on_sheet(raw)

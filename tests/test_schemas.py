@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from jsonschema import Draft202012Validator
 
-from tests.helpers import DEMO, demo_machine, run
+from tests.helpers import DEMO, call, demo_machine
 
 PARTS = str(Path(DEMO, "parts", "garden.parts.csv"))
 MACHINES = [demo_machine(path.name.split(".")[0]) for path in Path(DEMO, "machines").iterdir()]
@@ -17,19 +17,19 @@ POTTING, AFTER = demo_machine("potting-02"), str(Path(DEMO, "after", "potting-02
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo's folder, with its logs and lists."""
     folder = tmp_path_factory.mktemp("demo") / "d"
-    run("demo", str(folder), "--quiet")
+    call("demo", str(folder), "--quiet")
     return folder
 
 
 def _valid(which: str, found: Any) -> None:
-    schema = run("schema", which).json()
+    schema = call("schema", which).json()
     Draft202012Validator.check_schema(schema)
     errors = [error.message for error in Draft202012Validator(schema).iter_errors(found)]
     assert errors == []
 
 
 def _json(*words: str, cwd: Path | None = None) -> Any:
-    return run(*words, "--format", "json", cwd=cwd).json()
+    return call(*words, "--format", "json", cwd=cwd).json()
 
 
 def test_checks_and_machine_sheets() -> None:
@@ -37,8 +37,8 @@ def test_checks_and_machine_sheets() -> None:
         _valid("check", _json("check", machine, "merrow@10", "--parts", PARTS))
     _valid("check", _json("check", MACHINES[0], "merrow"))
     _valid("check", _json("check", POTTING, "--at-least", AFTER, "--need", "os=Merrow >= 9"))
-    _valid("machine", run("gather").json())
-    _valid("machine", run("describe", "x", "memory=8GB", "modules=4GB,4GB").json())
+    _valid("machine", call("gather").json())
+    _valid("machine", call("describe", "x", "memory=8GB", "modules=4GB,4GB").json())
 
 
 @pytest.mark.parametrize(
@@ -68,7 +68,7 @@ def test_usage_and_confirmations(demo: Path) -> None:
 
 def test_what_is_no_output_is_refused_by_its_schema() -> None:
     found = _json("check", POTTING, "merrow@10")
-    schema = Draft202012Validator(run("schema", "check").json())
+    schema = Draft202012Validator(call("schema", "check").json())
     for broken in (
         found | {"tallcheck": "check/2"},
         found | {"rows": [{}]},
