@@ -50,6 +50,8 @@ def call(*words: str, cwd: Any = None, stdin: bytes = b"") -> Any:
     try:
         with redirect_stdout(out), redirect_stderr(err), chdir(cwd or "."):
             code = main(list(words))
+    except SystemExit as end:  # argparse ends so
+        code = int(end.code or 0)
     finally:
         sys.stdin = before
     texts = []

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.helpers import GIB, run
+from tests.helpers import GIB, call
 
 LIST = """part,type,form,size,registered,ecc,price,currency,stock
 S4-4,DDR4,SODIMM,4 GB,no,no,10,EUR,
@@ -60,8 +60,8 @@ BOARDS = {
 def test_what_is_bought(name: str, tmp_path: Path) -> None:
     readings, target, answer, out, bought, cost = BOARDS[name]
     (tmp_path / "list.csv").write_text(LIST)
-    assert run("describe", "bench", *readings, "-o", "m.json", cwd=tmp_path).code == 0
-    ran = run("upgrade", "m.json", "--to", target, "--parts", "list.csv", "--format", "json",
+    assert call("describe", "bench", *readings, "-o", "m.json", cwd=tmp_path).code == 0
+    ran = call("upgrade", "m.json", "--to", target, "--parts", "list.csv", "--format", "json",
               cwd=tmp_path)  # fmt: skip
     plan = ran.json()
     assert plan["answer"] == answer, plan["sentence"]
@@ -89,9 +89,9 @@ def test_what_is_bought(name: str, tmp_path: Path) -> None:
 def test_what_is_bought_without_a_list(
     told: str, target: str, out: list[int] | None, into: list[int]
 ) -> None:
-    sheet = run("describe", "x", *told.split(";"), "shape=notebook").out
+    sheet = call("describe", "x", *told.split(";"), "shape=notebook").out
     assert "doubts" not in sheet
-    plan = run("upgrade", "-", "--to", target, "--format", "json", stdin=sheet.encode()).json()
+    plan = call("upgrade", "-", "--to", target, "--format", "json", stdin=sheet.encode()).json()
     assert plan["answer"] == ("impossible" if out is None else "plan")
     if out is not None:
         assert [one["size"] // GIB for one in plan["remove"]] == out

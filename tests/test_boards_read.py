@@ -25,10 +25,10 @@ from tests.helpers import (
     VOCABULARY,
     X86_FLAGS,
     array_structure,
+    call,
     linux_tree,
     machine,
     module_structure,
-    run,
 )
 
 GB = 1024
@@ -232,9 +232,9 @@ def test_soldered_memory_and_no_free_position(tmp_path: Any) -> None:
         "memory": {"installed": "8 GB", "slots": 1,
                    "modules": [{"slot": "board", "size": "8 GB", "type": "LPDDR4"}]},
     }))  # fmt: skip
-    ran = run("check", str(sheet), "--need", "memory=16GB", "--format", "json")
+    ran = call("check", str(sheet), "--need", "memory=16GB", "--format", "json")
     assert ran.json()["decision"]["answer"] == "replace"
-    assert run("upgrade", str(sheet), "--to", "16GB").code == 13
+    assert call("upgrade", str(sheet), "--to", "16GB").code == 13
 
 
 def _with_processor(
@@ -280,7 +280,7 @@ def test_family_and_kernel_of_a_system_like_another() -> None:
         "etc/os-release": 'NAME="Sedge OS"\nID=sedge\nID_LIKE="ubuntu debian"\nVERSION_ID="4"\n',
     })  # fmt: skip
     assert (found.system.family, found.system.kernel) == ("linux", "5.15.0")
-    ran = run("check", "-", "--need", "os=Linux >= 5.10", "--format", "json",
+    ran = call("check", "-", "--need", "os=Linux >= 5.10", "--format", "json",
               stdin=json.dumps({"tallcheck": "machine/1", "name": "x", "system": {
                   "os": "Sedge OS", "family": "linux", "kernel": "5.15.0"}}).encode())  # fmt: skip
     assert ran.json()["decision"]["answer"] == "ready"
@@ -291,15 +291,15 @@ def test_a_capture_can_be_checked_at_once(tmp_path: Any) -> None:
         target = tmp_path / "tree" / path
         target.parent.mkdir(parents=True, exist_ok=True)
         target.write_bytes(text if isinstance(text, bytes) else str(text).encode())
-    assert run("check", str(tmp_path / "tree"), "--need", "cores=2").code == 0
-    assert run("show", str(tmp_path / "tree")).code == 0
+    assert call("check", str(tmp_path / "tree"), "--need", "cores=2").code == 0
+    assert call("show", str(tmp_path / "tree")).code == 0
 
 
 def test_a_level_by_name_is_for_machines_that_can_have_it() -> None:
     for words in (["virtual=yes"], ["architecture=arm64"], ["instructions=-AVX2"]):
-        sheet = run("describe", "x", "cpu=Osier Wand S5 214", *words).json()
+        sheet = call("describe", "x", "cpu=Osier Wand S5 214", *words).json()
         if words[0].startswith("instructions"):
-            ran = run("check", "-", "--need", "instructions=AVX2", "--format", "json",
+            ran = call("check", "-", "--need", "instructions=AVX2", "--format", "json",
                       stdin=json.dumps(sheet).encode())  # fmt: skip
             assert ran.json()["rows"][0]["status"] == "short"
         else:

@@ -18,7 +18,7 @@ from tallcheck.gather import gather
 from tallcheck.gather.cim import cim_date
 from tallcheck.gather.macos import ask_macos
 from tallcheck.gather.source import Captured, Source, open_capture
-from tests.helpers import DEMO, GIB, VOCABULARY, run
+from tests.helpers import DEMO, GIB, VOCABULARY, call
 
 WINDOWS = os.path.join(DEMO, "captures", "glasshouse-07")
 MACOS = os.path.join(DEMO, "captures", "studio-02")
@@ -34,7 +34,7 @@ def _cim(**files: Any) -> Machine:
 
 
 def test_the_windows_stand_in_gives_a_full_sheet() -> None:
-    found = run("gather", "--from", WINDOWS).json()
+    found = call("gather", "--from", WINDOWS).json()
     assert found["memory"]["installed"] == 8 * GIB
     assert (found["memory"]["slots"], found["memory"]["ceiling"]) == (2, 32 * GIB)
     assert [m["size"] for m in found["memory"]["modules"]] == [8 * GIB, 0]
@@ -47,11 +47,11 @@ def test_the_windows_stand_in_gives_a_full_sheet() -> None:
                                  "date": "2025-03-11", "security_module": "2.0"}  # fmt: skip
     assert found["storage"][0]["drive"] == 256052966400
     assert "SN-12345" not in json.dumps(found)
-    assert run("check", "-", "merrow@10", stdin=json.dumps(found).encode()).code == 0
+    assert call("check", "-", "merrow@10", stdin=json.dumps(found).encode()).code == 0
 
 
 def test_the_macos_stand_in_gives_a_full_sheet_with_modules_unknown() -> None:
-    found = run("gather", "--from", MACOS).json()
+    found = call("gather", "--from", MACOS).json()
     assert found["memory"]["installed"] == 8 * GIB
     assert "modules" not in found["memory"]
     assert found["memory"]["available"] == 144000 * 16384
@@ -63,7 +63,7 @@ def test_the_macos_stand_in_gives_a_full_sheet_with_modules_unknown() -> None:
 def test_two_files_are_enough_for_a_partial_sheet(tmp_path: Path) -> None:
     for name in ("Win32_PhysicalMemory.json", "Win32_Processor.json"):
         (tmp_path / name).write_bytes((Path(WINDOWS) / name).read_bytes())
-    found = run("gather", "--from", str(tmp_path), "--name", "two").json()
+    found = call("gather", "--from", str(tmp_path), "--name", "two").json()
     assert found["memory"] == {"installed": 8 * GIB, "modules": found["memory"]["modules"]}
     assert found["processor"]["level"] == "x86-64-v3"
     assert found["system"]["os_bits"] == 64
@@ -290,7 +290,7 @@ def _still(value: Any) -> Any:
 
 @pytest.mark.parametrize("shell", [["sh"], ["dash"], ["busybox", "sh"]], ids=" ".join)
 def test_the_linux_kit_gives_the_live_sheet(shell: list[str], tmp_path: Path) -> None:
-    script = run("kit", "linux").out
+    script = call("kit", "linux").out
     try:
         ran = subprocess.run(
             shell, input=script.encode(), capture_output=True, timeout=120, check=False,
@@ -301,13 +301,13 @@ def test_the_linux_kit_gives_the_live_sheet(shell: list[str], tmp_path: Path) ->
     assert ran.returncode == 0, ran.stderr
     assert list(tmp_path.iterdir()) == []
     (tmp_path / "kit.tar").write_bytes(ran.stdout)
-    captured = run("gather", "--from", str(tmp_path / "kit.tar"), "--name", "x").json()
-    live = run("gather", "--name", "x").json()
+    captured = call("gather", "--from", str(tmp_path / "kit.tar"), "--name", "x").json()
+    live = call("gather", "--name", "x").json()
     assert _still(captured) == _still(live)
 
 
 def test_every_kit_prints_what_it_reads_first() -> None:
     for system in ("linux", "macos", "windows"):
-        script = run("kit", system).out
+        script = call("kit", system).out
         assert "serial numbers" in "".join(script.splitlines(keepends=True)[:8])
         assert Path(script_path(system)).read_text() == script

@@ -14,7 +14,7 @@ from tallcheck.core.jobs.confirm_modules import Planned, PlannedModule
 from tallcheck.core.usage.change import compare
 from tallcheck.core.usage.log import Log
 from tallcheck.core.values.errors import InputError
-from tests.helpers import DEMO, GIB, VOCABULARY, demo_machine, machine, run
+from tests.helpers import DEMO, GIB, VOCABULARY, call, demo_machine, machine
 
 MIB = 1 << 20
 
@@ -258,10 +258,10 @@ def test_the_demo_from_plan_to_confirmation(tmp_path: Path) -> None:
         ("orchid-house-08", "16GB", ["--parts", parts], 15, "not seen in B1"),
     ]:
         own = words if words[0].startswith("--") else []
-        plan = run("upgrade", demo_machine(name), "--to", to, "--format", "json", *own).out
+        plan = call("upgrade", demo_machine(name), "--to", to, "--format", "json", *own).out
         (tmp_path / "plan.json").write_text(plan)
         needs = [word for word in words if word not in own]
-        ran = run("confirm", demo_machine(name), _after(name), *needs, "--plan", "plan.json",
+        ran = call("confirm", demo_machine(name), _after(name), *needs, "--plan", "plan.json",
                   cwd=tmp_path)  # fmt: skip
         assert (ran.code, ran.err) == (code, "")
         assert text in " ".join(ran.out.split())
@@ -278,7 +278,7 @@ def test_the_demo_from_plan_to_confirmation(tmp_path: Path) -> None:
 )
 def test_bad_plans_are_named(tmp_path: Path, content: str, text: str) -> None:
     (tmp_path / "plan.json").write_text(content)
-    ran = run("confirm", demo_machine("potting-02"), _after("potting-02"), "--plan", "plan.json",
+    ran = call("confirm", demo_machine("potting-02"), _after("potting-02"), "--plan", "plan.json",
               cwd=tmp_path)  # fmt: skip
     assert ran.code == 3
     assert text in ran.err
@@ -287,13 +287,13 @@ def test_bad_plans_are_named(tmp_path: Path, content: str, text: str) -> None:
 
 def test_json_and_quiet(tmp_path: Path) -> None:
     words = ("confirm", demo_machine("potting-02"), _after("potting-02"), "merrow@10")
-    assert run(*words, "--quiet").out == "done\n"
-    raw = json.loads(run(*words, "--format", "json").out)
+    assert call(*words, "--quiet").out == "done\n"
+    raw = json.loads(call(*words, "--format", "json").out)
     assert raw["tallcheck"] == "confirm/1"
     assert raw["after"] == 8 * GIB
     assert raw["decisions"] == [
         {"against": ["Merrow 10"], "before": "memory-alone", "after": "ready"}
     ]
-    ran = run("confirm", demo_machine("potting-02"), _after("orchid-house-08"))
+    ran = call("confirm", demo_machine("potting-02"), _after("orchid-house-08"))
     assert ran.code == 3
     assert "two machines" in ran.err

@@ -15,7 +15,7 @@ from tallcheck.core.jobs import confirm
 from tallcheck.core.machine.readings import SHORT_NAMES
 from tallcheck.files.config import Settings
 from tallcheck.files.table import MODELS_COLUMNS, PARTS_COLUMNS
-from tests.helpers import run
+from tests.helpers import call, run
 
 ROOT = Path(__file__).parent.parent
 DOCS = ROOT / "docs"
@@ -42,7 +42,7 @@ CODES = {
 def garden(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A folder with the demo's data."""
     folder = tmp_path_factory.mktemp("docs")
-    assert run("demo", "garden", "--quiet", cwd=folder).code == 0
+    assert call("demo", "garden", "--quiet", cwd=folder).code == 0
     return folder / "garden"
 
 
@@ -53,7 +53,7 @@ def test_every_command_of_the_tutorial_does_what_it_says(garden: Path) -> None:
             continue
         line, _, output = command.partition(" > ")
         words = shlex.split(line)[1:]
-        ran = run(*words, cwd=garden)
+        ran = call(*words, cwd=garden)
         if output:
             (garden / output).write_text(ran.out)
         told = next((code for start, code in CODES.items() if start in command), 0)
@@ -69,14 +69,14 @@ def test_every_command_of_the_tutorial_does_what_it_says(garden: Path) -> None:
 
 
 def test_the_readme_runs_as_it_stands(tmp_path: Path) -> None:
-    assert run("demo", "--quiet", cwd=tmp_path).code == 0
+    assert call("demo", "--quiet", cwd=tmp_path).code == 0
     folder, seen = tmp_path / "tallcheck-demo", 0
     for command in commands(ROOT / "README.md"):
         line, _, output = re.sub(r"\s+#.*", "", command).partition(" > ")
         if "|" in line or "--ssh" in line:
             continue  # another machine
         line = line.replace("--every 5s --for 8h", "--every 0.2s --for 0.6s")
-        ran = run(*shlex.split(line)[1:], cwd=folder)
+        ran = call(*shlex.split(line)[1:], cwd=folder)
         assert ran.code in (0, *EXIT_CODES.values()), (command, ran.err)
         if output:
             (folder / output).write_text(ran.out)
@@ -88,7 +88,7 @@ def test_the_readme_runs_as_it_stands(tmp_path: Path) -> None:
 
 def test_the_fleet_command_of_the_readme_writes_page_and_picture(garden: Path) -> None:
     (command,) = [one for one in commands(ROOT / "README.md") if "--save garden.png" in one]
-    ran = run(*shlex.split(command)[1:], cwd=garden)
+    ran = call(*shlex.split(command)[1:], cwd=garden)
     assert ran.code == 0
     assert all(one.startswith("wrote ") for one in ran.err.splitlines())
     for part in ("To order", "By when", "With 4,000.00 EUR", "Faults in the list"):
@@ -151,14 +151,14 @@ _ELSEWHERE = (" here", "describe potting-05 --for", "kit linux", "potting-02.tar
 
 @pytest.mark.parametrize("command", COMMANDS)
 def test_the_examples_of_help_run_on_the_demo(command: str, garden: Path) -> None:
-    text = run(command, "--help").out.partition("example:")[2]
+    text = call(command, "--help").out.partition("example:")[2]
     joined = re.sub(r"\\\n\s*", "", text)
     lines = [line.strip() for line in joined.splitlines()]
     for line in lines:
         if not line.startswith("tallcheck ") or any(word in line for word in _ELSEWHERE):
             continue
         told, _, output = line.partition(" > ")
-        ran = run(*shlex.split(told)[1:], cwd=garden)
+        ran = call(*shlex.split(told)[1:], cwd=garden)
         if output:
             (garden / output).write_text(ran.out)
         assert ran.code in (0, 10), (line, ran.err)
@@ -177,13 +177,13 @@ def test_help_fits_a_screen_and_has_an_example(command: str) -> None:
 
 
 def test_each_command_within_needs_has_its_own_help() -> None:
-    said = run("needs", "new", "--help").out
+    said = call("needs", "new", "--help").out
     assert "TITLE" in said
     assert "--needs-path" not in said
     assert "tallcheck needs validate" not in said
-    refused = run("needs", "validate", "x", "--text", "y")
+    refused = call("needs", "validate", "x", "--text", "y")
     assert (refused.code, "needs validate does not take" in refused.err) == (2, True)
-    assert "--needs-path" in run("needs", "list", "--help").out
+    assert "--needs-path" in call("needs", "list", "--help").out
 
 
 @pytest.mark.parametrize("command", COMMANDS)
@@ -204,7 +204,7 @@ def test_what_needs_more_than_is_installed_is_told_apart(monkeypatch: pytest.Mon
 
 def test_a_saved_page_is_opened(garden: Path) -> None:
     words = ("show", "machines/potting-02.machine.json", "--open", "--quiet")
-    refused = run(*words, cwd=garden)
+    refused = call(*words, cwd=garden)
     assert (refused.code, "--save FILE.html" in refused.err) == (2, True)
     page = garden / "a page.html"
     ran = run(*words, "--save", page.name, cwd=garden, env={"BROWSER": "echo"})

@@ -24,7 +24,7 @@ from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.fleet_rows import parse_heading
 from tallcheck.files.sheets import machine_json
 from tallcheck.files.table import models_list
-from tests.helpers import DEMO, DEMO_MACHINES, GIB, VOCABULARY, demo_machine, run
+from tests.helpers import DEMO, DEMO_MACHINES, GIB, VOCABULARY, call, demo_machine, run
 
 MODELS = f"{DEMO}/parts/garden.models.csv"
 PARTS = f"{DEMO}/parts/garden.parts.csv"
@@ -187,7 +187,7 @@ def test_files_that_cannot_be_used(
     else:
         assert len(read(tmp_path, text).fleet) == 0
     words = [word for one in columns for word in ("--columns", one)]
-    ran = run("fleet", str(tmp_path / "f.csv"), "merrow@10", *words)
+    ran = call("fleet", str(tmp_path / "f.csv"), "merrow@10", *words)
     assert ran.code == (2 if "memroy" in str(columns) else 3)
     assert said in ran.err
     assert "Traceback" not in ran.err
@@ -329,7 +329,7 @@ WORDS = ("merrow@10", "--models", MODELS, "--parts", PARTS, "--price", "machine=
 
 def test_the_demo_fleet_names_every_fault_and_loses_no_row(tmp_path: Path) -> None:
     path = demo_csv(tmp_path)
-    ran = run("fleet", str(path), *WORDS, "--format", "json")
+    ran = call("fleet", str(path), *WORDS, "--format", "json")
     assert (ran.code, ran.err) == (0, "")
     raw = ran.json()
     lines = [line for line in path.read_text().splitlines() if not line.startswith("#")]
@@ -344,13 +344,13 @@ def test_the_demo_fleet_names_every_fault_and_loses_no_row(tmp_path: Path) -> No
 
 
 def test_fleet_and_check_agree_on_the_demo(tmp_path: Path) -> None:
-    ran = run("fleet", DEMO_MACHINES, "merrow@10", "--save", "out.csv", cwd=tmp_path)
+    ran = call("fleet", DEMO_MACHINES, "merrow@10", "--save", "out.csv", cwd=tmp_path)
     assert ran.code == 0
     rows = list(csv.DictReader(io.StringIO((tmp_path / "out.csv").read_text())))
     assert len(rows) == 12
     for row in rows:
         sheet = f"{DEMO_MACHINES}/{row['name']}.machine.json"
-        decision = run("check", sheet, "merrow@10", "--format", "json").json()["decision"]
+        decision = call("check", sheet, "merrow@10", "--format", "json").json()["decision"]
         assert row["answer"] == decision["answer"], row["name"]
         assert row["limiting"] == (decision["limiting"] or "")
         assert row["target_memory"] == str(decision["target_memory"] or "")
@@ -363,7 +363,7 @@ def test_saved_files_agree_and_guard_formulas(tmp_path: Path) -> None:
     (tmp_path / "f.csv").write_text(text)
     names = [f"out.{ending}" for ending in ("csv", "jsonl", "parquet", "md", "html", "png", "svg")]
     words = [word for name in names for word in ("--save", name)]
-    ran = run("fleet", "f.csv", "merrow@10", *words, cwd=tmp_path)
+    ran = call("fleet", "f.csv", "merrow@10", *words, cwd=tmp_path)
     assert ran.code == 0
     assert all(one.startswith("wrote ") for one in ran.err.splitlines())
     rows = list(csv.DictReader(io.StringIO((tmp_path / "out.csv").read_text())))
@@ -383,11 +383,11 @@ def test_saved_files_agree_and_guard_formulas(tmp_path: Path) -> None:
 
 def test_pages_escape_and_load_nothing(tmp_path: Path) -> None:
     (tmp_path / "f.csv").write_text("name,memory,os\n<script>x</script>,4 GB,<b>\n")
-    run("fleet", "f.csv", "merrow@10", "--save", "f.html", cwd=tmp_path)
+    call("fleet", "f.csv", "merrow@10", "--save", "f.html", cwd=tmp_path)
     sheet = json.dumps({"tallcheck": "machine/1", "name": "<img src=x>", "memory":
                         {"installed": "4 GB"}, "notes": ["<script>"]})  # fmt: skip
     (tmp_path / "m.json").write_text(sheet)
-    run("check", "m.json", "merrow", "--save", "m.html", "--parts", PARTS, cwd=tmp_path)
+    call("check", "m.json", "merrow", "--save", "m.html", "--parts", PARTS, cwd=tmp_path)
     for name in ("f.html", "m.html"):
         page = (tmp_path / name).read_text()
         assert "<script>x" not in page
@@ -402,25 +402,25 @@ def test_pages_escape_and_load_nothing(tmp_path: Path) -> None:
 
 def test_quiet_text_and_wrong_usage(tmp_path: Path) -> None:
     path = str(demo_csv(tmp_path))
-    quiet = run("fleet", path, *WORDS, "--quiet")
+    quiet = call("fleet", path, *WORDS, "--quiet")
     assert quiet.out.count("\n") == 1
     assert "What needs memory alone costs" in quiet.out
     shown = run("fleet", path, *WORDS, "--budget", "4000", "--what-if", env={"COLUMNS": "100"})
     assert max(map(len, shown.out.splitlines())) <= 100
     for part in ("With 4,000.00 EUR", "What if: machines ready", "Proven best", "Rows left out"):
         assert part in " ".join(shown.out.split())
-    unpriced = run("fleet", path, "merrow@10", "--price", "machine=1")
+    unpriced = call("fleet", path, "merrow@10", "--price", "machine=1")
     merrow = [line.split() for line in unpriced.out.splitlines() if "Merrow 9 " in line]
     assert merrow[0][-3:] == ["not", "known", "113"]
-    assert run("fleet", path, "merrow@10", "--save", "x.doc").code == 2
+    assert call("fleet", path, "merrow@10", "--save", "x.doc").code == 2
     for words, said in (
         (["--price", "setting=3"], "KIND=AMOUNT"), (["--price", "hour=x"], "--price"),
         (["--budget", "lots"], "--budget"), (["--on", "soon"], "--on"),
     ):  # fmt: skip
-        ran = run("fleet", path, "merrow@10", *words)
+        ran = call("fleet", path, "merrow@10", *words)
         assert ran.code == 2
         assert said in ran.err
-    empty = run("fleet", str(tmp_path), "merrow@10")
+    empty = call("fleet", str(tmp_path), "merrow@10")
     assert empty.code == 3
     assert "no machine sheet" in empty.err
 

@@ -22,7 +22,7 @@ from tallcheck.files.table import models_list, parts_list
 from tallcheck.report.fleet_result import result_bytes
 from tallcheck.report.fleet_work import budget_text, by_text, due_of, jobs
 from tallcheck.report.pages import fleet_html
-from tests.helpers import DEMO, VOCABULARY, run
+from tests.helpers import DEMO, VOCABULARY, call
 from tests.test_pages import MERROW_10
 
 PRICES = Prices({"machine": 64000, "storage": 5500, "system": 9500}, 4800, {}, "EUR")
@@ -33,7 +33,7 @@ ON = datetime.date(2026, 11, 24)
 def garden(tmp_path_factory: pytest.TempPathFactory) -> FleetFile:
     """The demo's list."""
     folder = tmp_path_factory.mktemp("demo")
-    assert run("demo", "garden", "--quiet", cwd=folder).code == 0
+    assert call("demo", "garden", "--quiet", cwd=folder).code == 0
     file = read_fleet(str(folder / "garden/fleet/garden.csv"), {}, True, VOCABULARY)
     with_models(file.fleet, models_list(f"{DEMO}/parts/garden.models.csv", VOCABULARY))
     return file

@@ -28,7 +28,7 @@ from tallcheck.files.demo_data import demo_fleet
 from tallcheck.files.fleet_file import read_fleet
 from tallcheck.files.sheets import machine_from, machine_json, read_needs
 from tallcheck.files.table import models_list
-from tests.helpers import DEMO, VOCABULARY, asked, call, demo_machine, run
+from tests.helpers import DEMO, VOCABULARY, asked, call, demo_machine
 from tests.random_cases import random_sheet
 from tests.test_fleet import random_fleet
 from tests.test_fleet_files import MODELS, PARTS
@@ -102,7 +102,7 @@ def test_the_board_counts_in_every_need_for_memory(minimum: str, tmp_path: Path)
             for at, (modules, ceiling) in enumerate(boards)]  # fmt: skip
     head = "name,memory,modules,ceiling,cores,os_bits,processor_bits,shape"
     (tmp_path / "f.csv").write_text("\n".join([head, *rows]) + "\n")
-    ran = run("fleet", "f.csv", "a.needs.toml", "--save", "out.jsonl", "--quiet", cwd=tmp_path)
+    ran = call("fleet", "f.csv", "a.needs.toml", "--save", "out.jsonl", "--quiet", cwd=tmp_path)
     assert ran.code == 0
     lines = (tmp_path / "out.jsonl").read_text().splitlines()
     answers = [json.loads(line)["answer"] for line in lines]
@@ -189,8 +189,8 @@ def test_nothing_real_is_named_in_the_demos_lists() -> None:
 
 def test_a_models_list_completes_a_telephone_sheet() -> None:
     words = ("upgrade", demo_machine("glasshouse-05"), "--to", "16GB", "--parts", PARTS)
-    bare = run(*words, "--format", "json").json()
-    listed_too = run(*words, "--models", MODELS, "--format", "json").json()
+    bare = call(*words, "--format", "json").json()
+    listed_too = call(*words, "--models", MODELS, "--format", "json").json()
     assert bare["add"][0]["part"] is None
     assert "memory.type" not in json.dumps(listed_too["conditions"])
     assert listed_too["add"][0]["part"] == "LM-S4-8-slow"
@@ -201,7 +201,7 @@ def test_ample_use_is_said_before_any_part(tmp_path: Path) -> None:
     from tallcheck.files.demo_data import demo_log
 
     (tmp_path / "log.csv").write_bytes(demo_log("ordinary-day"))
-    ran = run("upgrade", demo_machine("potting-02"), "--to", "8GB", "--usage",
+    ran = call("upgrade", demo_machine("potting-02"), "--to", "8GB", "--usage",
               str(tmp_path / "log.csv"))  # fmt: skip
     first = ran.out.splitlines()[0]
     assert first.startswith("Nothing to buy for the way it is used")
@@ -222,7 +222,7 @@ def test_usage_before_and_after(tmp_path: Path, logs: tuple[str, str], text: str
     for name in logs:
         (tmp_path / f"{name}.csv").write_bytes(demo_log(name))
     after = f"{DEMO}/after/potting-02.machine.json"
-    ran = run("confirm", demo_machine("potting-02"), after, "--usage",
+    ran = call("confirm", demo_machine("potting-02"), after, "--usage",
               *(f"{name}.csv" for name in logs), cwd=tmp_path)  # fmt: skip
     assert (ran.code, ran.err) == (0, "")
     assert text in " ".join(ran.out.split())
@@ -237,16 +237,16 @@ def test_a_log_of_another_machine_is_refused(tmp_path: Path) -> None:
     nobody.write_bytes(demo_log("swapping").partition(b"\n")[2])
     sheet = demo_machine("potting-02")
     for words in (["check", sheet, "merrow@9"], ["upgrade", sheet, "--to", "8GB"]):
-        assert run(*words, "--usage", str(mine)).code == 0
-        ran = run(*words, "--usage", str(other))
+        assert call(*words, "--usage", str(mine)).code == 0
+        ran = call(*words, "--usage", str(other))
         assert (ran.code, "found a log of archive-10; expected one of potting-02" in ran.err) == (
             3, True,
         )  # fmt: skip
-        told = " ".join(run(*words, "--usage", str(nobody)).out.lower().split())
+        told = " ".join(call(*words, "--usage", str(nobody)).out.lower().split())
         assert "the usage log does not tell of which machine it is" in told
     # and so is a log with other memory than the machine has
     after = f"{DEMO}/after/potting-02.machine.json"
-    ran = run("confirm", sheet, after, "--usage", str(mine), str(mine))
+    ran = call("confirm", sheet, after, "--usage", str(mine), str(mine))
     assert (ran.code, "a machine with 3.7 GB" in ran.err) == (3, True)
 
 
@@ -267,21 +267,21 @@ def test_a_log_of_another_machine_is_refused(tmp_path: Path) -> None:
     ],
 )  # fmt: skip
 def test_wrong_words(words: list[str], code: int, text: str) -> None:
-    ran = run(*words)
+    ran = call(*words)
     assert ran.code == code
     assert text in ran.err
     assert "Traceback" not in ran.err
 
 
 def test_a_fleet_may_come_through_a_pipe() -> None:
-    ran: Any = run("fleet", "-", "merrow@10", "--quiet", stdin=demo_fleet())
+    ran: Any = call("fleet", "-", "merrow@10", "--quiet", stdin=demo_fleet())
     assert ran.code == 0
     assert ran.out.startswith("Of 238 machines")
 
 
 def test_an_output_that_cannot_be_written_loses_nothing(tmp_path: Path) -> None:
     (tmp_path / "f.csv").write_text("name,memory\na,8 GB\n")
-    ran = run("fleet", "f.csv", "merrow@10", "--save", "no/such/folder.csv", cwd=tmp_path)
+    ran = call("fleet", "f.csv", "merrow@10", "--save", "no/such/folder.csv", cwd=tmp_path)
     assert ran.code == 4
     assert "no/such/folder.csv" in ran.err
     assert sorted(path.name for path in tmp_path.iterdir()) == ["f.csv"]
@@ -295,7 +295,7 @@ def test_a_condition_on_a_plain_reading_tells_classes_apart(tmp_path: Path) -> N
     (tmp_path / "f.csv").write_text(
         "name,memory,cores,storage\na,8 GB,4,100 GB\nb,8 GB,4,900 GB\nc,8 GB,4,500 GB\n"
     )
-    ran = run("fleet", "f.csv", "w.needs.toml", "--save", "o.csv", "--quiet", cwd=tmp_path)
+    ran = call("fleet", "f.csv", "w.needs.toml", "--save", "o.csv", "--quiet", cwd=tmp_path)
     assert ran.code == 0
     rows = list(csv.DictReader((tmp_path / "o.csv").read_text().splitlines()))
     answers = [row["answer"] for row in rows]
@@ -311,19 +311,19 @@ def test_a_condition_on_a_plain_reading_tells_classes_apart(tmp_path: Path) -> N
 )  # fmt: skip
 def test_a_fleet_takes_needs_and_levels_as_a_check_does(words: list[str], text: str) -> None:
     folder = f"{DEMO}/machines"
-    assert text in run("fleet", folder, *words, "--quiet").out
+    assert text in call("fleet", folder, *words, "--quiet").out
     answers = [
-        run("check", f"{folder}/{name}", *words, "--quiet").out.strip()
+        call("check", f"{folder}/{name}", *words, "--quiet").out.strip()
         for name in sorted(os.listdir(folder))
     ]
-    ready = run("fleet", folder, *words, "--format", "json").json()["answers"]["ready"]
+    ready = call("fleet", folder, *words, "--format", "json").json()["answers"]["ready"]
     assert ready == answers.count("ready")
 
 
 def test_memory_has_a_price_where_no_list_prices_it() -> None:
     words = ["fleet", f"{DEMO}/machines", "merrow@10", "--format", "json", "--price", "machine=600"]
     bare, told, both = (
-        run(*words, *more).json()["costs"]
+        call(*words, *more).json()["costs"]
         for more in ([], ["--price", "memory=30"], ["--price", "memory=30", "--parts", PARTS])
     )
     assert bare != told
@@ -338,7 +338,7 @@ def test_memory_has_a_price_where_no_list_prices_it() -> None:
      (["chek"], "nearest known: 'check'")],
 )  # fmt: skip
 def test_wrong_usage_gets_the_nearest(words: list[str], text: str) -> None:
-    ran = run(*words)
+    ran = call(*words)
     assert (ran.code, text in ran.err) == (2, True)
 
 
@@ -352,7 +352,7 @@ def test_what_an_answer_rests_on_is_told_of_each_machine_by_itself(tmp_path: Pat
     (tmp_path / "f.csv").write_text("\n".join([head, *lines]) + "\n")
     needs = ("--need", "memory=16GB", "--need", "os_bits=64")
     for wanted in (needs, needs[:2], ("--need", "memory=256GB")):
-        ran = run("fleet", "f.csv", *wanted, "--save", "out.jsonl", cwd=tmp_path)
+        ran = call("fleet", "f.csv", *wanted, "--save", "out.jsonl", cwd=tmp_path)
         assert ran.code == 0
         listed = map(json.loads, (tmp_path / "out.jsonl").read_text().splitlines())
         for at, (row, found) in enumerate(zip(rows, listed, strict=True)):
@@ -381,7 +381,7 @@ def test_a_target_that_rests_on_unknown_use_is_each_machines_own(
     (tmp_path / "f.csv").write_text("\n".join(lines) + "\n")
     found = []
     for machines in ("f.csv", "f"):
-        ran = run("fleet", machines, "--need", f"memory={memory}", "--need", f"memory_own={own}",
+        ran = call("fleet", machines, "--need", f"memory={memory}", "--need", f"memory_own={own}",
                   "--save", "out.jsonl", "--force", cwd=tmp_path)  # fmt: skip
         assert ran.code == 0
         rows = map(json.loads, (tmp_path / "out.jsonl").read_text().splitlines())
@@ -405,7 +405,7 @@ def test_what_is_in_doubt_comes_to_the_same_in_a_list(tmp_path: Path) -> None:
     (tmp_path / "f.csv").write_text("\n".join([head, *lines]) + "\n")
     (tmp_path / "m.csv").write_text("maker,model,ceiling\nQuern,Bench 4,16 GB\n")
     wanted = ["--need", "memory=6GB", "--need", "cores=5", "--models", "m.csv"]
-    ran = run("fleet", "f.csv", *wanted, "--save", "out.jsonl", "--force", cwd=tmp_path)
+    ran = call("fleet", "f.csv", *wanted, "--save", "out.jsonl", "--force", cwd=tmp_path)
     assert ran.code == 0
     found = map(json.loads, (tmp_path / "out.jsonl").read_text().splitlines())
     file = read_fleet(str(tmp_path / "f.csv"), {}, True, VOCABULARY)

@@ -18,7 +18,7 @@ from tallcheck.core.machine.instructions import (
 from tallcheck.core.machine.names import normal_name
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.vocabulary import checked, read_names
-from tests.helpers import VOCABULARY, X86_FLAGS, machine, run
+from tests.helpers import VOCABULARY, X86_FLAGS, call, machine, run
 
 # name, line, generation, and whether its number is a generation ahead of its design
 NAMES = [
@@ -415,17 +415,17 @@ def test_implications_reach_down_and_told_sets_are_checked() -> None:
 def test_memory_that_is_fixed_to_the_processor_leaves_no_position(
     tmp_path: Path, name: str, slots: int | None
 ) -> None:
-    told = run("describe", "x", f"processor={name}", "memory=8GB", "-o", "x.json", cwd=tmp_path)
+    told = call("describe", "x", f"processor={name}", "memory=8GB", "-o", "x.json", cwd=tmp_path)
     assert told.code == 0
     (tmp_path / "f.csv").write_text(f"name,cpu,memory\nx,{name},8 GB\n")
-    alone = run("check", "x.json", "--need", "memory=16GB", "--quiet", cwd=tmp_path).out.strip()
+    alone = call("check", "x.json", "--need", "memory=16GB", "--quiet", cwd=tmp_path).out.strip()
     assert alone == ("replace" if slots == 0 else "memory-alone")
-    listed = run("fleet", "f.csv", "--need", "memory=16GB", "--format", "json", cwd=tmp_path)
+    listed = call("fleet", "f.csv", "--need", "memory=16GB", "--format", "json", cwd=tmp_path)
     assert listed.json()["answers"][alone] == 1
-    guest = run("describe", "x", f"processor={name}", "memory=8GB", "virtual=yes", "-o", "v.json",
+    guest = call("describe", "x", f"processor={name}", "memory=8GB", "virtual=yes", "-o", "v.json",
                 cwd=tmp_path)  # fmt: skip
     assert guest.code == 0
-    assert run("check", "v.json", "--need", "memory=16GB", "--quiet",
+    assert call("check", "v.json", "--need", "memory=16GB", "--quiet",
                cwd=tmp_path).out.strip() == "memory-alone"  # fmt: skip
 
 

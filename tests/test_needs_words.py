@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.text.needs_written import key_called
 from tallcheck.core.text.page import read_page
-from tests.helpers import GIB, VOCABULARY, demo_machine, run
+from tests.helpers import GIB, VOCABULARY, call, demo_machine
 
 BULLETS = """\
 System requirements
@@ -126,7 +126,7 @@ def test_pages(
 
 
 def test_a_page_of_which_nothing_is_understood_asks_for_nothing(tmp_path: Path) -> None:
-    ran = run(
+    ran = call(
         "needs", "new", "Wattle", "--text", "-", cwd=tmp_path, stdin=b"Call us for a quote.\n"
     )
     assert ran.code == 0
@@ -149,25 +149,25 @@ def test_any_page_is_read_or_handed_back(text: str) -> None:
 @pytest.mark.parametrize(("text", "words"), [(BULLETS, ["--system"]), (COLUMNS, []), (PROSE, [])])
 def test_a_page_becomes_a_sheet_that_reads(tmp_path: Path, text: str, words: list[str]) -> None:
     (tmp_path / "page.txt").write_text(text, encoding="utf-8")
-    ran = run("needs", "new", "Wattle", "--text", "page.txt", "-o", "w.needs.toml", *words,
+    ran = call("needs", "new", "Wattle", "--text", "page.txt", "-o", "w.needs.toml", *words,
               cwd=tmp_path)  # fmt: skip
     assert ran.code == 0
     sheet = (tmp_path / "w.needs.toml").read_text(encoding="utf-8")
     for line in ran.err.splitlines():
         assert line.split("not understood: ")[1] in sheet
-    assert run("needs", "validate", "w.needs.toml", cwd=tmp_path).code == 0
-    assert run("needs", "show", "w.needs.toml", cwd=tmp_path).code == 0
+    assert call("needs", "validate", "w.needs.toml", cwd=tmp_path).code == 0
+    assert call("needs", "show", "w.needs.toml", cwd=tmp_path).code == 0
 
 
 def test_releases_and_tables_on_the_command_line(tmp_path: Path) -> None:
-    ran = run("needs", "new", "Wattle", "--system", "release=9", "memory=4GB", "release=10",
+    ran = call("needs", "new", "Wattle", "--system", "release=9", "memory=4GB", "release=10",
               "memory=6GB", "support_ends=2031-01-01", 'generation=Osier Wand:5,*:none',
               "-o", "w.needs.toml", cwd=tmp_path)  # fmt: skip
     assert ran.code == 0
-    shown = run("needs", "show", "w.needs.toml", cwd=tmp_path).out
+    shown = call("needs", "show", "w.needs.toml", cwd=tmp_path).out
     assert shown.index("Wattle 10") < shown.index("Wattle 9")
     assert "2031-01-01" in shown
-    assert run("needs", "new", "W", "generation=Osier Wand").code == 3
+    assert call("needs", "new", "W", "generation=Osier Wand").code == 3
 
 
 # --- the rule that publishers print ---------------------------------------------------------
@@ -185,7 +185,7 @@ PROCESSORS = [
 @pytest.mark.parametrize(("name", "status"), PROCESSORS)
 def test_a_printed_rule_in_one_line(name: str, status: str) -> None:
     words = [f"generation={','.join(f'{line}:{least}' for line, least in RULE.items())}"]
-    ran = run("check", demo_machine("glasshouse-05"), "--need", *words, "--have", f"cpu={name}",
+    ran = call("check", demo_machine("glasshouse-05"), "--need", *words, "--have", f"cpu={name}",
               "--format", "json")  # fmt: skip
     assert [row["status"] for row in ran.json()["rows"]] == [status]
 
@@ -198,7 +198,7 @@ LISTED = ["Intel® Core™ | i5-8365U", "i5-8365U", "Intel Core i5 8365U", "8365
 def test_lists_of_processors_match_real_names(entry: str) -> None:
     for name, answer in (("Intel(R) Core(TM) i5-8365U CPU @ 1.60GHz", "ready"),
                          ("i5 8365u", "ready"), ("i5-9400", "not-memory")):  # fmt: skip
-        ran = run("check", demo_machine("herbarium-01"), "--need", f"processors={entry}",
+        ran = call("check", demo_machine("herbarium-01"), "--need", f"processors={entry}",
                   "--have", f"cpu={name}", "--format", "json")  # fmt: skip
         found = ran.json()["rows"][0]["status"]
         assert found == ("met" if answer == "ready" else "short"), (entry, name)
@@ -207,7 +207,7 @@ def test_lists_of_processors_match_real_names(entry: str) -> None:
 @pytest.mark.parametrize("entry", ["i5", "Core i5", "Intel Core i5", "i5*", "Ryzen 7, i5"])
 def test_a_line_on_a_list_stands_for_all_of_it(entry: str) -> None:
     for name, answer in (("i5-8365U", "ready"), ("i7-8650U", "replace"), ("R5 3600", "replace")):
-        ran = run("check", demo_machine("herbarium-01"), "--need", f"cpu={entry}",
+        ran = call("check", demo_machine("herbarium-01"), "--need", f"cpu={entry}",
                   "--have", f"cpu={name}", "--have", "shape=notebook", "--quiet")  # fmt: skip
         assert ran.out.strip() == answer
 
@@ -232,7 +232,7 @@ def test_a_line_on_a_list_stands_for_all_of_it(entry: str) -> None:
 def test_names_that_nothing_is_known_by_are_warned_of(tmp_path: Path, need: str, part: str) -> None:
     path = tmp_path / "w.needs.toml"
     path.write_text(f'tallcheck = "needs/1"\ntitle = "W"\nkind = "program"\n[minimum]\n{need}\n')
-    ran = run("needs", "validate", str(path))
+    ran = call("needs", "validate", str(path))
     assert ran.code == 0
     assert part in ran.out
 
@@ -244,17 +244,17 @@ def test_known_names_pass_review(tmp_path: Path) -> None:
         '[minimum]\ngeneration = {"intel core" = 8, "*" = "none"}\nos = ["Linux", "Win 10"]\n'
         'processors = ["i5-8365U", "Osier Wand S5 ???"]\n'
     )
-    assert run("needs", "validate", str(path)).out.rstrip().endswith("sound")
+    assert call("needs", "validate", str(path)).out.rstrip().endswith("sound")
 
 
 def test_keys_and_lines_are_listed() -> None:
-    out = run("needs", "keys").out
+    out = call("needs", "keys").out
     assert all(f"\n{name}" in f"\n{out}" for name in KEYS)
-    assert "storage_free" not in run("needs", "keys", "instruction").out
-    lines = run("needs", "lines", "osier").out
+    assert "storage_free" not in call("needs", "keys", "instruction").out
+    lines = call("needs", "lines", "osier").out
     assert lines.startswith("Osier Wand")
     assert "generations 1 to 9" in lines
-    assert run("needs", "lines", "nothing like it").code == 3
+    assert call("needs", "lines", "nothing like it").code == 3
     assert key_called("RAM", VOCABULARY) == "memory"
     assert key_called("cores", VOCABULARY) == "cores"
 
@@ -282,13 +282,13 @@ def test_keys_and_lines_are_listed() -> None:
 )
 def test_a_need_as_people_type_it(word: str, key: str, asked: Any, tmp_path: Path) -> None:
     (tmp_path / "m.json").write_text('{"tallcheck": "machine/1", "name": "m"}')
-    assert run("needs", "new", "Wattle", word, "-o", "w.needs.toml", cwd=tmp_path).code == 0
+    assert call("needs", "new", "Wattle", word, "-o", "w.needs.toml", cwd=tmp_path).code == 0
     for words in (["--need", word], ["w.needs.toml"]):
-        rows = run("check", "m.json", *words, "--format", "json", cwd=tmp_path).json()["rows"]
+        rows = call("check", "m.json", *words, "--format", "json", cwd=tmp_path).json()["rows"]
         assert [(one["key"], one["need"]) for one in rows] == [(key, asked)]
 
 
 @pytest.mark.parametrize("word", ["memory=8-16 GB", "os=not Windows 7", "memory=>8GB", "avx2=no"])
 def test_a_need_that_may_mean_two_things_is_refused(word: str) -> None:
-    assert run("check", "-", "--need", word).code == 2
-    assert run("needs", "new", "Wattle", word).code == 3
+    assert call("check", "-", "--need", word).code == 2
+    assert call("needs", "new", "Wattle", word).code == 3

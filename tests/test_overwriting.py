@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from tallcheck.files.demo_data import demo_log
-from tests.helpers import DEMO, demo_machine, run
+from tests.helpers import DEMO, call, demo_machine
 
 READ = demo_machine("potting-02")
 LOG = "log.usage.csv"
@@ -55,7 +55,7 @@ def test_only_what_it_was_made_by(maker: str, tmp_path: Path) -> None:
     path = _place(maker, tmp_path)
     for kind, content in KINDS.items():
         path.write_bytes(content)
-        found = run(*MAKERS[maker], str(path), cwd=tmp_path)
+        found = call(*MAKERS[maker], str(path), cwd=tmp_path)
         if kind in OVER[maker]:
             assert found.code in (0, 10), (kind, found.err)
             assert path.read_bytes() != content
@@ -64,13 +64,13 @@ def test_only_what_it_was_made_by(maker: str, tmp_path: Path) -> None:
             assert found.err.startswith(f"tallcheck: error: {path}: exists already")
             assert "--force" in found.err
             assert path.read_bytes() == content
-    assert run(*MAKERS[maker], str(path), "--force", cwd=tmp_path).code in (0, 10)
+    assert call(*MAKERS[maker], str(path), "--force", cwd=tmp_path).code in (0, 10)
     assert path.read_bytes() != content
 
 
 @pytest.mark.parametrize("maker", MAKERS)
 def test_what_it_wrote_is_its_own(maker: str, tmp_path: Path) -> None:
     path = _place(maker, tmp_path)
-    assert run(*MAKERS[maker], str(path), cwd=tmp_path).code in (0, 10)
-    refused = run(*MAKERS[maker], str(path), cwd=tmp_path).code == 4
+    assert call(*MAKERS[maker], str(path), cwd=tmp_path).code in (0, 10)
+    refused = call(*MAKERS[maker], str(path), cwd=tmp_path).code == 4
     assert refused == (maker == "needs")  # what is filled in is somebody's

@@ -224,7 +224,7 @@ def test_every_door_reads_the_same(tmp_path: Path) -> None:
         key = {"disk": "storage", "ram": "memory"}.get(key, key)
         lines.append(",".join([name, *(f'"{text}"' if head == key else "" for head in heads)]))
     (tmp_path / "list.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
-    ran = run("fleet", "list.csv", "merrow@10", "--format", "json", cwd=tmp_path)
+    ran = call("fleet", "list.csv", "merrow@10", "--format", "json", cwd=tmp_path)
     assert (ran.code, ran.json()["faults"]) == (0, [])
 
 
@@ -270,7 +270,7 @@ Virtual Memory: Max Size:      12,419 MB
 
 @pytest.mark.parametrize("name", SCREENS)
 def test_what_is_copied_from_a_screen_is_read_whole_and_without_doubts(name: str) -> None:
-    ran = run("describe", "x", "--text", "-", stdin=SCREENS[name].encode())
+    ran = call("describe", "x", "--text", "-", stdin=SCREENS[name].encode())
     assert (ran.code, ran.err) == (0, "")
     sheet = ran.json()
     assert "doubts" not in sheet
@@ -318,7 +318,7 @@ I5 = {"line": "Core", "generation": 8}
 def test_a_line_of_many_things_is_read_in_its_parts(
     line: str, processor: dict[str, Any], system: dict[str, Any], drive: Any
 ) -> None:
-    ran = run("describe", "x", "--text", "-", stdin=f"{line}\n".encode())
+    ran = call("describe", "x", "--text", "-", stdin=f"{line}\n".encode())
     sheet = ran.json()
     assert ran.err == ""
     assert sheet["memory"]["installed"] == 8 * GIB
@@ -349,7 +349,7 @@ def test_no_mark_need_stand_between_what_is_told(parts: list[str], model: str, s
 
 def test_a_model_before_what_is_told_is_all_that_is_not_understood() -> None:
     line = "Osier Satchel 14 core i5 8th gen 8gb ram 256gb ssd windows 10 pro"
-    ran = run("describe", "x", "--text", "-", stdin=f"{line}\n".encode())
+    ran = call("describe", "x", "--text", "-", stdin=f"{line}\n".encode())
     sheet = ran.json()
     assert ran.err.rstrip().endswith(": Osier Satchel 14")
     assert sheet["memory"] == {"installed": 8 * GIB}
@@ -364,7 +364,7 @@ def test_a_model_before_what_is_told_is_all_that_is_not_understood() -> None:
                                   "8 GB of 15.8 GB in use", "4.2 GB of 15.8 GB",
                                   "Windows Update Service"])  # fmt: skip
 def test_a_line_that_only_begins_like_a_label_tells_nothing(line: str) -> None:
-    ran = run("describe", "x", "extra.there=yes", "--text", "-", stdin=f"{line}\n".encode())
+    ran = call("describe", "x", "extra.there=yes", "--text", "-", stdin=f"{line}\n".encode())
     assert "line 1 not understood" in ran.err
     assert set(ran.json()) == {"tallcheck", "name", "extra", "origins"}
 
@@ -374,7 +374,7 @@ def test_a_line_that_only_begins_like_a_label_tells_nothing(line: str) -> None:
     [("Modules: 8GB, 4GB, -", [8, 4, 0]), ("Modules: 8GB, 8GB, CPU: i5-8250U", [8, 8])],
 )
 def test_a_list_behind_its_label_is_one_value(line: str, sizes: list[int]) -> None:
-    sheet = run("describe", "x", "--text", "-", stdin=f"{line}\n".encode()).json()
+    sheet = call("describe", "x", "--text", "-", stdin=f"{line}\n".encode()).json()
     assert "doubts" not in sheet
     assert [one["size"] // GIB for one in sheet["memory"]["modules"]] == sizes
 
@@ -388,16 +388,16 @@ def test_a_list_behind_its_label_is_one_value(line: str, sizes: list[int]) -> No
     ],
 )
 def test_what_is_of_another_thing_is_not_the_machines(line: str, section: str, key: str) -> None:
-    ran = run("describe", "x", "--text", "-", stdin=f"os: Merrow 10\n{line}\n".encode())
+    ran = call("describe", "x", "--text", "-", stdin=f"os: Merrow 10\n{line}\n".encode())
     assert key not in ran.json().get(section, {})
 
 
 def test_have_reads_as_describe_does() -> None:
-    sheet = json.loads(run("describe", "x", "cores=4").out)
+    sheet = json.loads(call("describe", "x", "cores=4").out)
     assert sheet["processor"]["cores"] == 4
     words = ("--have", "ram=8.00 GB (7.83 GB usable)", "--have", "type=laptop",
              "--have", "os=Win 10", "--have", "disk=256 GB SSD, 60 GB free")  # fmt: skip
-    ran = run("check", "-", "--need", "ram=8 GB RAM", "--need", "os=Windows 10 or later",
+    ran = call("check", "-", "--need", "ram=8 GB RAM", "--need", "os=Windows 10 or later",
               "--need", "storage_kind=ssd", *words, "--format", "json",
               stdin=json.dumps(sheet).encode())  # fmt: skip
     assert ran.json()["decision"]["answer"] == "ready"
@@ -426,7 +426,7 @@ def test_what_cannot_be_read_is_refused_with_what_was_expected(key: str, text: s
 
 @pytest.mark.parametrize("told", ["memory=8192 GB", "memory=4096 kB"])
 def test_unlikely_figures_are_doubts(told: str) -> None:
-    assert run("describe", "x", told).json()["doubts"]
+    assert call("describe", "x", told).json()["doubts"]
 
 
 @pytest.mark.parametrize(("text", "expected"), [
@@ -531,19 +531,19 @@ def test_told_modules_say_nothing_of_empty_positions() -> None:
     (positions,) = read_said("memory.modules", "8GB,-", VOCABULARY)
     assert isinstance(kit.value, Kit)
     assert not isinstance(positions.value, Kit)
-    sheet = run("describe", "x", "memory=2x4GB").json()["memory"]
+    sheet = call("describe", "x", "memory=2x4GB").json()["memory"]
     assert sheet["installed"] == 8 * GIB
     assert "slots" not in sheet
-    assert run("describe", "x", "modules=4GB,4GB").json()["memory"]["slots"] == 2
+    assert call("describe", "x", "modules=4GB,4GB").json()["memory"]["slots"] == 2
 
 
 def test_a_second_value_that_contradicts_the_first_is_a_doubt() -> None:
     for first, second in (("16", "8"), ("8", "16")):
         told = f"RAM: {first} GB\nMemory: {second} GB\nScreen: 1920x1080\nResolution: 1920x1080\n"
-        doubts = run("describe", "x", "--text", "-", stdin=told.encode()).json()["doubts"]
+        doubts = call("describe", "x", "--text", "-", stdin=told.encode()).json()["doubts"]
         assert [one["about"] for one in doubts] == [["memory.installed"]]
     same = b"Installed RAM: 8 GB (7.83 GB usable)\nTotal physical memory: 7.8 GB\n"
-    assert "doubts" not in run("describe", "x", "--text", "-", stdin=same).json()
+    assert "doubts" not in call("describe", "x", "--text", "-", stdin=same).json()
 
 
 @given(st.sampled_from(sorted(keys())), st.text(max_size=60))
@@ -614,7 +614,7 @@ foo bar
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16"])
 def test_a_mail_is_read_line_by_line(tmp_path: Path, encoding: str) -> None:
     (tmp_path / "mail.txt").write_bytes(MAIL.encode(encoding))
-    ran = run("describe", "x", "--text", "mail.txt", cwd=tmp_path)
+    ran = call("describe", "x", "--text", "mail.txt", cwd=tmp_path)
     sheet = ran.json()
     assert sheet["memory"] == {"installed": 8 * GIB, "usable": 8407398482}
     processor = sheet["processor"]
@@ -646,7 +646,7 @@ flags\t\t: fpu lm sse sse2 sse4_2 popcnt avx avx2 odd_flag
 
 
 def test_pasted_cpuinfo_is_one_processor() -> None:
-    ran = run("describe", "x", "--text", "-", stdin=CPUINFO.encode())
+    ran = call("describe", "x", "--text", "-", stdin=CPUINFO.encode())
     processor = ran.json()["processor"]
     assert (processor["cores"], processor["threads"], processor["bits"]) == (1, 2, 64)
     assert {"AVX2", "SSE4.2"} <= set(processor["instructions"])
@@ -660,7 +660,7 @@ def test_a_call_takes_answers_as_callers_give_them(tmp_path: Path) -> None:
     )
     answers = ["Windows 10 Home", "laptop", "8.00 GB (7.83 GB usable)", "64", "some i5, 8th gen",
                "256 GB SSD", "no idea"]  # fmt: skip
-    ran = run("describe", "x", "--for", "w.needs.toml", cwd=tmp_path,
+    ran = call("describe", "x", "--for", "w.needs.toml", cwd=tmp_path,
               stdin="\n".join(answers).encode())  # fmt: skip
     heard = ran.err
     assert ran.code == 0
@@ -685,13 +685,13 @@ pc-05,Eve,lots,Pentium,Ubuntu 22.04 LTS,C: 238 GB,61 GB,box
 def test_an_offices_list_is_read_as_it_is_kept(tmp_path: Path) -> None:
     (tmp_path / "office.csv").write_text(OFFICE)
     words = ("--format", "json")
-    ran = run("fleet", "office.csv", "w.needs.toml", *words, cwd=tmp_path)
+    ran = call("fleet", "office.csv", "w.needs.toml", *words, cwd=tmp_path)
     assert ran.code == 3
     (tmp_path / "w.needs.toml").write_text(
         'tallcheck = "needs/1"\ntitle = "Wattle"\nkind = "program"\n[minimum]\nmemory = "8 GB"\n'
         'os = ["Windows >= 10"]\ngeneration = {"Intel Core" = 8, "Ryzen" = 2, "*" = "none"}\n'
     )
-    ran = run("fleet", "office.csv", "w.needs.toml", *words, "--save", "out.csv", cwd=tmp_path)
+    ran = call("fleet", "office.csv", "w.needs.toml", *words, "--save", "out.csv", cwd=tmp_path)
     raw = ran.json()
     assert raw["answers"] == {
         "ready": 3, "memory-alone": 0, "memory-plus": 0, "not-memory": 1, "replace": 0,
@@ -752,15 +752,15 @@ def test_of_several_versions_any_may_meet_a_need() -> None:
         {"name": "Fernfolio (64-bit)", "version": "2.9"}, {"name": "fernfolio 4.1 x64"},
     ]}).encode()  # fmt: skip
     for need, status in (("Fernfolio >= 4", "met"), ("Fernfolio >= 5", "short")):
-        ran = run("check", "-", "--need", f"software={need}", "--format", "json", stdin=sheet)
+        ran = call("check", "-", "--need", f"software={need}", "--format", "json", stdin=sheet)
         assert ran.json()["rows"][0]["status"] == status
 
 
 def test_bits_told_of_a_processor_whose_line_has_others_are_a_doubt(tmp_path: Path) -> None:
-    sheet = run("describe", "x", "cpu=Osier Wand S5 214", "processor_bits=32").json()
+    sheet = call("describe", "x", "cpu=Osier Wand S5 214", "processor_bits=32").json()
     assert [one["about"] for one in sheet["doubts"]] == [["processor.bits"]]
     (tmp_path / "f.csv").write_text(
         "name,cpu,processor_bits\na,Osier Wand S5 214,32\nb,Osier Wand S5 214,64\n"
     )
-    raw = run("fleet", "f.csv", "merrow@10", "--format", "json", cwd=tmp_path).json()
+    raw = call("fleet", "f.csv", "merrow@10", "--format", "json", cwd=tmp_path).json()
     assert len(raw["doubts"]) == 1

@@ -15,7 +15,7 @@ from tallcheck.files.demo_data import demo_fleet, office_fleet
 from tallcheck.files.fleet_rows import key_of, recognised
 from tallcheck.files.spreadsheet import spreadsheet
 from tallcheck.report.fleet_result import Sheet, workbook
-from tests.helpers import DEMO, VOCABULARY, run
+from tests.helpers import DEMO, VOCABULARY, call
 
 OFFICE = [
     ["Computer name", "Type", "RAM", "CPU", "OS", "Disk", "Free", "User", "Bought"],
@@ -111,7 +111,7 @@ def test_a_list_is_read_the_same_from_every_format(lists: list[str], tmp_path: P
     found = []
     for path in lists:
         saved = tmp_path / "result.jsonl"
-        done = run("fleet", path, "merrow@10", *SETS, "--save", str(saved), "--format", "json")
+        done = call("fleet", path, "merrow@10", *SETS, "--save", str(saved), "--format", "json")
         assert done.code == 0, done.err
         told = json.loads(done.out)
         assert any("headings recognised: 'Computer name' as the name" in one
@@ -142,9 +142,9 @@ def test_parts_and_models_may_be_spreadsheets(tmp_path: Path, garden: str) -> No
         models = [row for row in csv.reader(file) if not row[0].startswith("#")]
     both = xlsx(tmp_path / "both.xlsx", ("models", models), ("parts", parts))
     words = ["fleet", garden, "merrow@10", "--format", "json"]
-    plain = run(*words, "--parts", f"{DEMO}/parts/garden.parts.csv",
+    plain = call(*words, "--parts", f"{DEMO}/parts/garden.parts.csv",
                 "--models", f"{DEMO}/parts/garden.models.csv")  # fmt: skip
-    sheets = run(*words, "--parts", both, "--models", both)
+    sheets = call(*words, "--parts", both, "--models", both)
     assert sheets.out == plain.out
     assert json.loads(plain.out)["work"]
 
@@ -166,7 +166,7 @@ def test_what_is_no_table_is_said(
         xlsx(path, ("PCs", OFFICE))
     else:
         path.write_bytes(content)
-    done = run("fleet", str(path), "merrow@10", *options)
+    done = call("fleet", str(path), "merrow@10", *options)
     assert done.code == 3
     assert message in done.err
     assert len(done.err.splitlines()) == 1
@@ -180,8 +180,8 @@ def test_a_saved_result_read_back_gives_the_same_answers(
              "--models", f"{DEMO}/parts/garden.models.csv", "--format", "json"]  # fmt: skip
     first = str(tmp_path / f"first.{ending}")
     second = str(tmp_path / f"second.{ending}")
-    once = run("fleet", garden, *words, "--save", first)
-    again = run("fleet", first, *words, "--save", second)
+    once = call("fleet", garden, *words, "--save", first)
+    again = call("fleet", first, *words, "--save", second)
     assert again.code == 0, again.err
     one, other = json.loads(once.out), json.loads(again.out)
     for key in ("machines", "answers", "costs", "order", "work", "find_out"):
@@ -195,8 +195,8 @@ def test_an_office_list_is_the_same_fleet(tmp_path: Path, garden: str) -> None:
     office.write_bytes(office_fleet())
     words = ("merrow@10", "--parts", f"{DEMO}/parts/garden.parts.csv",
              "--models", f"{DEMO}/parts/garden.models.csv", "--format", "json")  # fmt: skip
-    one = json.loads(run("fleet", garden, *words).out)
-    other = json.loads(run("fleet", str(office), *words).out)
+    one = json.loads(call("fleet", garden, *words).out)
+    other = json.loads(call("fleet", str(office), *words).out)
     for key in ("answers", "costs", "order", "work", "curve", "deadlines", "find_out"):
         assert one[key] == other[key], key
 
@@ -226,7 +226,7 @@ def test_sizes_under_a_heading_with_their_unit(tmp_path: Path) -> None:
             ["a", "8", "64-bit operating system, x64-based processor"],
             ["b", "8,0", "32-bit operating system, x64-based processor"],
             ["c", "", ""]]  # fmt: skip
-    done = run("fleet", as_csv(tmp_path / "a.csv", rows), "--need", "memory=8GB", "--need",
+    done = call("fleet", as_csv(tmp_path / "a.csv", rows), "--need", "memory=8GB", "--need",
                "os_bits=64", "--format", "json")  # fmt: skip
     assert json.loads(done.out)["answers"] == {
         "ready": 1, "memory-alone": 0, "memory-plus": 0, "not-memory": 1, "replace": 0,
@@ -235,17 +235,17 @@ def test_sizes_under_a_heading_with_their_unit(tmp_path: Path) -> None:
 
 
 def test_what_is_told_of_all_is_told_of_each(garden: str) -> None:
-    done = run("fleet", garden, "merrow@10", "--have", "memory=16GB", "--format", "json")
+    done = call("fleet", garden, "merrow@10", "--have", "memory=16GB", "--format", "json")
     assert done.code == 0, done.err
     answers = json.loads(done.out)["answers"]
     assert answers["memory-alone"] == 0
-    plain = json.loads(run("fleet", garden, "merrow@10", "--format", "json").out)["answers"]
+    plain = json.loads(call("fleet", garden, "merrow@10", "--format", "json").out)["answers"]
     assert answers["ready"] > plain["ready"]
 
 
 def test_all_headings_that_are_not_there_are_one_error(tmp_path: Path) -> None:
     path = as_csv(tmp_path / "a.csv", OFFICE)
-    done = run("fleet", path, "merrow@10", "--columns", "memory=Ram size", "--columns", "os=OSS")
+    done = call("fleet", path, "merrow@10", "--columns", "memory=Ram size", "--columns", "os=OSS")
     assert done.code == 3
     assert "found no columns 'Ram size'" in done.err
     assert "'OSS' (nearest known: 'OS')" in done.err
@@ -258,7 +258,7 @@ def test_a_folder_may_hold_sheets_and_captures(tmp_path: Path) -> None:
     shutil.make_archive(str(tmp_path / names[1]), "gztar", CAPTURES / names[1])
     (tmp_path / "broken.zip").write_bytes(b"PK")
     (tmp_path / "readme.txt").write_text("passed over")
-    done = run("fleet", str(tmp_path), "--need", "memory=1GB", "--format", "json")
+    done = call("fleet", str(tmp_path), "--need", "memory=1GB", "--format", "json")
     assert done.code == 0, done.err
     found = json.loads(done.out)
     assert found["machines"] == 3

@@ -20,7 +20,7 @@ from tallcheck.core.upgrade.plan import IMPOSSIBLE, Upgrade, plan_upgrade
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.table import models_list, parts_list
 from tallcheck.report.structures import plan_json
-from tests.helpers import DEMO, GIB, VOCABULARY, demo_machine, judge, machine, run
+from tests.helpers import DEMO, GIB, VOCABULARY, call, demo_machine, judge, machine
 
 PARTS = f"{DEMO}/parts/garden.parts.csv"
 MODELS = f"{DEMO}/parts/garden.models.csv"
@@ -193,8 +193,8 @@ def test_other_plans_are_shown_only_where_they_differ() -> None:
      ["memory=8GB", "maker=Apple", "model=MacBookPro11,1"]],
 )  # fmt: skip
 def test_the_most_of_a_machine_into_which_nothing_goes(told: list[str]) -> None:
-    sheet = run("describe", "x", *told).out
-    ran = run("upgrade", "-", "--to", "most", stdin=sheet.encode())
+    sheet = call("describe", "x", *told).out
+    ran = call("upgrade", "-", "--to", "most", stdin=sheet.encode())
     assert ran.code == 0
     assert ran.out.startswith("There is no room: x has")
 
@@ -232,7 +232,7 @@ def test_bad_parts_lists_are_named_by_line_and_column(tmp_path: Path, rows: str,
     with pytest.raises(InputError, match=r"list\.csv") as error:
         parts_list(str(path), VOCABULARY)
     assert text in str(error.value)
-    ran = run("upgrade", demo_machine("potting-02"), "--to", "8GB", "--parts", str(path))
+    ran = call("upgrade", demo_machine("potting-02"), "--to", "8GB", "--parts", str(path))
     assert ran.code == 3
     assert text in ran.err
     assert "Traceback" not in ran.err
@@ -244,7 +244,7 @@ def test_faulty_rows_are_all_named_and_the_sound_ones_used(tmp_path: Path) -> No
         _HEADER + "x,DDR4,SODIMM,8GB,3200,9,EUR,\ny,DDR4,SODIMM,8GB,3200,9,CHF,\n"
         "z,DDR4,SODIMM,huge,3200,9,EUR,\nw,DDR4,SODIMM,8GB,3200,9 EUR,CHF,\n"
     )
-    ran = run("upgrade", demo_machine("potting-02"), "--to", "12GB", "--parts", str(path))
+    ran = call("upgrade", demo_machine("potting-02"), "--to", "12GB", "--parts", str(path))
     assert (ran.code, "8 GB x" in ran.out) == (0, True)
     told = [line.partition("list.csv, ")[2].partition(": ")[0] for line in ran.err.splitlines()]
     assert told == ["line 3, currency", "line 4, size", "line 5, price"]
@@ -270,11 +270,11 @@ def test_slower_modules_are_not_all_that_is_told(tmp_path: Path) -> None:
     )
     sheet = tmp_path / "x.machine.json"
     _board_of_four(sheet)
-    ran = run("upgrade", str(sheet), "--to", "16GB", "--parts", str(path))
+    ran = call("upgrade", str(sheet), "--to", "16GB", "--parts", str(path))
     assert "8 GB slow" in ran.out
     assert "all at full speed: 16 GB for 3.00 EUR more (1 × 8 GB fast)" in ran.out
     # one part from two places is two offers, and no matched pair
-    ran = run("upgrade", str(sheet), "--to", "32GB", "--parts", str(path))
+    ran = call("upgrade", str(sheet), "--to", "32GB", "--parts", str(path))
     assert "8 GB fast from shop" in ran.out
     assert "8 GB fast from drawer" in ran.out
     assert "matched" not in ran.out
@@ -363,27 +363,27 @@ def test_a_models_list_fills_gaps_and_is_held_against_the_rest() -> None:
     ],
 )
 def test_demo_machines(name: str, words: list[str], code: int, text: str) -> None:
-    ran = run("upgrade", demo_machine(name), *words, "--parts", PARTS)
+    ran = call("upgrade", demo_machine(name), *words, "--parts", PARTS)
     assert (ran.code, ran.err) == (code, "")
     assert text in " ".join(ran.out.split())
-    quiet = run("upgrade", demo_machine(name), *words, "--parts", PARTS, "--quiet")
+    quiet = call("upgrade", demo_machine(name), *words, "--parts", PARTS, "--quiet")
     assert quiet.out.count("\n") == 1
 
 
 def test_check_carries_the_plan() -> None:
     words = ("check", demo_machine("potting-02"), "merrow@10", "--parts", PARTS)
-    plan = run(*words, "--format", "json").json()["plan"]
+    plan = call(*words, "--format", "json").json()["plan"]
     assert plan["answer"] == "plan"
     assert plan["add"][0]["part"] == "drawer-S4-4"
-    assert "drawer-S4-4" in run(*words).out
-    without = run("check", demo_machine("archive-10"), "merrow@10", "--format", "json").json()
+    assert "drawer-S4-4" in call(*words).out
+    without = call("check", demo_machine("archive-10"), "merrow@10", "--format", "json").json()
     assert without["plan"] is None
 
 
 def test_wrong_usage_and_unusable_targets() -> None:
-    assert run("upgrade", demo_machine("potting-02")).code == 2
-    assert run("upgrade", demo_machine("potting-02"), "--to", "lots").code == 2
-    ran = run("upgrade", demo_machine("potting-02"), "--to", "8")
+    assert call("upgrade", demo_machine("potting-02")).code == 2
+    assert call("upgrade", demo_machine("potting-02"), "--to", "lots").code == 2
+    ran = call("upgrade", demo_machine("potting-02"), "--to", "8")
     assert ran.code == 2
     assert "without a unit" in ran.err
 

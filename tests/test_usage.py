@@ -24,7 +24,7 @@ from tallcheck.files.usage_writer import COLUMNS
 from tallcheck.gather.meters import MacMeter, WindowsMeter, windows_held
 from tallcheck.gather.sampler import Counters, is_gap, read_counters, read_levels, sample
 from tallcheck.gather.source import Captured
-from tests.helpers import COMMAND, GIB, demo_machine, run
+from tests.helpers import COMMAND, GIB, call, demo_machine
 
 HEADER = ",".join(COLUMNS)
 START = 1_761_900_000 - 1_761_900_000 % 86400
@@ -58,12 +58,12 @@ def test_each_demo_log_gives_the_finding_it_promises(name: str, tmp_path: Path) 
     path = tmp_path / f"{name}.usage.csv"
     path.write_bytes(demo_log(name))
     assert demo_log(name) == path.read_bytes()  # the same every time
-    found = run("usage", str(path), "--format", "json").json()
+    found = call("usage", str(path), "--format", "json").json()
     assert found["finding"] == LOGS[name][1]
     span = found["figures"]["p95"]
     assert (span["low"] is None) == bool(span["why_none"])
     assert 0 <= (span["low"] or 0.0) <= span["value"] <= (span["high"] or 1.0) <= 1
-    text = run("usage", str(path)).out
+    text = call("usage", str(path)).out
     assert text.startswith(found["finding"].upper())
     assert max(map(len, text.splitlines())) <= 80
 
@@ -187,7 +187,7 @@ def test_what_is_wrong_is_named_and_the_rest_is_judged(
     assert len(found.time) == kept
     assert bool((np.diff(found.time) > 0).all())
     assert problem in " ".join(found.problems)
-    assert run("usage", str(path)).code == 0
+    assert call("usage", str(path)).code == 0
 
 
 @pytest.mark.parametrize(
@@ -203,11 +203,11 @@ def test_what_is_wrong_is_named_and_the_rest_is_judged(
 )
 def test_what_is_no_log_is_one_clear_error(tmp_path: Path, text: str, part: str) -> None:
     (tmp_path / "x.csv").write_text(text)
-    ran = run("usage", "x.csv", cwd=tmp_path)
+    ran = call("usage", "x.csv", cwd=tmp_path)
     assert ran.code == 3
     assert part in ran.err
     assert "Traceback" not in ran.err
-    assert run("usage", "nowhere.csv").code == 3
+    assert call("usage", "nowhere.csv").code == 3
 
 
 @given(st.lists(st.text(alphabet=st.characters(codec="utf-8"), max_size=20), max_size=8))
@@ -233,7 +233,7 @@ def test_anothers_headings_and_units(tmp_path: Path) -> None:
     assert found.columns["memory_available"].tolist() == [2 * GIB, GIB]
     assert found.offset == 3600.0
     for bad in ("tiem=x", "time", "memory_total=x:MiBs"):
-        assert run("usage", str(path), "--columns", bad).code == 3
+        assert call("usage", str(path), "--columns", bad).code == 3
 
 
 def test_changing_offsets_keep_the_hours_of_the_day(tmp_path: Path) -> None:
@@ -254,7 +254,7 @@ def test_a_program_that_grows_without_end_is_told_from_a_short_machine(tmp_path:
         lines.append(f"{moment},8589934592,{left},0,0,0,0,0,1,0.5,4,0,mapper={leak};mail=99")
     path = tmp_path / "x.csv"
     path.write_text("\n".join(lines) + "\n")
-    found = run("usage", str(path), "--tight", "60%").out
+    found = call("usage", str(path), "--tight", "60%").out
     assert "One program, mapper, grows without end" in " ".join(found.split())
 
 
@@ -268,7 +268,7 @@ def test_those_that_hold_memory_while_it_is_tight_are_named(tmp_path: Path) -> N
         lines.append(f"{moment},8589934592,{left},0,0,0,0,0,1,0.5,4,0,{held}")
     path = tmp_path / "x.csv"
     path.write_text("\n".join(lines) + "\n")
-    found = run("usage", str(path), "--format", "json").json()
+    found = call("usage", str(path), "--format", "json").json()
     assert found["figures"]["holders"] == [["imaging", 4 * GIB], ["mail", GIB], ["shell", 99]]
     assert "most is held by imaging (4 GB), mail (1 GB), shell (99 bytes)" in found["sentence"]
 
@@ -283,7 +283,7 @@ def test_a_log_that_is_never_tight_names_no_holders(tmp_path: Path) -> None:
         lines.append(f"{moment},8589934592,{6 * GIB},0,0,0,0,0,1,0.5,4,0,mail={GIB}")
     path = tmp_path / "x.csv"
     path.write_text("\n".join(lines) + "\n")
-    ran = run("usage", str(path), "--format", "json")
+    ran = call("usage", str(path), "--format", "json")
     assert (ran.code, ran.json()["figures"]["holders"]) == (0, [])
 
 
@@ -306,7 +306,7 @@ def test_a_check_with_a_usage_log(
     path = tmp_path / "x.usage.csv"
     path.write_bytes(demo_log(name))
     words = ["check", demo_machine("potting-02"), *words, "--usage", str(path), "--format", "json"]
-    found = run(*words).json()["decision"]
+    found = call(*words).json()["decision"]
     assert found["answer"] == answer
     assert part in found["sentence"]
     assert "one moment" not in " ".join(found["conditions"])
@@ -316,10 +316,10 @@ def test_pictures_of_every_log(tmp_path: Path) -> None:
     for name in ("swapping", "eight-weeks-growth", "ten-minutes"):
         (tmp_path / "x.csv").write_bytes(demo_log(name))
         for ending, mark in (("png", b"\x89PNG"), ("svg", b"<?xml")):
-            ran = run("usage", "x.csv", "--plot", f"x.{ending}", "--quiet", cwd=tmp_path)
+            ran = call("usage", "x.csv", "--plot", f"x.{ending}", "--quiet", cwd=tmp_path)
             assert ran.code == 0, ran.err
             assert (tmp_path / f"x.{ending}").read_bytes().startswith(mark)
-    assert run("usage", "x.csv", "--plot", "x.pdf", cwd=tmp_path).code == 2
+    assert call("usage", "x.csv", "--plot", "x.pdf", cwd=tmp_path).code == 2
 
 
 # --- recording -------------------------------------------------------------------------------
@@ -489,7 +489,7 @@ def test_a_recording_survives_being_killed_and_is_mended(tmp_path: Path) -> None
     with path.open("ab") as file:
         file.write(b"2026-11-24T0")
     assert len(read_log(str(path), {}).time) == whole - 2
-    again = run("record", "-o", "x.csv", "--every", "0.1s", "--for", "0.3s", cwd=tmp_path)
+    again = call("record", "-o", "x.csv", "--every", "0.1s", "--for", "0.3s", cwd=tmp_path)
     assert again.code == 0
     assert "torn" in again.err
     assert len(read_log(str(path), {}).time) >= whole
@@ -521,7 +521,7 @@ def test_a_log_of_another_machine_is_not_appended_to(
     tmp_path: Path, text: str, words: list[str], code: int, part: str
 ) -> None:
     (tmp_path / "x.csv").write_text(text)
-    ran = run("record", "-o", "x.csv", "--for", "1s", *words, cwd=tmp_path)
+    ran = call("record", "-o", "x.csv", "--for", "1s", *words, cwd=tmp_path)
     assert ran.code == code
     assert part in ran.err
     assert (tmp_path / "x.csv").read_text() == text
@@ -529,7 +529,7 @@ def test_a_log_of_another_machine_is_not_appended_to(
 
 @pytest.mark.parametrize("shell", [["sh"], ["busybox", "sh"]], ids=" ".join)
 def test_the_kits_recorder_writes_the_same_log(shell: list[str], tmp_path: Path) -> None:
-    (tmp_path / "record.sh").write_text(run("kit", "linux", "--record").out)
+    (tmp_path / "record.sh").write_text(call("kit", "linux", "--record").out)
     try:
         process = subprocess.Popen([*shell, "record.sh", "x.csv", "1", "1"], cwd=tmp_path)
     except FileNotFoundError:
@@ -538,7 +538,7 @@ def test_the_kits_recorder_writes_the_same_log(shell: list[str], tmp_path: Path)
     process.terminate()
     assert process.wait(timeout=20) == 0
     assert sorted(os.listdir(tmp_path)) == ["record.sh", "x.csv"]
-    found = json.loads(run("usage", "x.csv", "--format", "json", cwd=tmp_path).out)
+    found = json.loads(call("usage", "x.csv", "--format", "json", cwd=tmp_path).out)
     assert found["figures"]["total"] > 0
     assert found["figures"]["core_count"] == os.cpu_count()
     assert found["problems"] == []
@@ -574,7 +574,7 @@ echo 'CPU usage: 20.10% user, 4.90% sys, 75.0% idle '
 
 @pytest.mark.parametrize("shell", [["sh"], ["busybox", "sh"]], ids=" ".join)
 def test_the_recorder_for_macos(shell: list[str], tmp_path: Path) -> None:
-    (tmp_path / "record.sh").write_text(run("kit", "macos", "--record").out)
+    (tmp_path / "record.sh").write_text(call("kit", "macos", "--record").out)
     (tmp_path / "count").write_text("1000")
     for name, script in MACOS_COMMANDS.items():
         (tmp_path / name).write_text("#!/bin/sh\n" + script)
@@ -592,13 +592,15 @@ def test_the_recorder_for_macos(shell: list[str], tmp_path: Path) -> None:
         str(16 * GIB), str(31500 * 16384), str(2 * GIB), str(2047 << 19), str(10 * 16384), "0", "",
         "2.0000", "", "8",
     ]  # fmt: skip
-    assert json.loads(run("usage", "x.csv", "--format", "json", cwd=tmp_path).out)["problems"] == []
+    assert (
+        json.loads(call("usage", "x.csv", "--format", "json", cwd=tmp_path).out)["problems"] == []
+    )
 
 
 @pytest.mark.parametrize("system", ["linux", "macos"])
 @pytest.mark.parametrize("words", [["soon"], ["1.2.3"], ["5", "-1"], ["."]])
 def test_a_step_that_is_no_number_is_refused(system: str, words: list[str], tmp_path: Path) -> None:
-    (tmp_path / "record.sh").write_text(run("kit", system, "--record").out)
+    (tmp_path / "record.sh").write_text(call("kit", system, "--record").out)
     ran = subprocess.run(
         ["sh", "record.sh", "x.csv", *words], cwd=tmp_path, capture_output=True, check=False
     )
@@ -617,6 +619,6 @@ def test_rows_that_no_log_has_are_counted_and_nothing_more(
 ) -> None:
     head = b"time,memory_total,memory_available\n2026-11-24T09:00:00Z,8 GB,4 GB\n"
     (tmp_path / "a.csv").write_bytes(head + rows)
-    ran = run("usage", "a.csv", cwd=tmp_path)
+    ran = call("usage", "a.csv", cwd=tmp_path)
     assert (ran.code, ran.err) == (0, "")
     assert said in " ".join(ran.out.split())

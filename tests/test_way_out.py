@@ -13,7 +13,7 @@ from xml.etree import ElementTree
 import pytest
 from markdown_it import MarkdownIt
 
-from tests.helpers import demo_machine, run
+from tests.helpers import call, demo_machine
 
 WORD = (
     "\x1b[31mred\x07\x9b2J \u202edne\u2066 <img src=x onerror=go()> | a`b`*c* ![p](http://q) "
@@ -173,7 +173,7 @@ def _printed(text: str) -> None:
 
 @pytest.mark.parametrize("name", COMMANDS)
 def test_nothing_raw_is_printed(desk: Path, name: str) -> None:
-    ran = run(*COMMANDS[name], cwd=desk)
+    ran = call(*COMMANDS[name], cwd=desk)
     assert ran.code in (0, 2, 3, 10, 11, 12, 13, 14, 15, 16), ran.err
     assert "Traceback" not in ran.err
     _printed(ran.out)
@@ -250,7 +250,7 @@ SAVED = {
 @pytest.mark.parametrize("name", SAVED)
 def test_nothing_raw_is_saved(desk: Path, name: str) -> None:
     words, files = SAVED[name]
-    ran = run(*words, *(word for file in files for word in ("--save", file)), "--quiet", cwd=desk)
+    ran = call(*words, *(word for file in files for word in ("--save", file)), "--quiet", cwd=desk)
     assert ran.code in (0, 10, 11, 12, 13, 14), ran.err
     for file in (*files, *(("u.svg",) if name == "usage" else ())):
         path = desk / file
