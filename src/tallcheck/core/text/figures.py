@@ -203,7 +203,7 @@ def _counted(sentence: Sentence, match: Match) -> bool:
 def _of_each(sentence: Sentence, match: Match) -> bool:
     """Cores of one of several processors: what all have follows where their number is told."""
     number, sockets = sentence.count(match.start("n")), sentence.place(match, "sockets")
-    before = re.search(r"n(?=x?[Pl])", sentence.codes)
+    before = re.search(r"n(?=x?[Pl]|o)", sentence.codes)
     at = before.start() if sockets is None and before else sockets
     many = sentence.count(at)
     if number is None or many is None:

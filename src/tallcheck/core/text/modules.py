@@ -143,7 +143,7 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<s>s)O?\((?P<sum>(?:n[BmTj]*\+)+n[BmTj]*)\)", _of_the_size),
     (r"(?P<kit>(?P<n>n)[xm][FE]*(?P<s>s)[E]?[m]?)(?!x)", _times),
     (r"(?P<kit>(?P<s>s)[_Tj]*x(?P<n>n)m?)", _times),
-    (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times),
+    (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times), (r"(?P<kit>(?P<n>n)kUZ?(?P<s>s)m)", _times),
     (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*[,(]?(?P<n>n)m\)?(?![FE]*[ns])))", _times),
     (r"(?<=s)O?\((?P<kit>(?P<n>n)x(?P<g>n))\)", _times),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),

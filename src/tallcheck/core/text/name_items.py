@@ -158,6 +158,7 @@ class Names:
             name = self.text[first.start : tokens[end - 1].end]
             named = self.namer.named(name)
             told = named is not None and (named.generation or re.search(r"\d", name))
+            told = told and not re.search(r"\b\d[.,]\d+$", name)  # a clock without its unit
             whole = not self._is_cut(end) and not self._only_a_line(name)
             if told and whole and (known or self._needs_first(at, end)):
                 return self._with_tail(end), PROCESSOR, None

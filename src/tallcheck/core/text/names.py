@@ -217,9 +217,13 @@ _FREE_TEXTS = (
 
 def _mode(sentence: Sentence, match: Match) -> bool:
     """A mode of the firmware; a BIOS with its version is the firmware itself, whatever its mode."""
-    clause = re.split("[,;]", sentence.codes[match.end() :])[0]
-    if sentence.asked != "firmware.mode" and re.search("[np]", clause):
-        return False
+    if sentence.asked != "firmware.mode":
+        before, behind = sentence.codes[: match.start()], sentence.codes[match.end() :]
+        beside = any(one.code == "L" for one in sentence.items[: match.start()])
+        if beside and not re.search("[,;]", before):
+            return True  # where something else is switched
+        if re.search("[np]", re.split("[,;]", behind)[0]):
+            return False
     sentence.tell("firmware.mode", sentence.value(match.start("e")))
     return True
 
