@@ -112,6 +112,11 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
     ("OpenGL 4.1 or Vulkan 1.1, 2 GB VRAM", False, {"graphics_memory": "2 GB"}, {}, [1]),
     ("two 8-core processors, 32 GB hard disk", False, {"cores": 16, "storage_free": "32 GB"}, {},
      []),
+    ("OS: Ubuntu 22.04 or Debian 12\nKernel 5.10 or newer", False,
+     {"os": ["Ubuntu >= 22.04", "Debian GNU/Linux >= 12"]}, {}, [2]),
+    ("Memory[1]: 8 GB (16 GB for 4K)\n[1] More is better for 8 GB files.", False,
+     {"memory": "8 GB"}, {}, [1, 2]),
+    ("8 GB RAM; 16 GB for 1080p", False, {"memory": "8 GB"}, {}, [1]),
     ("OS: Windows Server 2019 32-bit or 64-bit", False, {"os": ["Windows Server >= 2019"]}, {}, []),
 ]  # fmt: skip
 

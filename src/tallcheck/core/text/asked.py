@@ -21,7 +21,7 @@ from tallcheck.core.values.text import fold, whole_numbers
 
 _LABELS = {
     "memory": "memory.installed", "memory_own": "memory.installed", "storage": "storage.drive",
-    "storage_free": "storage.free", "graphics_memory": "graphics.memory",
+    "storage_free": "storage.free", "graphics_memory": "graphics.memory", "display": "display",
 }  # fmt: skip
 """Of which reading a clause tells that names none, by the key that the one before asked for."""
 _COUNTED = {"cores": "processor.cores", "threads": "processor.threads"}
@@ -117,6 +117,12 @@ def _own_memory(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _in_passing(sentence: Sentence, match: Match) -> bool:
+    """A resolution by its name that no word for a display stands beside: ``16 GB for 4K``."""
+    named = any(item.value == "display" for item in sentence.items)
+    return not named and sentence.asked != "display" and _reported(sentence, match)
+
+
 def _able(sentence: Sentence, match: Match) -> bool:
     """What is asked for by its name alone."""
     key = sentence.value(match.start())
@@ -147,6 +153,7 @@ _TURNED: tuple[Rule, ...] = (
     *FOREIGN,
     (r"A[|/][plP]|[plP][|/]A|I[|/][ZAI]|[ZA][|/]I", _reported),
     (r"\([^()]*s[^()]*Z[^()]*\)", _reported),
+    (r"\([^()]*s[^()]*d[^()]*\)", _reported), (r"d", _in_passing),
     (_BITS, _either),
     (r"n-?b[L]&L", _both_bits),
     (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])", _generations),

@@ -18,6 +18,8 @@ _BULLET = re.compile(r"^[\s>*\u2022\u00b7\u25cf\u25aa\u25e6\u2013-]+")
 _CELLS = re.compile(r"\s*(?:\t+|\s\|\s|\||\s{2,})\s*")
 _TAG = re.compile(r"</?[a-zA-Z][^<>]{0,200}>")
 _FOOTNOTE = "\u00b9\u00b2\u00b3\u2070\u2074\u2075\u2076\u2077\u2078\u2079\u2020\u2021"
+_NOTE, _NOTED = re.compile(r"\[\d{1,2}\] "), re.compile(r"(?<=[^\W\d])\[\d{1,2}\]")
+"""A note in brackets, and where one is pointed to."""
 _QUOTED = ('"', "\u201c", "\u201e", "\u00ab")
 _SENTENCES = re.compile(
     r"(?<=\w)\.\s+(?=[A-Z])(?!Gen)|(?<=[^\W\d]{5})(?<!(?i:approx))\.\s+(?=\d)|(?<=\))\.\s+(?=\w)"
@@ -88,10 +90,11 @@ class _Reader:
     def line(self, number: int, line: str) -> None:
         """One line: a heading, a row of columns, or statements."""
         self.refused = self._refuses(line) if line.endswith(":") else self.refused
-        if self.refused or line[0] in _FOOTNOTE or line.startswith(_QUOTED):
+        noted = line[0] in _FOOTNOTE or _NOTE.match(line)
+        if self.refused or noted or line.startswith(_QUOTED):
             self.page.left.append((number, line))
             return
-        line = "".join(one for one in line if one not in _FOOTNOTE)
+        line = _NOTED.sub("", "".join(one for one in line if one not in _FOOTNOTE))
         legend = _LEGEND.search(line)
         if legend and (named := self._both_levels(legend[1].split("/"))):
             self.columns, line = named, line[: legend.start()].strip()
@@ -183,7 +186,9 @@ class _Reader:
             for name, value in asked.values.items():
                 found = True
                 if isinstance(value, list) and name in own:
-                    own[name] = _without_bare([*dict.fromkeys([*own[name], *value])])
+                    both = _without_bare([*dict.fromkeys([*own[name], *value])])
+                    own[name] = self._without_kernel(both) if name == "os" else both
+                    left += [one for one in both if one not in own[name]]
                 elif isinstance(value, dict) and name in own:
                     own[name] = {**value, **own[name]}
                 elif own.setdefault(name, value) != value:
@@ -193,6 +198,16 @@ class _Reader:
             told = ", ".join(left) if found else text
             self.page.left.append((number, told if told == text else f"{told} (of: {text})"))
         return before
+
+    def _without_kernel(self, names: list[str]) -> list[str]:
+        """Systems without the kernel's version where they are named: it is asked for besides."""
+        systems = self.vocabulary.systems
+        kernel = [one for one in names if one.partition(" >= ")[0] == "Linux"]
+        named = any(
+            systems.family(one.partition(" >= ")[0]) == "linux" for one in names
+            if one not in kernel
+        )  # fmt: skip
+        return [one for one in names if one not in kernel] if named else names
 
     def _clauses(self, text: str) -> list[tuple[str, bool]]:
         """The parts of a statement, and of each whether it is recommended only."""
