@@ -256,6 +256,7 @@ CASES: list[tuple[str, dict[str, Any]]] = [
     ("secure boot is off in the UEFI", {"firmware.secure_boot": "able", "firmware.mode": None}),
     ("2 sockets, 8 cores each", {"processor.sockets": 2, "processor.cores": 16}),
     ("four slots taken by 2 GB sticks", {"memory.modules": [Module(size=2 * GIB)] * 4}),
+    ("Total Physical Memory: 8,467,554,304", {"memory.usable": 8467554304}),
     ("Max memory per slot: 16 GB", {"memory.position_most": 16 * GIB, "memory.installed": None}),
     ("Versi\u00f3n del BIOS: Larkmoor 1.2.3", {"firmware.version": "Larkmoor 1.2.3",
                                             "firmware.date": None}),

@@ -25,6 +25,7 @@ _WORDS_MOST = 6
 """Words of a label that stands before its value with nothing between."""
 SWITCHED = ("firmware.security_module", "firmware.secure_boot", "processor.virtualization")
 """Readings of what firmware switches on and off."""
+_THOUSANDS = r"(?<=\d)[.,'\u2019 \u00a0\u202f](?=\d{3}(?!\d))"
 _BARE = r"\s*[\d.,]+\s*"
 
 
@@ -135,7 +136,8 @@ def with_its_unit(label: Label, text: str) -> str:
     if label.unit:
         return f"{text} {label.unit}"
     unit = KINDS[said_kind(label.key)].bare
-    large = (whole_number(text.strip()) or 0) >= BARE_LEAST
+    digits = re.sub(_THOUSANDS, "", text.strip())
+    large = (whole_number(digits) or 0) >= BARE_LEAST
     return f"{text} {unit}" if unit and large else text
 
 
