@@ -8,9 +8,10 @@ from typing import Any
 import pytest
 
 from tallcheck.core.decide.asked import Chosen
-from tallcheck.core.jobs.check import Task, at_least, check, installed_programs
+from tallcheck.core.jobs.check import Check, Task, check, installed_programs
+from tallcheck.core.jobs.replacement import at_least
 from tallcheck.core.machine.sheet import Machine
-from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.conditions import conditions, conditions_of
 from tallcheck.core.messages.plans import plan_conditions
 from tallcheck.core.messages.remarks import note
 from tallcheck.core.messages.sentence import conflict_texts, sentence
@@ -233,13 +234,61 @@ def test_a_replacement_is_held_against_the_old_machine(
     change: dict[str, Any], statuses: dict[str, str]
 ) -> None:
     new = machine(**{**NEW, "processor": {**NEW["processor"], **change}})  # type: ignore[dict-item]
-    result = check(new, Task(besides=tuple(at_least(machine(**OLD), new, VOCABULARY))), VOCABULARY)
+    result = check(new, Task(older=at_least(machine(**OLD), new, VOCABULARY)), VOCABULARY)
     found = {row.key: row for row in result.verdict.rows}
     assert {key: found[key].status for key in statuses} == statuses
     assert found["storage"].ask.test.limit == 120 * 10**9
     if found["clock"].status == "unknown":
         assert "one line and generation" in note(found["clock"], result.verdict)
         assert "clock is not judged" in " ".join(conditions(result.verdict))
+
+
+WHOLE: dict[str, Any] = {
+    "memory": {"installed": "8 GB", "ceiling": "32 GB", "slots": 2},
+    "processor": {"cores": 4, "threads": 8, "virtualization": "on"},
+    "system": {"shape": "notebook"}, "display": "1920x1080",
+    "firmware": {"security_module": "2.0", "secure_boot": "on"},
+    "graphics": [{"name": "Gleam 3", "memory": "2 GB", "api": {"vulkan": "1.3"}}],
+    "storage": [{"size": "200 GB", "free": "100 GB", "drive": "256 GB", "kind": "solid",
+                 "system": True}],
+}  # fmt: skip
+
+
+def _beside(old: dict[str, Any], new: dict[str, Any]) -> tuple[Check, set[str]]:
+    """The check of a new machine beside an old one, and the rows that are short or open."""
+    there = machine(**{**WHOLE, **new})
+    older = at_least(machine(**{**WHOLE, **old}), there, VOCABULARY)
+    result = check(there, Task(older=older), VOCABULARY)
+    return result, {row.key for row in result.verdict.rows if row.status != "met"}
+
+
+@pytest.mark.parametrize(("new", "worse"), [
+    ({}, set()), ({"display": "1366x768"}, {"display"}),
+    ({"firmware": {"security_module": "1.2", "secure_boot": "able"}}, {"security_module"}),
+    ({"firmware": {"security_module": "2.0", "secure_boot": "none"}}, {"secure_boot"}),
+    ({"graphics": [{"memory": "1 GB", "api": {"vulkan": "1.1"}}]}, {"graphics", "graphics_memory"}),
+    ({"storage": [{"drive": "1 TB", "kind": "spinning", "system": True}]}, {"storage_kind"}),
+    ({"processor": {"cores": 4, "threads": 8, "virtualization": "none"}}, {"virtualization"}),
+    ({"memory": {"installed": "8 GB", "ceiling": "16 GB", "slots": 1}}, set()),
+])  # fmt: skip
+def test_a_replacement_is_ready_only_where_nothing_is_worse(
+    new: dict[str, Any], worse: set[str]
+) -> None:
+    result, found = _beside({}, new)
+    assert found == worse
+    assert (result.verdict.decision.answer == "ready") == (not worse)
+    assert ("less room to grow" in " ".join(conditions_of(result))) == ("memory" in new)
+
+
+def test_what_the_old_machine_does_not_tell_is_said_and_what_is_in_doubt_is_open() -> None:
+    result, found = _beside({"display": None, "processor": {}}, {})
+    assert (result.verdict.decision.answer, found) == ("ready", set())
+    assert "does not tell it: cores, threads" in " ".join(conditions_of(result))
+    doubted = {"memory": {"installed": "8 GB", "slots": 2, "modules": [{"size": "12 GB"}]}}
+    for total, answer in (("8 GB", "undecided"), ("12 GB", "ready"), ("4 GB", "memory-alone")):
+        result, _ = _beside(doubted, {"memory": {"installed": total, "slots": 2}})
+        assert result.verdict.decision.answer == answer, total
+        assert result.verdict.decision.target_memory in (None, 12 * GIB)
 
 
 def test_several_sheets_the_highest_memory_counts() -> None:

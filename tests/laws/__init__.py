@@ -3,7 +3,7 @@
 from tests.laws.answers import ANSWERS
 from tests.laws.boards import BOARDS
 from tests.laws.captures import CAPTURES
-from tests.laws.decisions import ANOTHER, FEWER, MORE, TOLD
+from tests.laws.decisions import ANOTHER, ENOUGH, FEWER, MORE, TOLD
 from tests.laws.law import Law
 from tests.laws.lives import LIVES
 from tests.laws.long_texts import LONG_TEXTS
@@ -14,7 +14,7 @@ from tests.laws.utterances import UTTERANCES
 from tests.laws.way_in import FILES, KEYS, PLACES, PLAIN
 
 LAWS: tuple[Law, ...] = (
-    KEYS, PLACES, PLAIN, FILES, CAPTURES, BOARDS, MORE, FEWER, ANOTHER, TOLD, LONG_TEXTS,
+    KEYS, PLACES, PLAIN, FILES, CAPTURES, BOARDS, MORE, ENOUGH, FEWER, ANOTHER, TOLD, LONG_TEXTS,
     ORDERS, ANSWERS, UTTERANCES, PAGES, SIMULATED, LIVES,
 )  # fmt: skip
 

@@ -4,7 +4,7 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from tallcheck.core.decide.asked import Asked
+from tallcheck.core.decide.asked import Asked, Chosen, asked_at
 from tallcheck.core.decide.decision import Decision, decide
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.normalized import normalized
@@ -12,6 +12,7 @@ from tallcheck.core.machine.readings import Told, get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.needs.sheet import Need
+from tallcheck.core.text.needs_sheet import from_table
 from tallcheck.core.text.needs_written import parse_test
 from tallcheck.files.sheets import machine_from_table
 from tests.helpers import VOCABULARY
@@ -142,6 +143,25 @@ def _fewer(drawn: dict[str, Any]) -> None:
     assert other or worst <= _RANKS.index(whole.answer), (whole.answer, less.possible)
 
 
+def _enough(drawn: dict[str, Any]) -> None:
+    if not _consistent(drawn):
+        return
+    ways = [{"memory": f"{one} GB"} for one in drawn["memory"]] + [drawn["beside"]]
+    minimum = {"memory": f"{drawn['need']} GB", "any": ways}
+    table = {"tallcheck": "needs/1", "title": "x", "kind": "program", "minimum": minimum}
+    sheet = from_table(table, VOCABULARY)
+    against = (Chosen(sheet, sheet.releases[0]),)
+    asked, machine = asked_at(against, "minimum") or [], _machine(drawn, drawn["total"])
+    decision = decide(normalized(machine, VOCABULARY), asked, against).decision
+    if decision.answer != "memory-alone" or decision.target_memory is None:
+        return
+    told = tell_all(
+        machine, [Told("memory.installed", decision.target_memory)], VOCABULARY, "--have"
+    )
+    after = decide(normalized(told, VOCABULARY), asked, against).decision
+    assert not {"memory-alone", "memory-plus"} & {*after.possible}, (decision, after)
+
+
 MORE = Law(
     "more memory",
     "More memory never makes an answer worse, and memory alone is never a conflict.",
@@ -154,6 +174,21 @@ FEWER = Law(
     st.fixed_dictionaries({"seed": st.integers(0, 1 << 20), "at": st.integers(0, 7)}),
     _fewer,
 )
+ENOUGH = Law(
+    "enough memory",
+    "The total that is named is enough, whatever of the rest is not known.",
+    st.fixed_dictionaries(
+        _DRAWN
+        | {
+            "memory": st.lists(st.sampled_from([6, 8, 12, 16, 24]), min_size=1, max_size=2),
+            "beside": st.sampled_from(
+                [{"clock": "3 GHz"}, {"cores": 3}, {"threads": 8, "cores": 2},
+                 {"display": "1366x768"}, {"security_module": "2.0"}]
+            ),
+        }
+    ),
+    _enough,
+)  # fmt: skip
 ANOTHER = Law(
     "another machine",
     "What only hardware has to meet is met by another machine, of whatever architecture this is.",

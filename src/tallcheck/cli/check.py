@@ -24,7 +24,7 @@ from tallcheck.cli.options import (
 )
 from tallcheck.cli.outputs import add_format, add_save, formats_of, put_out, save_all
 from tallcheck.cli.streams import progress
-from tallcheck.core.decide.asked import Asked, Chosen
+from tallcheck.core.decide.asked import Chosen
 from tallcheck.core.jobs.check import Check, Task, check
 from tallcheck.core.values.errors import InputError
 from tallcheck.files.vocabulary import vocabulary
@@ -89,18 +89,11 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
         raise InputError(
             "found more than one needs sheet with several releases", f"a release, such as {example}"
         )
-    besides: tuple[Asked, ...] = ()
+    older = None
     if args.at_least:
-        from tallcheck.core.jobs.check import at_least
-        from tallcheck.core.machine.derive import complete
+        from tallcheck.core.jobs.replacement import at_least
 
-        besides = tuple(
-            at_least(
-                complete(machine_of(args.at_least, []), vocabulary()),
-                machine,
-                vocabulary(),
-            )
-        )
+        older = at_least(machine_of(args.at_least, []), machine, vocabulary())
     usage = usage_of(args.usage, machine, args.have)
     parts = parts_of(args.parts)
     results = []
@@ -111,7 +104,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
             for one in wanted
         )  # fmt: skip
         task = Task(
-            against, args.level, instead, besides, installed_here(machine, args.needs_path),
+            against, args.level, instead, older, installed_here(machine, args.needs_path),
             usage, parts, args.on or datetime.date.today(),
         )  # fmt: skip
         results.append(check(machine, task, vocabulary()))

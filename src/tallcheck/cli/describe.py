@@ -90,13 +90,13 @@ def _call(machine: Machine, args: argparse.Namespace) -> tuple[Machine, int]:
     from tallcheck.cli.inputs import Wanted
     from tallcheck.cli.telephone import hold_call
     from tallcheck.core.jobs.check import Task
-    from tallcheck.core.messages.conditions import conditions
+    from tallcheck.core.messages.conditions import conditions_of
     from tallcheck.core.messages.sentence import sentence
 
     against = tuple(Wanted(word, args.needs_path).newest() for word in args.needs)
     call = hold_call(machine, Task(against))
     decision = call.result.verdict.decision
     tell(f"{decision.answer}: {sentence(call.result)}")
-    for condition in conditions(call.result.verdict, call.result.ages):
+    for condition in conditions_of(call.result):
         tell(f"  rests on: {condition}")
     return call.machine, decision.exit_code

@@ -11,7 +11,7 @@ from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.readings import label_of
 from tallcheck.core.machine.sheet import Origin
-from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.conditions import conditions_of
 from tallcheck.core.messages.fixes import fix_text, kinds_text
 from tallcheck.core.messages.hints import how_to_find
 from tallcheck.core.messages.plans import alternative_texts, plan_notes, plan_sentence
@@ -176,7 +176,7 @@ def sections(result: Check) -> list[tuple[str, list[str]]]:
         ("Conflicts", conflict_texts(result) if len(decision.conflicts) > 1 else []),
         (TO_DO, _to_do(result)),
         ("In doubt", doubts),
-        ("What this rests on", conditions(result.verdict, result.ages, result.usage)),
+        ("What this rests on", conditions_of(result)),
         ("What would settle it, most telling first", found),
         ("Support", [support_text(one) for one in result.support]),
     ]

@@ -9,7 +9,7 @@ from msgspec import UNSET, Struct, UnsetType, field, structs
 from tallcheck.core.board.models import Offer
 from tallcheck.core.decide.decision import Row, Verdict
 from tallcheck.core.jobs.check import Check
-from tallcheck.core.messages.conditions import conditions
+from tallcheck.core.messages.conditions import conditions_of
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.hints import how_to_find
 from tallcheck.core.messages.plans import plan_conditions, plan_notes, plan_sentence, plan_steps
@@ -266,7 +266,7 @@ def _decided(result: Check) -> Decided:
         sentence(result),
         decision.target_memory,
         [FixMade(fix.kind, list(fix.rows), fix_text(fix, verdict)) for fix in decision.fixes],
-        conditions(verdict, result.ages, result.usage),
+        conditions_of(result),
         conflict_texts(result),
         list(decision.possible),
         [ToFind(key, how_to_find(key, system)) for key in decision.find_out],

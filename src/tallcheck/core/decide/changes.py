@@ -124,10 +124,14 @@ def with_system(world: World, system: System) -> World:
 
 
 class Goal(Struct, frozen=True, order=True):
-    """The total memory to build, and the least that it has to come to, in bytes."""
+    """The total memory to build, and the least that it has to come to, in bytes.
+
+    ``lower``: less would do for some values of what is not known; 0 where it would for none.
+    """
 
     total: int
     least: int
+    lower: int = 0
 
 
 class Fill(Struct, frozen=True):

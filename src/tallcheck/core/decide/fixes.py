@@ -4,7 +4,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from tallcheck.core.decide.changes import Change, Goal
+from tallcheck.core.decide.changes import Change, Goal, memory_use, with_total
 from tallcheck.core.decide.trials import (
     ANOTHER,
     CONFLICT,
@@ -39,7 +39,7 @@ def chosen(
         return (), _likely_goal(problem, found)
     if possible[0] in ("ready", REPLACE) or CONFLICT in outcomes:
         return (), None
-    return _taken(problem, max(found, key=lambda one: _good_rank(problem, one)))
+    return _taken(problem, max(found, key=lambda one: _good_rank(problem, one)), found)
 
 
 Solved = list[tuple[Tried, Change]]
@@ -70,7 +70,9 @@ def best_trial(
     return trial, solved
 
 
-def _taken(problem: Problem, branch: Branch) -> tuple[tuple[Fix, ...], Goal | None]:
+def _taken(
+    problem: Problem, branch: Branch, branches: list[Branch]
+) -> tuple[tuple[Fix, ...], Goal | None]:
     """The fixes and the goal of the trial that is taken, where unknown readings are good."""
     trials = problem.trials
     mask, cases = _good_world(problem, branch)
@@ -92,11 +94,40 @@ def _taken(problem: Problem, branch: Branch) -> tuple[tuple[Fix, ...], Goal | No
         if change.goal is not None and "memory" in change.kinds:
             own = group.group.goal_of(trial, world, trials.systems, change)
             goal = own if _is_absolute(group, problem.world) else None
+            if goal is not None and not _open_use(group, problem.world):
+                goal = _in_every_world(group, trial, branches, goal)
         for kind, keys in _by_kind(group, world, trial, change).items():
             rows.setdefault(kind, {}).update(dict.fromkeys(keys))
             changes.setdefault(kind, {}).update(change.changes)
     fixes = tuple(Fix(kind, tuple(rows[kind]), changes[kind]) for kind in KINDS if kind in rows)
     return fixes, goal
+
+
+_TOTALS_MOST = 8
+"""Totals that are tried one after another."""
+
+
+def _in_every_world(group: Tried, trial: Trial, branches: list[Branch], goal: Goal) -> Goal:
+    """The least goal under which the needs are met whatever is not known."""
+    kept = group.trials.all.index(Trial(False, trial.system, trial.hardware, trial.architecture))
+    more = Trial(True, trial.system, trial.hardware, trial.architecture)
+    systems, first = group.trials.systems, goal.total
+    worlds = [one.world for one in branches if one.world.get("memory.installed") is not None]
+    for _ in range(_TOTALS_MOST):
+        higher: list[Goal | None] = []
+        for world in worlds:
+            there = world | with_total(world, goal.total, memory_use(world))
+            for part, outcomes in group.outcomes(there):
+                for mask in outcomes.parts:
+                    if not mask >> kept & 1:
+                        short = outcomes.world(there, mask)
+                        change = part.solve(more, short)
+                        if change is not None and part.group.memory:
+                            higher.append(part.group.goal_of(more, short, systems, change))
+        if not (found := [one for one in higher if one is not None and one.total > goal.total]):
+            return goal
+        goal = Goal(max(found).total, max(found).least, first)
+    return goal
 
 
 def _good_rank(problem: Problem, branch: Branch) -> tuple[int, int]:
@@ -128,11 +159,10 @@ def _is_absolute(group: Tried, world: World) -> bool:
 
 def _open_use(group: Tried, world: World) -> bool:
     """Whether needs rest on what is in use, which neither a log nor a reading tells."""
-    return (
-        world.get("memory.available") is None
-        and world.get("usage.in_use") is None
-        and any(one.key is not None and one.key.name == "memory_own" for one in group.group.singles)
-    )
+    keys = {one.key.name for one in group.group.singles if one.key is not None}
+    own = world.get("memory.available") is None and world.get("usage.in_use") is None
+    share = world.get("usage.memory_use") is None
+    return (own and "memory_own" in keys) or (share and "memory_use" in keys)
 
 
 def _goodness(trials: Trials, mask: int) -> int:

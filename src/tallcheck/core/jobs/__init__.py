@@ -5,4 +5,5 @@ __all__ = [
     "confirm",
     "confirm_modules",
     "fleet_check",
+    "replacement",
 ]

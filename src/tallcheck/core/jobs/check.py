@@ -9,13 +9,10 @@ from msgspec import Struct, structs
 from tallcheck.core.decide.asked import PROGRAM, SYSTEM, Asked, Chosen, asked_at
 from tallcheck.core.decide.changes import Goal
 from tallcheck.core.decide.decision import Row, Verdict, decide
-from tallcheck.core.machine.instructions import LEVELS
 from tallcheck.core.machine.names import versions_of
 from tallcheck.core.machine.normalized import Normalized, normalized
-from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.needs.key import AllSets, Generations
 from tallcheck.core.needs.sheet import Need, NeedsSheet, Release, needs_at
 from tallcheck.core.usage.summary import Usage
 from tallcheck.core.values.comparison import AT_LEAST, Bound
@@ -23,6 +20,7 @@ from tallcheck.core.values.errors import InputError
 
 if TYPE_CHECKING:
     from tallcheck.core.board.models import PartsList
+    from tallcheck.core.jobs.replacement import Older
     from tallcheck.core.upgrade.plan import Upgrade
 
 STRENGTHS = ("floor", "minimum", "recommended")
@@ -55,8 +53,8 @@ class Task(Struct, frozen=True):
     level: str = "minimum"
     instead: tuple[Need, ...] = ()
     """Needs that replace their key in every sheet."""
-    besides: tuple[Asked, ...] = ()
-    """Needs that no sheet states, such as what an older machine had."""
+    older: "Older | None" = None
+    """An older machine than which it shall be no worse."""
     installed: tuple[Chosen, ...] = ()
     """The machine's own programs whose needs are known."""
     usage: Usage | None = None
@@ -83,8 +81,8 @@ class Check(Struct, frozen=True):
     usage: Usage | None = None
     plan: "Upgrade | None" = None
     """How to bring the memory to the target, where that is part of the answer."""
-    olders: tuple[str, ...] = ()
-    """Older machines that this one was held against, by name."""
+    older: "Older | None" = None
+    """The older machine that this one was held against."""
 
 
 def replaced(asked: list[Asked], instead: tuple[Need, ...], level: str) -> list[Asked]:
@@ -116,7 +114,7 @@ def all_asked(task: Task, level: str) -> list[Asked] | None:
     asked = asked_at(task.against, level)
     if asked is None and task.against:
         return None
-    return [*replaced(asked or [], task.instead, level), *task.besides]
+    return [*replaced(asked or [], task.instead, level), *(task.older.asked if task.older else ())]
 
 
 def ensure_stated(against: tuple[Chosen, ...], level: str) -> None:
@@ -147,7 +145,7 @@ def check(machine: Machine, task: Task, vocabulary: Vocabulary) -> Check:
         structs.replace(machine, doubts=list(door.doubts)), task.level, task.against, verdict,
         _would_install(door, verdict, task), recommended, rows,
         tuple(_supports(machine, task)), tuple(_ages(task)), task.usage,
-        plan, tuple(dict.fromkeys(one.source for one in task.besides)),
+        plan, task.older,
     )  # fmt: skip
 
 
@@ -301,74 +299,3 @@ def _release_for(sheet: NeedsSheet, version: str | None) -> Release | None:
         if version is not None and (version == one.name or version.startswith(one.name + "."))
     ]
     return max(fitting, key=lambda one: len(one.name), default=None)
-
-
-GROWTH = 0.2
-"""The share that what is stored is expected to grow by."""
-
-
-def at_least(old: Machine, new: Machine, vocabulary: Vocabulary) -> list[Asked]:
-    """What a new machine needs to be no worse than an old one, from the old one's readings.
-
-    Generations are held against each other within one line only, clocks within one line and
-    generation; across them the row is unknown and says why.
-    """
-    old, new = normalized(old, vocabulary).machine, normalized(new, vocabulary).machine
-    needs = [
-        Need(key, Bound(AT_LEAST, value))
-        for key, reading in (
-            ("memory", "memory.installed"),
-            ("cores", "processor.cores"),
-            ("threads", "processor.threads"),
-        )
-        if (value := get(old, reading)) is not None
-    ]
-    line, generation = old.processor.line, old.processor.generation
-    if line is not None and generation is not None:
-        other = new.processor.line not in (None, line)
-        why = f"{new.processor.line} and {line} count their generations apart" if other else ""
-        needs.append(
-            Need(
-                "generation",
-                Generations({line: generation}, vocabulary.processors),
-                incomparable=why,
-            )
-        )
-    sets = [name for name in old.processor.instructions or () if not name.startswith("-")]
-    if old.processor.level is not None and sets:
-        level = old.processor.level
-        sets = [level, *(name for name in sets if name not in LEVELS.get(level, ()))]
-    if sets:
-        needs.append(Need("instructions", AllSets(tuple(sets))))
-    if old.processor.clock is not None:
-        bound = Bound(AT_LEAST, old.processor.clock)
-        needs.append(Need("clock", bound, incomparable=_other_clock(old, new)))
-    stored = _stored(old)
-    if stored is not None:
-        needs.append(Need("storage", Bound(AT_LEAST, round(stored * (1 + GROWTH)))))
-    return [Asked(need, old.name, "minimum") for need in needs]
-
-
-def _other_clock(old: Machine, new: Machine) -> str:
-    """Why the two clocks cannot be compared, or nothing."""
-    ours = (old.processor.line, old.processor.generation)
-    theirs = (new.processor.line, new.processor.generation)
-    if None in ours or None in theirs:
-        return "clocks compare within one line and generation only, and those are not known"
-    if ours != theirs:
-        return (
-            f"clocks compare within one line and generation only: {ours[0]} {ours[1]} against "
-            f"{theirs[0]} {theirs[1]}"
-        )
-    return ""
-
-
-def _stored(old: Machine) -> int | None:
-    """Bytes used on all fixed volumes; None where a size is missing."""
-    used = 0
-    fixed = [volume for volume in old.storage or [] if not volume.external]
-    for volume in fixed:
-        if volume.size is None or volume.free is None:
-            return None
-        used += max(volume.size - volume.free, 0)
-    return used if fixed else None

@@ -6,11 +6,11 @@ from tallcheck.core.decide.trials import REPLACE
 from tallcheck.core.jobs.check import Age, Check
 from tallcheck.core.machine.amounts import limit_32
 from tallcheck.core.machine.derive import BY_LIST
-from tallcheck.core.machine.readings import label_of
+from tallcheck.core.machine.readings import kind_of, label_of
 from tallcheck.core.messages.plans import MISSING
 from tallcheck.core.messages.remarks import may_be_off, no_more, note
 from tallcheck.core.messages.rows import have_text, row_need_text
-from tallcheck.core.messages.values import span
+from tallcheck.core.messages.values import listed, show_value, span
 from tallcheck.core.needs.keys import KEYS
 from tallcheck.core.needs.numbers import PROCESSOR_MENDS
 from tallcheck.core.usage.summary import Usage
@@ -56,6 +56,26 @@ def conditions(
         )
     found += [_age_text(age) for age in ages]
     return list(filter(None, dict.fromkeys(found)))
+
+
+def conditions_of(result: Check) -> list[str]:
+    """Those of a whole check: what an older machine does not tell, and room to grow, too."""
+    found = conditions(result.verdict, result.ages, result.usage)
+    older = result.older
+    if older is None:
+        return found
+    if older.untold:
+        names = ", ".join(map(label_of, older.untold))
+        found.append(f"not compared, for {older.name} does not tell it: {names}")
+    return found + [
+        f"less room to grow: {label_of(key)} {_shown(key, here)}, of {older.name} "
+        f"{_shown(key, most)}"
+        for key, most, here in older.grows
+    ]
+
+
+def _shown(key: str, value: int) -> str:
+    return show_value(kind_of(key), value)
 
 
 def _of_row(row: Row, verdict: Verdict) -> list[str]:
@@ -112,6 +132,12 @@ def _of_target(verdict: Verdict) -> list[str]:
     if target is None:
         return []
     found = before_buying(look_ups(verdict))
+    if decision.goal is not None and decision.goal.lower:
+        open_ones = [key for row in verdict.rows for key in row.answer.missing]
+        found.append(
+            f"{format_memory(decision.goal.lower)} may do; it depends on "
+            f"{listed(list(dict.fromkeys(map(label_of, open_ones))))}"
+        )
     system = any(fix.kind == "system" for fix in decision.fixes)
     limit = float(limit_32(verdict.world.get("memory.usable") or 0))
     if verdict.world.get("system.os_bits") is None and target > limit and not system:

@@ -5,7 +5,7 @@ from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.jobs.check import Check
 from tallcheck.core.machine.entries import ENTRIES
 from tallcheck.core.machine.readings import TOLD_BY_NAME, label_of
-from tallcheck.core.messages.conditions import before_buying, conditions, look_ups
+from tallcheck.core.messages.conditions import before_buying, conditions_of, look_ups
 from tallcheck.core.messages.fixes import fix_text
 from tallcheck.core.messages.hints import read_out
 from tallcheck.core.messages.plans import shopping_text
@@ -85,7 +85,7 @@ def _rests(result: Check) -> list[str]:
     """What the answer rests on; what we look up ourselves is one sentence."""
     found = look_ups(result.verdict)
     own = before_buying(found)
-    texts = conditions(result.verdict, result.ages)
+    texts = conditions_of(result)
     rest = [f"- {text}" for text in texts if text not in own]
     lines = ["This rests on what we know so far:", *rest, ""] if rest else []
     if found:

@@ -56,12 +56,12 @@ def _enough_in_use(result: Check) -> int | None:
 def wanted_text(result: Check) -> str:
     """``Merrow 10 and Fernfolio``, or what was asked for."""
     names = [chosen.label for chosen in result.against]
-    names += [f"all that {older} has" for older in result.olders]
+    names += [f"all that {result.older.name} has"] if result.older is not None else []
     return listed(names) or "what was asked for"
 
 
 def _every_need(result: Check) -> str:
-    named = bool(result.against or result.olders)
+    named = bool(result.against or result.older)
     return f"every need of {wanted_text(result)}" if named else "all that was asked for"
 
 
