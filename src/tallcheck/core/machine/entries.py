@@ -325,8 +325,8 @@ READINGS = (
             "any": "/sys/class/tpm/tpm0/tpm_version_major, or the firmware's settings",
         },
         ask={
-            "windows": "Press the Windows key, type tpm.msc, press Enter; read out "
-            "'Specification Version'.",
+            "windows": "Press the Windows key, type tpm.msc, press Enter; read out 'Specification "
+            "Version'. Where it finds none, look in the firmware's settings, too.",
         },
     ),
     Reading("storage.size", "storage", "size of the system volume", told="a volume of {}"),
