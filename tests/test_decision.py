@@ -503,6 +503,44 @@ def test_conditions_name_what_the_answer_rests_on() -> None:
         assert part in texts
 
 
+# --- one need alone is met by some machine ---------------------------------------------------
+
+_OLD_ONE: dict[str, Any] = {
+    "memory": {"installed": "4 GB"}, "display": "800x600", "graphics": [], "software": [],
+    "processor": {"name": "Osier Wand S5 214", "cores": 2, "threads": 4, "clock": "1 GHz",
+                  "bits": 64, "architecture": "x86-64", "instructions": ["SSE2"],
+                  "virtualization": "none"},
+    "system": {"shape": "notebook", "os": "Merrow", "os_version": "9", "os_bits": 64,
+               "architecture": "x86-64"},
+    "firmware": {"mode": "bios", "secure_boot": "none", "security_module": "none"},
+    "storage": [{"drive": "32 GB", "free": "1 GB", "kind": "spinning", "system": True}],
+}  # fmt: skip
+ALONE: dict[str, list[Any]] = {
+    "processors": ["Osier Wand S? *", "* 9??", "[ab]*", "!= Osier Wand *", ["A*B", "C?"], "[!o]*"],
+    "generation": [{"Osier Wand": 9}, {"*": "none", "Osier Wand": 99}, {"Hazelwick Tern": 1}],
+    "instructions": [["AVX512F", "AMX-TILE"], ["x86-64-v4"], ["NEON"]],
+    "clock": ["9 GHz", "<= 1 MHz", "2 GHz..3 GHz"], "cores": ["= 3", "<= 1", 1000, "2..3"],
+    "threads": ["= 5", "<= 1", 3000], "display": ["7680x4320", "<= 640x480"],
+    "security_module": ["3.0", "= 1.2"], "firmware": ["uefi", "bios", "!= bios"],
+    "secure_boot": ["on", "able"], "virtualization": ["on"],
+    "graphics": [{"vulkan": "9.9", "directx": "12"}], "graphics_memory": ["96 GB", "<= 1 GB"],
+    "storage": ["64 TB", "<= 100 GB"], "storage_free": ["9 TB"], "storage_data": ["9 TB"],
+    "storage_kind": ["solid", "spinning", "!= solid"],
+    "software": [["Fernfolio >= 3, < 4"], ["A", "B 2"]], "extra": [{"dongle": "green"}],
+    "os": [["Merrow >= 9"], ["Linux >= 5.10"], ["Larchwood == 3"], ["Merrow < 6"], ["Linux"]],
+    "os_bits": [32, 64, ">= 32"], "processor_bits": [32, 64, "= 32"],
+    "architecture": ["arm64", ["x86", "arm"], "!= x86-64", "riscv64", "ppc64le"],
+    "memory": ["1 TB", "<= 1 GB", "= 5 GB"], "memory_own": ["500 GB"], "cores_use": [64],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("key", ALONE)
+def test_a_need_alone_is_no_conflict(key: str) -> None:
+    for value in ALONE[key]:
+        for there in (_OLD_ONE, {}, {"system": {"virtual": True}}, {"system": {"shape": "tower"}}):
+            assert not judge(machine(**there), **{key: value}).decision.conflicts, (value, there)
+
+
 # --- doubts whose sources gave values ------------------------------------------------------
 
 _BOTH = {"memory": {"installed": "8 GB", "slots": 2, "modules": [{"size": "16 GB"}]}}

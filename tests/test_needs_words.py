@@ -225,7 +225,7 @@ def test_a_line_on_a_list_stands_for_all_of_it(entry: str) -> None:
     [
         ('generation = {"Osier Wandd" = 5}', "nearest known: 'Osier Wand'"),
         ('os = ["Widnows >= 10"]', "nearest known: 'Windows'"),
-        ('processors = ["Osier", "Sedge Nine"]', "'sedge nine'"),
+        ('processors = ["Osier", "Sedge Nine"]', "'Sedge Nine'"),
         ('graphics = {vulcan = "1.2"}', "nearest known: 'vulkan'"),
         (
             'processors = ["zig", "zag", "zug", "zog", "zeg"]',

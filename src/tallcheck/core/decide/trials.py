@@ -179,12 +179,13 @@ def _keys(singles: list[Requirement], *names: str) -> list[Requirement]:
 def _systems(singles: list[Requirement], narrow: bool) -> list[System]:
     about_bits = _keys(singles, "os_bits", "architecture", "processor_bits")
     named = [pair for one in _keys(singles, "os") for pair in names_in(one.test)]
-    if not about_bits and not named and not narrow:
+    arm = _asks_for_arm(singles)
+    if not about_bits and not named and not narrow and not arm:
         return []
     names: dict[tuple[str | None, str | None], None] = {(None, None): None}
     for name, span in named:
         names[name, some_in_range(span)] = None
-    bits: list[int | None] = [64 if about_bits or narrow else None]
+    bits: list[int | None] = [64 if about_bits or narrow or arm else None]
     if any(_takes_narrow(one) for one in about_bits):
         bits.append(32)
     return [System(one, name, version) for name, version in names for one in bits]
@@ -200,17 +201,25 @@ def _takes_narrow(ask: Requirement) -> bool:
     )
 
 
+def _asks_for_arm(singles: list[Requirement]) -> bool:
+    """Whether instruction sets are asked for that only other processors have."""
+    tests = (one.test for one in singles)
+    return any(
+        belongs_to_other(name, "x86-64")
+        for test in tests if isinstance(test, AllSets) for name in test.names
+    )  # fmt: skip
+
+
 def _architectures(singles: list[Requirement], built_for: Collection[str]) -> list[str]:
     """Kinds of another machine: the usual one, those on which the systems that run would run, and
     those that a need calls for."""
     found = ["x86-64", *built_for]
     asked = _keys(singles, "architecture")
-    arm = any(
-        isinstance(one.test, AllSets) and any(belongs_to_other(n, "x86-64") for n in one.test.names)
-        for one in singles
-    )
-    if asked or arm:
+    if asked or _asks_for_arm(singles):
         found.append("arm64")
+    for one in asked:
+        if isinstance(one.test, OneOf) and not one.test.refused:
+            found += [word for word in one.test.words if word in BITS_OF]
     if asked or any(_takes_narrow(one) for one in _keys(singles, "processor_bits", "os_bits")):
         found += ["x86", "arm"]
     return list(dict.fromkeys(found))

@@ -178,14 +178,19 @@ def _evaluate_name(test: OneOf, view: View) -> Evaluation:
     return Evaluation("met" if met else "short", name, None, "processor.name")
 
 
+def _instances(pattern: str) -> list[str]:
+    """Names that a pattern may fit."""
+    one = re.sub(r"\[(!?)(.)[^]]*\]", lambda some: "0" if some[1] else some[2], pattern)
+    return [one.replace("*", more).replace("?", "0") for more in ("", "0")]
+
+
 def _name_choices(tests: list[Any], view: View) -> Iterable[Choice]:
     fix = processor_fix(view)
     names = (
-        normal_pattern(word).translate(
-            {ord("*"): None, ord("?"): "0", ord("["): None, ord("]"): None}
-        )
+        name
         for test in sorted(tests, key=lambda one: len(one.words))
         for word in test.words
+        for name in _instances(normal_pattern(word))
     )
     good = (n for n in names if all(_fits(normal_name(n), t) != t.refused for t in tests))
     for name in (next(good, None), OTHER):

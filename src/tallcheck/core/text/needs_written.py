@@ -194,9 +194,9 @@ def parse_test(name: str, value: Any, vocabulary: Vocabulary) -> Test:
     if key.kind == "words":
         return _parse_words(name, value, vocabulary)
     if key.kind == "patterns":
-        names = _strings(value, "name patterns, with * and ? for any characters")
-        words = tuple(one.lower() for one in names)
-        return OneOf(words, lines=tuple(one for one in words if _names_line(one, vocabulary)))
+        words, no = _refusal(_strings(value, "name patterns, with * and ? for any characters"))
+        lines = tuple(one for one in words if _names_line(one, vocabulary))
+        return OneOf(tuple(words), no, lines)
     if key.kind == "named":
         return _parse_named(value, every=key.bare == "all of", vocabulary=vocabulary)
     if key.kind == "generation":
