@@ -99,7 +99,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
-    (r"O[^,;&.:()]*Z[^,;&.:()]*[:=]s", _of_another),
+    (r"O[^,;&.:()/|s]*Z[^,;&.:()/|s]*[:=]s", _of_another),
     (r"WF?(?P<of>[SPsh])w?(?=(?P=of))", passed),
     (r"D:[^;D&]*(?=[,;&]D:|$)|[^,;.&()]{0,8}\(D:[^()]*\)", _other_volume),
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _drop),
