@@ -1,8 +1,9 @@
 """The trial that is taken: the fixes that are named, and what memory is to be brought to."""
 
+from collections.abc import Iterator
 from typing import Any
 
-from msgspec import Struct
+from msgspec import Struct, structs
 
 from tallcheck.core.decide.changes import Change, Goal, memory_use, with_total
 from tallcheck.core.decide.trials import (
@@ -109,25 +110,37 @@ _TOTALS_MOST = 8
 
 def _in_every_world(group: Tried, trial: Trial, branches: list[Branch], goal: Goal) -> Goal:
     """The least goal under which the needs are met whatever is not known."""
-    kept = group.trials.all.index(Trial(False, trial.system, trial.hardware, trial.architecture))
-    more = Trial(True, trial.system, trial.hardware, trial.architecture)
-    systems, first = group.trials.systems, goal.total
+    own = [outcomes for one in branches for each, outcomes in one.outcomes if each is group]
+    if len(branches) == 1 and all(one.is_settled for one in own):
+        return goal
+    first = goal.total
     worlds = [one.world for one in branches if one.world.get("memory.installed") is not None]
     for _ in range(_TOTALS_MOST):
-        higher: list[Goal | None] = []
-        for world in worlds:
-            there = world | with_total(world, goal.total, memory_use(world))
-            for part, outcomes in group.outcomes(there):
-                for mask in outcomes.parts:
-                    if not mask >> kept & 1:
-                        short = outcomes.world(there, mask)
-                        change = part.solve(more, short)
-                        if change is not None and part.group.memory:
-                            higher.append(part.group.goal_of(more, short, systems, change))
-        if not (found := [one for one in higher if one is not None and one.total > goal.total]):
+        higher = [
+            more for world in worlds for more in _still_short(group, trial, world, goal.total)
+            if more.total > goal.total
+        ]  # fmt: skip
+        if not higher:
             return goal
-        goal = Goal(max(found).total, max(found).least, first)
+        goal = structs.replace(max(higher), lower=first)
     return goal
+
+
+def _still_short(group: Tried, trial: Trial, world: World, total: int) -> Iterator[Goal]:
+    """What more a trial would call for, where with a total of memory it does not pass."""
+    kept = group.trials.all.index(structs.replace(trial, memory=False))
+    there = world | with_total(world, total, memory_use(world))
+    for part, outcomes in group.outcomes(there):
+        for mask in outcomes.parts if part.group.memory else ():
+            if mask >> kept & 1:
+                continue
+            short = outcomes.world(there, mask)
+            change = part.solve(trial, short)
+            if change is None:
+                continue
+            goal = part.group.goal_of(trial, short, group.trials.systems, change)
+            if goal is not None:
+                yield goal
 
 
 def _good_rank(problem: Problem, branch: Branch) -> tuple[int, int]:

@@ -38,6 +38,11 @@ class Outcomes(Struct):
         """The sets of trials that pass somewhere."""
         return frozenset(self.parts)
 
+    @property
+    def is_settled(self) -> bool:
+        """Whether there is but one world that it may be in."""
+        return all(sum(map(len, values)) == 1 for values in self.states)
+
     def readings(self) -> dict[str, list[str | int]]:
         """The unknown readings on which it rests, with their values."""
         found: dict[str, dict[str | int, None]] = {}

@@ -169,7 +169,9 @@ def trials_of(
     ``built_for``: the architectures of the systems that run, for another machine may be of any.
     """
     singles = [one for ask in asks for one in ask.singles()]
-    return Trials([] if wanted else _systems(singles, narrow), _architectures(singles, built_for))
+    arm = _asks_for_arm(singles)
+    systems = [] if wanted else _systems(singles, narrow or arm)
+    return Trials(systems, _architectures(singles, built_for, arm))
 
 
 def _keys(singles: list[Requirement], *names: str) -> list[Requirement]:
@@ -179,13 +181,12 @@ def _keys(singles: list[Requirement], *names: str) -> list[Requirement]:
 def _systems(singles: list[Requirement], narrow: bool) -> list[System]:
     about_bits = _keys(singles, "os_bits", "architecture", "processor_bits")
     named = [pair for one in _keys(singles, "os") for pair in names_in(one.test)]
-    arm = _asks_for_arm(singles)
-    if not about_bits and not named and not narrow and not arm:
+    if not about_bits and not named and not narrow:
         return []
     names: dict[tuple[str | None, str | None], None] = {(None, None): None}
     for name, span in named:
         names[name, some_in_range(span)] = None
-    bits: list[int | None] = [64 if about_bits or narrow or arm else None]
+    bits: list[int | None] = [64 if about_bits or narrow else None]
     if any(_takes_narrow(one) for one in about_bits):
         bits.append(32)
     return [System(one, name, version) for name, version in names for one in bits]
@@ -210,12 +211,12 @@ def _asks_for_arm(singles: list[Requirement]) -> bool:
     )  # fmt: skip
 
 
-def _architectures(singles: list[Requirement], built_for: Collection[str]) -> list[str]:
+def _architectures(singles: list[Requirement], built_for: Collection[str], arm: bool) -> list[str]:
     """Kinds of another machine: the usual one, those on which the systems that run would run, and
     those that a need calls for."""
     found = ["x86-64", *built_for]
     asked = _keys(singles, "architecture")
-    if asked or _asks_for_arm(singles):
+    if asked or arm:
         found.append("arm64")
     for one in asked:
         if isinstance(one.test, OneOf) and not one.test.refused:

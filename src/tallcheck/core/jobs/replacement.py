@@ -16,6 +16,7 @@ from tallcheck.core.needs.sheet import Need
 from tallcheck.core.text.needs_written import parse_test
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 from tallcheck.core.values.kinds import KINDS
+from tallcheck.core.values.quantities import OFF
 
 GROWTH = 0.2
 """The share that what is stored is expected to grow by."""
@@ -55,20 +56,20 @@ def at_least(old: Machine, new: Machine, vocabulary: Vocabulary) -> Older:
     generation; across them the row is unknown and says why. A reading in doubt asks for the least
     that it may be, and leaves open whether for the most.
     """
-    door = normalized(old, vocabulary)
-    theirs, there = world_of(door), normalized(new, vocabulary).machine
-    ours = world_of(normalized(new, vocabulary))
+    before, after = normalized(old, vocabulary), normalized(new, vocabulary)
+    theirs, ours = world_of(before), world_of(after)
     needs = [
-        *_amounts(theirs, door.possible, old.name), *_processor(door.machine, there, vocabulary),
-        *_words(theirs, vocabulary), *_graphics(theirs, vocabulary),
+        *_amounts(theirs, before.possible, old.name),
+        *_processor(before.machine, after.machine, vocabulary),
+        *_words(theirs, vocabulary), *_graphics(theirs),
     ]  # fmt: skip
-    if (stored := _stored(door.machine)) is not None:
+    if (stored := _stored(before.machine)) is not None:
         needs.append(Need("storage", Bound(AT_LEAST, round(stored * (1 + GROWTH)))))
     grows = tuple(
         (key, theirs[key], ours[key]) for key in _GROWS
         if key in theirs and key in ours and ours[key] < theirs[key]
     )  # fmt: skip
-    doubted = {key for each in door.possible for one in each for key in one}
+    doubted = {key for each in before.possible for one in each for key in one}
     untold = tuple(key for key in _COMPARED if key not in theirs and key not in doubted)
     asked = tuple(Asked(need, old.name, "minimum") for need in needs)
     return Older(old.name, asked, untold, grows)
@@ -127,11 +128,11 @@ def _words(world: dict[str, Any], vocabulary: Vocabulary) -> Iterator[Need]:
         if wanted := asks.get(world.get(reading, "")):
             yield Need(key, parse_test(key, wanted, vocabulary))
     for key, reading in (("display", "display"), ("security_module", "firmware.security_module")):
-        if world.get(reading, "none") not in ("none", "off"):
+        if world.get(reading, "none") not in ("none", OFF):
             yield Need(key, parse_test(key, world[reading], vocabulary))
 
 
-def _graphics(world: dict[str, Any], vocabulary: Vocabulary) -> Iterator[Need]:
+def _graphics(world: dict[str, Any]) -> Iterator[Need]:
     """The most memory of an adapter, and the interfaces of the one that has most of these."""
     adapters = world.get("graphics") or ()
     sizes = [one.memory for one in adapters if one.memory]

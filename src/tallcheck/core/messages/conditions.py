@@ -55,7 +55,7 @@ def conditions(
             "not to be possible"
         )
     found += [_age_text(age) for age in ages]
-    return list(filter(None, dict.fromkeys(found)))
+    return list(dict.fromkeys(found))
 
 
 def conditions_of(result: Check) -> list[str]:
@@ -128,19 +128,19 @@ def before_buying(found: list[str]) -> list[str]:
 
 def _of_target(verdict: Verdict) -> list[str]:
     decision = verdict.decision
-    target = decision.target_memory
-    if target is None:
+    goal = decision.goal
+    if goal is None:
         return []
     found = before_buying(look_ups(verdict))
-    if decision.goal is not None and decision.goal.lower:
+    if goal.lower:
         open_ones = [key for row in verdict.rows for key in row.answer.missing]
         found.append(
-            f"{format_memory(decision.goal.lower)} may do; it depends on "
+            f"{format_memory(goal.lower)} may do; it depends on "
             f"{listed(list(dict.fromkeys(map(label_of, open_ones))))}"
         )
     system = any(fix.kind == "system" for fix in decision.fixes)
     limit = float(limit_32(verdict.world.get("memory.usable") or 0))
-    if verdict.world.get("system.os_bits") is None and target > limit and not system:
+    if verdict.world.get("system.os_bits") is None and goal.total > limit and not system:
         found.append(
             "the bits of the running system are not known: a 32-bit one cannot address more than "
             f"{format_memory(int(limit))}"
@@ -169,14 +169,12 @@ def _of_the_most(verdict: Verdict) -> list[str]:
         return []
     short = [row for row in verdict.rows if row.status == "short"]
     whys = dict.fromkeys(no_more(row, verdict.world) for row in short)
-    return [_who_says(*_LIMITS[why], verdict) for why in whys if why in _LIMITS]
+    said = [(*_LIMITS[why], verdict.world.get(_LIMITS[why][0])) for why in whys if why in _LIMITS]
+    return [_who_says(key, label, most, verdict) for key, label, most in said if most is not None]
 
 
-def _who_says(key: str, label: str, verdict: Verdict) -> str:
-    most, origin = verdict.world.get(key), verdict.machine.origins.get(key)
-    if most is None:
-        return ""
-    told = "was told"
+def _who_says(key: str, label: str, most: int, verdict: Verdict) -> str:
+    origin, told = verdict.machine.origins.get(key), "was told"
     if origin is not None and origin.how == "read":
         told = "is what its firmware says"
     elif origin is not None and origin.source and not origin.source.startswith("by "):

@@ -205,14 +205,10 @@ def _extra(answer: Answer, world: World) -> str:
     return "as asked" if answer.status == "met" else "unknown"
 
 
-def _module(answer: Answer, world: World) -> str:
-    have = answer.evaluation.have
-    return "unknown" if have is None else have if have == q.OFF else show_value("version", have)
-
-
 _HAVE = {
     "memory": _memory, "memory_own": _known(lambda have: f"{q.format_memory(have)} of room"),
     "memory_use": _known(q.format_share), "cores_use": _known("{:.1f}".format),
     "instructions": _sets, "generation": _generation, "os": _system, "software": _software,
-    "graphics": _graphics, "extra": _extra, "security_module": _module,
+    "graphics": _graphics, "extra": _extra,
+    "security_module": _known(lambda have: have if have == q.OFF else show_value("version", have)),
 }  # fmt: skip

@@ -4,12 +4,14 @@ An upper bound asks for nothing, what is denied is handed back, of alternatives 
 """
 
 import re
+from collections.abc import Iterable
 from typing import Any
 
 from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.figures import CLOCKS, COUNTS, FOREIGN
+from tallcheck.core.text.labels import SWITCHED
 from tallcheck.core.text.lexicon import SAID_FOR
 from tallcheck.core.text.names import NAMES, line_at
 from tallcheck.core.text.sentence import Match, Rule, Sentence, apply, passed
@@ -126,7 +128,7 @@ def _in_passing(sentence: Sentence, match: Match) -> bool:
 def _able(sentence: Sentence, match: Match) -> bool:
     """What is asked for by its name alone."""
     key = sentence.value(match.start())
-    if key not in _BY_NAME[1:]:
+    if key not in SWITCHED[1:]:
         return False
     on = {word for word, state in SAID_FOR[key].items() if state == "on"}
     asked = on & set(fold(sentence.text).split())
@@ -216,7 +218,7 @@ def _label(text: str, vocabulary: Vocabulary) -> tuple[str | None, str]:
     key = vocabulary.phrases.within.get("page", {}).get(fold(head))
     known = vocabulary.phrases.labels.get(fold(head))
     if key is None and known is not None:
-        if known in _BY_NAME:
+        if known in SWITCHED:  # asked for by its name, whatever stands behind it
             return None, text
         if known.startswith("processor."):
             return None, f"{head} {rest}" if known in _COUNTS else rest
@@ -225,8 +227,6 @@ def _label(text: str, vocabulary: Vocabulary) -> tuple[str | None, str]:
 
 
 _COUNTS = ("processor.cores", "processor.threads", "processor.sockets")
-_BY_NAME = ("firmware.security_module", "firmware.secure_boot", "processor.virtualization")
-"""What is asked for by its name, whatever stands behind it."""
 
 
 def _of_another(text: str, sentence: Sentence) -> bool:
@@ -257,6 +257,11 @@ _AS_THEY_ARE = {
 }  # fmt: skip
 
 
+def names_a_linux(names: Iterable[str], vocabulary: Vocabulary) -> bool:
+    """Whether a system of that family is among some names, besides the family's own."""
+    return any(name != "Linux" and vocabulary.systems.family(name) == "linux" for name in names)
+
+
 def _values(told: dict[str, Any], system: bool, vocabulary: Vocabulary) -> dict[str, Any]:
     """Told readings as values of a needs sheet."""
     found: dict[str, Any] = {}
@@ -264,8 +269,7 @@ def _values(told: dict[str, Any], system: bool, vocabulary: Vocabulary) -> dict[
     for name, word in (("firmware.mode", "bios"), ("storage.kind", "spinning")):
         if told.get(name) == word:
             del told[name]
-    families = [vocabulary.systems.family(name) for name in told.get("os", ()) if name != "Linux"]
-    if "linux" in families:
+    if names_a_linux(told.get("os", ()), vocabulary):
         told["os"].pop("Linux", None)  # a heading over those that are named
     if "os" in told:
         found["os"] = [

@@ -10,6 +10,7 @@ from tallcheck.core.text.items import items_of
 from tallcheck.core.text.plain_values import flags_of, said_kind
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import whole_number
+from tallcheck.core.values.quantities import numbers_of
 from tallcheck.core.values.text import fold
 
 UNITS = (*KINDS["memory"].units, *KINDS["clock"].units)
@@ -23,9 +24,10 @@ LONGEST = 100
 """Characters of a label."""
 _WORDS_MOST = 6
 """Words of a label that stands before its value with nothing between."""
+_ON_MOST = 3
+"""Words at a label's end that ask whether something is on."""
 SWITCHED = ("firmware.security_module", "firmware.secure_boot", "processor.virtualization")
 """Readings of what firmware switches on and off."""
-_THOUSANDS = r"(?<=\d)[.,'\u2019 \u00a0\u202f](?=\d{3}(?!\d))"
 _BARE = r"\s*[\d.,]+\s*"
 
 
@@ -74,10 +76,11 @@ def label_said(text: str, vocabulary: Vocabulary) -> Label | None:
 
 def _switched(words: str, vocabulary: Vocabulary) -> Label | None:
     """A label that asks whether something is on: ``TpmEnabled``, ``Secure boot active``."""
-    for on in vocabulary.phrases.words.get("switched", ()):
-        if words.endswith(f" {on}"):
-            labels = vocabulary.phrases.labels
-            key = labels.get(words.removesuffix(on).strip()) or labels.get(words)
+    phrases, parts = vocabulary.phrases, words.split()
+    on = phrases.words.get("switched", {})
+    for at in range(max(len(parts) - _ON_MOST, 1), len(parts)):
+        if " ".join(parts[at:]) in on:
+            key = phrases.labels.get(" ".join(parts[:at])) or phrases.labels.get(words)
             if key in SWITCHED:
                 flags = flags_of(vocabulary)
                 return Label(key, no=frozenset(one for one in flags if not flags[one]))
@@ -136,8 +139,8 @@ def with_its_unit(label: Label, text: str) -> str:
     if label.unit:
         return f"{text} {label.unit}"
     unit = KINDS[said_kind(label.key)].bare
-    digits = re.sub(_THOUSANDS, "", text.strip())
-    large = (whole_number(digits) or 0) >= BARE_LEAST
+    wholes = [whole_number(whole) or 0 for whole, part in numbers_of(text.strip()) if not part]
+    large = max(wholes, default=0) >= BARE_LEAST
     return f"{text} {unit}" if unit and large else text
 
 

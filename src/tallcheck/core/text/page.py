@@ -9,7 +9,7 @@ from typing import Any
 from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.asked import asked_in
+from tallcheck.core.text.asked import asked_in, names_a_linux
 from tallcheck.core.text.items import Item, items_of
 from tallcheck.core.values.text import SAID_MOST, fold, narrowed
 
@@ -201,13 +201,10 @@ class _Reader:
 
     def _without_kernel(self, names: list[str]) -> list[str]:
         """Systems without the kernel's version where they are named: it is asked for besides."""
-        systems = self.vocabulary.systems
-        kernel = [one for one in names if one.partition(" >= ")[0] == "Linux"]
-        named = any(
-            systems.family(one.partition(" >= ")[0]) == "linux" for one in names
-            if one not in kernel
-        )  # fmt: skip
-        return [one for one in names if one not in kernel] if named else names
+        bare = [one.partition(" >= ")[0] for one in names]
+        if not names_a_linux(bare, self.vocabulary):
+            return names
+        return [one for one, name in zip(names, bare, strict=True) if name != "Linux"]
 
     def _clauses(self, text: str) -> list[tuple[str, bool]]:
         """The parts of a statement, and of each whether it is recommended only."""
