@@ -1,6 +1,8 @@
 """Classes of a fleet by what follows: machines of one class come to the same, one by one."""
 
 import random
+from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 import pytest
@@ -26,6 +28,11 @@ from tests.random_cases import random_sheet
 from tests.test_fleet import random_fleet
 
 
+def fresh(key: object, make: Callable[[], Any]) -> Any:
+    """What is made for a key, anew each time."""
+    return make()
+
+
 @pytest.mark.parametrize("seed", range(6))
 def test_machines_of_one_class_come_to_the_same(seed: int) -> None:
     """For every machine, not only for the one that stands for its class."""
@@ -43,7 +50,7 @@ def test_machines_of_one_class_come_to_the_same(seed: int) -> None:
             for hubs in hub_values(judge.asks, world, judge.trials):
                 bearing = tuple(one for one in hubs if bears(one[0], group))
                 there = with_hubs(world, bearing)
-                masks = [one.masks for _, one in outcomes_of(group, there, judge.trials)]
+                masks = [one.masks for _, one in outcomes_of(group, there, judge.trials, fresh)]
                 assert masks == [one.masks for _, one in tried.outcomes(there)]
                 assert seen.setdefault((int(part.code[at]), bearing), masks) == masks
 

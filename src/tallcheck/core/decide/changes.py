@@ -238,8 +238,14 @@ class Change(Struct, frozen=True):
 
     changes: World
     kinds: tuple[str, ...]
+    """Each once, in the order of the alphabet."""
     goal: Goal | None = None
     """What the memory was brought to, where that was changed."""
+
+    @property
+    def total(self) -> int:
+        """The memory that it was brought to, in bytes; 0 where it was left."""
+        return self.goal.total if self.goal is not None else 0
 
 
 NO_CHANGE = Change({}, ())
@@ -257,19 +263,19 @@ def variable(name: str) -> str:
 def joined(changes: tuple[Change, ...]) -> Change:
     """Several changes as one, whatever their order: what one leaves open another one may tell."""
     whole: World = {}
-    kinds: dict[str, None] = {}
+    kinds: set[str] = set()
     goal = None
     for one in changes:
         whole |= {
             key: value for key, value in one.changes.items()
             if value is not None or key not in whole
         }  # fmt: skip
-        kinds |= dict.fromkeys(one.kinds)
+        kinds.update(one.kinds)
         goal = one.goal if one.goal is not None else goal
-    return Change(whole, tuple(kinds), goal)
+    return Change(whole, tuple(sorted(kinds)), goal)
 
 
 def weight(change: Change) -> tuple[Any, ...]:
     """Fewest kinds, then the lightest, then the least memory."""
     graves = sorted(KINDS.index(kind) for kind in change.kinds)
-    return (len(graves), [-one for one in graves], change.goal.total if change.goal else 0)
+    return (len(graves), [-one for one in graves], change.total)

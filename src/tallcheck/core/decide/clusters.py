@@ -30,16 +30,15 @@ from tallcheck.core.decide.changes import (
     joined,
     missing_memory,
     variable,
-    weight,
     with_most,
     with_system,
 )
-from tallcheck.core.decide.evaluation import evaluate_single, own_memory, passes, view_of
+from tallcheck.core.decide.evaluation import own_memory, passes, view_of
 from tallcheck.core.decide.trials import ANOTHER, REST, SETTINGS, Kept, Trial, kinds_of, on_another
 from tallcheck.core.machine.normalized import POSSIBLE, World
 from tallcheck.core.machine.readings import keys
 from tallcheck.core.needs.counts import counts_agree
-from tallcheck.core.needs.key import Choice, Key, View
+from tallcheck.core.needs.key import Choice, Evaluation, Key, View
 from tallcheck.core.needs.sheet import Condition
 from tallcheck.core.values.comparison import AT_LEAST, Bound
 
@@ -122,6 +121,9 @@ class Cluster:
         self._rests_on = sorted(reads | mends | (OF_MEMORY if self.memory else frozenset()))
         self._known: dict[tuple[bool, bytes], Options] = {}
         """Options made once for all worlds alike in what they rest on."""
+        self._reads = sorted(reads)
+        self._met: dict[bytes, Met] = {}
+        """What is met, once for all worlds alike in what is read."""
         self._bare = all(key is not None and key.totals is not None for key in entries)
         self.all_met: Met = (1 << len(atoms)) - 1
         self._by_key = self._entries()
@@ -158,19 +160,28 @@ class Cluster:
 
     def met(self, world: World) -> Met:
         """The atoms that are met in a world."""
-        own = self.own(world)
-        found: Met = 0
-        for atom, tests in self._alike:
-            if isinstance(atom, Condition):
-                if atom.holds(View(world, atom.named()))[0] is False:
-                    found |= tests[0][1]
-                continue
-            assert atom.key is not None
-            view = view_of(atom, world, own)
-            for test, bits in tests:
-                if passes(atom.key.evaluate(test, view)):
-                    found |= bits
+        seen = encode([world.get(key) for key in self._reads])
+        if seen not in self._met:
+            if len(self._met) >= _REMEMBERED_MOST:
+                self._met.clear()
+            self._met[seen] = self._evaluated(world)
+        return self._met[seen]
+
+    def _evaluated(self, world: World) -> Met:
+        found = sum(bits for _, one, bits in self._evaluations(world) if passes(one))
+        for at, atom in enumerate(self.atoms):
+            if isinstance(atom, Condition) and atom.holds(View(world, atom.named()))[0] is False:
+                found |= 1 << at
         return found
+
+    def _evaluations(self, world: World) -> Iterator[tuple[Key, Evaluation, Met]]:
+        """Its requirements held against a world, those that ask the same at once."""
+        own = self.own(world)
+        for atom, tests in self._alike:
+            if isinstance(atom, Requirement) and atom.key is not None:
+                view = view_of(atom, world, own)
+                for test, bits in tests:
+                    yield atom.key, atom.key.evaluate(test, view), bits
 
     def _choices(self, world: World) -> Iterator[tuple[Key, Choice]]:
         own = self.own(world)
@@ -186,6 +197,10 @@ class Cluster:
         hardware = SETTINGS if hardware == REST and self._bare else hardware
         return (system if self.of_system else 0, hardware, memory and self.memory,
                 kind if self.of_kind else "")  # fmt: skip
+
+    def seen(self, world: World) -> bytes:
+        """The world as far as the cluster rests on it."""
+        return encode([world.get(key) for key in (*self._rests_on, POSSIBLE)])
 
     # --- states ---
 
@@ -225,15 +240,12 @@ class Cluster:
         return State(taken, state.readings, state.doubts)
 
     def _missing(self, world: World, taken: Collection[str]) -> str | None:
-        own = self.own(world)
         unknown: set[str] = set()
         short = False
-        for one in self.singles:
-            answer = evaluate_single(one, world, own)
-            if answer.status in ("unknown", "short"):
-                unknown.update(answer.missing)
-            assert one.key is not None
-            short = short or (answer.status == "short" and one.key.totals is not None)
+        for key, one, _ in self._evaluations(world):
+            if one.status != "met":
+                unknown.update(one.missing)
+            short = short or (one.status == "short" and key.totals is not None)
         for condition in self.conditions:
             unknown.update(condition.holds(View(world, condition.named()))[1])
         unknown.difference_update(taken)
@@ -271,10 +283,9 @@ class Cluster:
         found: dict[Any, World] = {}
         for one in values:
             there = world | one
-            own = self.own(there)
-            answers = [evaluate_single(single, there, own) for single in self.singles]
+            answers = [(each.status, each.missing) for _, each, _ in self._evaluations(there)]
             holds = [c.holds(View(there, c.named()))[0] for c in self.conditions]
-            found.setdefault((*((a.status, a.missing) for a in answers), *holds), one)
+            found.setdefault((*answers, *holds), one)
         return list(found.values())
 
     # --- what can be made of it ---
@@ -284,7 +295,7 @@ class Cluster:
 
         ``another``: on another machine. To change nothing is among them, first.
         """
-        seen = another, encode([world.get(key) for key in self._rests_on])
+        seen = another, self.seen(world)
         if seen not in self._known:
             if len(self._known) >= _REMEMBERED_MOST:
                 self._known.clear()
@@ -297,12 +308,12 @@ class Cluster:
         for ways in self._ways(world, start, another):
             for change in list(found.values()):
                 for way in ways:
-                    whole = joined((change, way))
+                    whole = joined((change, way)) if change.kinds else way
                     there = world | whole.changes
                     if not self._can_be(there):
                         continue
-                    key = self.met(there), tuple(sorted(whole.kinds))
-                    if key not in found or weight(whole) < weight(found[key]):
+                    key = self.met(there), whole.kinds
+                    if key not in found or whole.total < found[key].total:
                         found[key] = whole
         return found
 
@@ -329,7 +340,10 @@ class Cluster:
             yield [*cores, *threads, *(joined(pair) for pair in product(cores, threads))]
         yield from ways.values()
         if "memory" in short:
-            yield [Change(one.changes, one.kinds, one.goal) for one in self.fills(world, another)]
+            yield [
+                Change(one.changes, tuple(sorted({*one.kinds})), one.goal)
+                for one in self.fills(world, another)
+            ]
 
     def _distinct(self, ways: list[Change], world: World, reading: str, order: int) -> list[Change]:
         """For each outcome the first way, and that with the least or most of a reading."""

@@ -72,6 +72,11 @@ class Group:
             found &= one
         return found
 
+    def passes(self, world: World) -> bool:
+        """Whether all is met in a world, or what no reading can tell."""
+        space = Space([1 for _ in self.clusters])
+        return bool(self.table(space, [[one.met(world)] for one in self.clusters]))
+
     def touched(self, ask: Requirement) -> set[int]:
         """The clusters on which a requirement rests, by number."""
         own = {id(atom) for atom in atoms_of(ask)}
@@ -97,7 +102,7 @@ class Group:
         Fewest kinds of fix, then the lightest, then the least memory.
         """
         world = tried_world(world, trial, systems)
-        if all(answer.passes for answer in self.evaluate(world)):
+        if self.passes(world):
             return NO_CHANGE
         if trial.hardware == NOTHING and not trial.memory:
             return None
@@ -134,7 +139,7 @@ class Group:
             if fill.goal.total != change.goal.total or not {*fill.kinds} <= {*change.kinds}:
                 continue
             floor = with_total(world, fill.goal.least, fill.use)
-            if all(one.passes for one in self.evaluate(world | change.changes | floor)):
+            if self.passes(world | change.changes | floor):
                 return fill.goal
         return Goal(change.goal.total, change.goal.total)
 

@@ -5,7 +5,10 @@ which each cluster may be, and what each trial can make of them, are worked out 
 the rest is done on truth tables, for all combinations of states at once.
 """
 
+from collections.abc import Callable
+from functools import partial
 from math import prod
+from typing import Any
 
 from msgspec import Struct
 
@@ -20,14 +23,54 @@ _COMBINATIONS_MOST = 1 << 20
 """The most combinations of one table; past it a group is taken apart."""
 
 Cases = list[tuple[Kept, Trial, int]]
+Moves = tuple[tuple[int, ...], ...]
+"""For each value of a variable those that it can move to."""
+
+
+class _Moved:
+    """The states in which a cluster may be, and what each trial can make of them."""
+
+    def __init__(self, alike: dict[tuple[frozenset[Met], ...], list[State]]) -> None:
+        """``alike``: the states by the most that each case of trials can make of them."""
+        self._alike = alike
+        self._of: dict[Met, _Moved] = {}
+        self.states = list(alike.values())
+        """For each value of it, the states that come to the same."""
+        self.readings = {key for each in self.states for state in each for key in state.taken}
+        """The unknown readings that are taken in it."""
+        self.met = list(dict.fromkeys(one for each in alike for moves in each for one in moves))
+        """What may be met in it, after whatever trial."""
+        numbers = {one: at for at, one in enumerate(self.met)}
+        self.moves = [
+            tuple(tuple(sorted(numbers[one] for one in each)) for each in case)
+            for case in zip(*alike, strict=True)
+        ]
+        """For each case of trials, for each value of its states, what it can make of it."""
+
+    def of(self, bits: Met) -> "_Moved":
+        """The same where only some atoms count."""
+        if bits not in self._of:
+            self._of[bits] = self._restricted(bits)
+        return self._of[bits]
+
+    def _restricted(self, bits: Met) -> "_Moved":
+        found: dict[tuple[frozenset[Met], ...], list[State]] = {}
+        for moves, states in self._alike.items():
+            some = tuple(_most({one & bits for one in each}) for each in moves)
+            found.setdefault(some, []).extend(states)
+        return _Moved(found)
+
+    @property
+    def size(self) -> int:
+        """The number of values that it takes in a table."""
+        return max(len(self.states), len(self.met))
 
 
 class Outcomes(Struct):
     """What some requirements can come to: the trials that pass, and in which combinations."""
 
     space: Space
-    states: list[list[list[State]]]
-    """For each cluster, for each value of it, the states that come to the same."""
+    clusters: list[_Moved]
     parts: dict[int, int]
     """For each set of trials the combinations of states in which just these pass."""
     wide: bool = False
@@ -41,15 +84,16 @@ class Outcomes(Struct):
     @property
     def is_settled(self) -> bool:
         """Whether there is but one world that it may be in."""
-        return all(sum(map(len, values)) == 1 for values in self.states)
+        return all(sum(map(len, one.states)) == 1 for one in self.clusters)
 
     def readings(self) -> dict[str, list[str | int]]:
         """The unknown readings on which it rests, with their values."""
         found: dict[str, dict[str | int, None]] = {}
-        for at, values in enumerate(self.states):
-            if not any(self.space.bears(part, at, len(values)) for part in self.parts.values()):
+        for at, one in enumerate(self.clusters):
+            count = len(one.states)
+            if not any(self.space.bears(part, at, count) for part in self.parts.values()):
                 continue
-            for alike in values:
+            for alike in one.states:
                 for state in alike:
                     for reading, value in state.taken.items():
                         found.setdefault(reading, {})[value] = None
@@ -58,13 +102,12 @@ class Outcomes(Struct):
     def where(self, reading: str, value: str | int) -> frozenset[int]:
         """The sets of trials that pass somewhere where a reading has a value."""
         here = self.space.every
-        for at, values in enumerate(self.states):
-            good = [
-                v for v, alike in enumerate(values)
-                if any(state.taken.get(reading, value) == value for state in alike)
-            ]  # fmt: skip
-            if len(good) < len(values):
-                here &= self.space.where(at, good)
+        for at, one in enumerate(self.clusters):
+            if reading in one.readings:
+                here &= self.space.where(at, [
+                    v for v, alike in enumerate(one.states)
+                    if any(state.taken.get(reading, value) == value for state in alike)
+                ])  # fmt: skip
         return frozenset(mask for mask, part in self.parts.items() if part & here) or self.masks
 
     def world(self, world: World, mask: int) -> World:
@@ -74,7 +117,7 @@ class Outcomes(Struct):
     def worlds(self, world: World, mask: int, at: int) -> list[World]:
         """One such world for each state that a cluster may be in."""
         found: list[World] = []
-        for value in range(len(self.states[at])):
+        for value in range(len(self.clusters[at].states)):
             part = self.parts[mask] & self.space.where(at, [value])
             found += self._worlds(world, part, at) if part else []
         return found
@@ -82,7 +125,8 @@ class Outcomes(Struct):
     def _worlds(self, world: World, part: int, at: int) -> list[World]:
         """The first combination of a table, for each state that stands for a cluster's value."""
         alike = [
-            values[value] for value, values in zip(self.space.first(part), self.states, strict=True)
+            one.states[value]
+            for value, one in zip(self.space.first(part), self.clusters, strict=True)
         ]
         found = []
         for state in alike[at] if alike else [State({}, {})]:
@@ -93,14 +137,22 @@ class Outcomes(Struct):
         return found
 
 
-def outcomes_of(group: Group, world: World, trials: Trials) -> list[tuple[Group, Outcomes]]:
-    """What a group can come to; of one that is taken apart, what each part can."""
+def outcomes_of(
+    group: Group, world: World, trials: Trials, once: Callable[[Any, Callable[[], Any]], Any]
+) -> list[tuple[Group, Outcomes]]:
+    """What a group can come to; of one that is taken apart, what each part can.
+
+    ``once`` gives what was made for a key, made now where it was not.
+    """
     apart = not group.of_kind and (not trials.systems or not group.of_system)
-    if apart and all(answer.passes for answer in group.evaluate(world)):
+    if apart and group.passes(world):
         # whatever else may be changed
         return [(group, _all_pass(group, trials))]
     cases = trials.alike(group.of_system, group.of_kind, group.memory, group.bare)
-    clusters = [_moved(one, world, cases, trials) for one in group.clusters]
+    clusters = [
+        once((_Moved, at, one.seen(world)), partial(_moved, one, world, cases, trials))
+        for at, one in enumerate(group.clusters)
+    ]
     space = Space([one.size for one in clusters])
     if space.width > _COMBINATIONS_MOST:
         return _taken_apart(group, clusters, cases, trials)
@@ -108,8 +160,8 @@ def outcomes_of(group: Group, world: World, trials: Trials) -> list[tuple[Group,
 
 
 def _all_pass(group: Group, trials: Trials) -> Outcomes:
-    states = [[[State({}, {})]] for _ in group.clusters]
-    return Outcomes(Space([1 for _ in states]), states, {trials.every: 1})
+    clusters = [_Moved({(): [State({}, {})]}) for _ in group.clusters]
+    return Outcomes(Space([1 for _ in clusters]), clusters, {trials.every: 1})
 
 
 def _outcomes(group: Group, clusters: list["_Moved"], space: Space, cases: Cases) -> Outcomes:
@@ -118,52 +170,31 @@ def _outcomes(group: Group, clusters: list["_Moved"], space: Space, cases: Cases
     for at, one in enumerate(clusters):
         here &= space.where(at, range(len(one.states)))
     parts = {0: here}
-    passing: dict[tuple[tuple[tuple[int, ...], ...], ...], int] = {}
+    # those of which trials make the fewest different things first: what they come to is shared
+    order = sorted(range(len(clusters)), key=lambda at: len({*clusters[at].moves}))
+    passing: dict[tuple[Any, ...], int] = {(): table}
     for number, (_, _, bits) in enumerate(cases):
-        moves = tuple(one.moves[number] for one in clusters)
-        if moves not in passing:
-            there = table
-            for at, each in enumerate(moves):
-                there = space.moved(there, at, each)
-            passing[moves] = there
-        good = passing[moves]
+        good = _moved_all(space, [(at, clusters[at].moves[number]) for at in order], passing)
         split: dict[int, int] = {}
         for mask, part in parts.items():
             for after, some in ((mask | bits, part & good), (mask, part & ~good)):
                 if some:
                     split[after] = split.get(after, 0) | some
         parts = split
-    return Outcomes(space, [one.states for one in clusters], parts)
+    return Outcomes(space, clusters, parts)
 
 
-class _Moved:
-    """The states in which a cluster may be, and what each trial can make of them."""
-
-    def __init__(self, alike: dict[tuple[frozenset[Met], ...], list[State]]) -> None:
-        """``alike``: the states by the most that each case of trials can make of them."""
-        self._alike = alike
-        self.states = list(alike.values())
-        self.met = list(dict.fromkeys(one for each in alike for moves in each for one in moves))
-        """What may be met in it, after whatever trial."""
-        numbers = {one: at for at, one in enumerate(self.met)}
-        self.moves = [
-            tuple(tuple(sorted(numbers[one] for one in each)) for each in case)
-            for case in zip(*alike, strict=True)
-        ]
-        """For each case of trials, for each value of its states, what it can make of it."""
-
-    def of(self, bits: Met) -> "_Moved":
-        """The same where only some atoms count."""
-        found: dict[tuple[frozenset[Met], ...], list[State]] = {}
-        for moves, states in self._alike.items():
-            some = tuple(_most({one & bits for one in each}) for each in moves)
-            found.setdefault(some, []).extend(states)
-        return _Moved(found)
-
-    @property
-    def size(self) -> int:
-        """The number of values that it takes in a table."""
-        return max(len(self.states), len(self.met))
+def _moved_all(
+    space: Space, moves: list[tuple[int, Moves]], done: dict[tuple[Any, ...], int]
+) -> int:
+    """Where a trial can make a table true that moves some variables; ``done`` by their firsts."""
+    found = done[()]
+    for count, (at, one) in enumerate(moves, 1):
+        key = tuple(each for _, each in moves[:count])
+        if key not in done:
+            done[key] = space.moved(found, at, one)
+        found = done[key]
+    return found
 
 
 def _moved(cluster: Cluster, world: World, cases: Cases, trials: Trials) -> _Moved:
@@ -250,4 +281,4 @@ def _widened(outcomes: Outcomes, open_ones: int, trials: Trials) -> Outcomes:
     for mask, part in outcomes.parts.items():
         for one in trials.with_less(mask, open_ones):
             parts[one] = parts.get(one, 0) | part
-    return Outcomes(outcomes.space, outcomes.states, parts, True)
+    return Outcomes(outcomes.space, outcomes.clusters, parts, True)

@@ -18,17 +18,24 @@ class Space:
         self.width = prod(self.sizes)
         self.every = (1 << self.width) - 1
         """The table that is true of all combinations."""
-        self._first: dict[int, int] = {}
+        self._single: dict[tuple[int, int], int] = {}
 
     def where(self, at: int, values: Iterable[int]) -> int:
         """The table that is true where a variable has one of some values."""
-        if at not in self._first:
-            stride = self.strides[at]
-            self._first[at] = self._repeated((1 << stride) - 1, stride * self.sizes[at])
         found = 0
         for value in values:
-            found |= self._first[at] << value * self.strides[at]
+            found |= self._where(at, value)
         return found
+
+    def _where(self, at: int, value: int) -> int:
+        if (at, value) not in self._single:
+            stride = self.strides[at]
+            if value:
+                found = self._where(at, 0) << value * stride
+            else:
+                found = self._repeated((1 << stride) - 1, stride * self.sizes[at])
+            self._single[at, value] = found
+        return self._single[at, value]
 
     def _repeated(self, block: int, width: int) -> int:
         """A pattern over and over, as often as it goes into the whole."""
@@ -41,7 +48,7 @@ class Space:
 
     def moved(self, table: int, at: int, moves: Sequence[Iterable[int]]) -> int:
         """True where one of the values that a variable can move to from its own makes it true."""
-        stride, low = self.strides[at], self.where(at, [0])
+        stride, low = self.strides[at], self._where(at, 0)
         slices: dict[int, int] = {}
         found = 0
         for value, reached in enumerate(moves):
@@ -55,7 +62,7 @@ class Space:
 
     def bears(self, table: int, at: int, values: int) -> bool:
         """Whether the table differs between the first ``values`` of a variable."""
-        stride, low = self.strides[at], self.where(at, [0])
+        stride, low = self.strides[at], self._where(at, 0)
         return len({table >> value * stride & low for value in range(values)}) > 1
 
     def first(self, table: int) -> list[int]:

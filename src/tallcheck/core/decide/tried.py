@@ -90,7 +90,7 @@ class Tried:
         """
         return list(self._once(self._alike(world), lambda: [
             (self if one is self.group else Tried(one, self.trials), outcomes)
-            for one, outcomes in outcomes_of(self.group, world, self.trials)
+            for one, outcomes in outcomes_of(self.group, world, self.trials, self._once)
         ]))  # fmt: skip
 
     def solve(self, trial: Trial, world: World) -> Change | None:
