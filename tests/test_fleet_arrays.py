@@ -142,6 +142,19 @@ def test_machines_alike_by_the_edges_are_of_one_class() -> None:
     assert len(set(code)) == 4
 
 
+def test_figures_of_a_list_do_not_make_classes_of_memory(tmp_path: Path) -> None:
+    """All that the memory of 300 machines is told by differs; they come to a dozen classes."""
+    rng = np.random.default_rng(7)
+    total = rng.integers(2 * GIB, 64 * GIB, 300)
+    rows = "".join(f"m{n},{one},{int(one * 0.96)}\n" for n, one in enumerate(total.tolist()))
+    for heading in ("memory", "memory.installed", "RAM"):
+        (tmp_path / "f.csv").write_text(f"name,{heading},usable\n{rows}")
+        file = read_fleet(str(tmp_path / "f.csv"), {}, True, VOCABULARY)
+        assert not file.faults
+        (group,) = grouped(requirements_of(asked(memory="8 GB")))
+        assert len(GroupClasses(file.fleet, group, Facts(file.fleet)).first) < 12
+
+
 def test_figures_do_not_make_classes_of_memory() -> None:
     rng = np.random.default_rng(5)
     installed = rng.integers(2 * GIB, 64 * GIB, 500).astype(np.float64)

@@ -258,6 +258,23 @@ def test_what_two_columns_tell_of_one_reading(tmp_path: Path) -> None:
     assert "'Thing' as the name" in " ".join(found.remarks)
 
 
+@pytest.mark.parametrize("order", [("RAM", "Usable RAM"), ("Usable RAM", "RAM")])
+@pytest.mark.parametrize(
+    ("total", "usable", "fitted", "shown"),
+    [("7.8 GB", "7.7 GB", 8, 7.7), ("7.8 GB", "3.25 GB", 8, 3.25), ("8 GB", "7.7 GB", 8, 7.7),
+     ("7.8 GB", "", None, 7.8), ("7.8 GB", "9 GB", None, None)],
+)  # fmt: skip
+def test_a_total_beside_what_is_usable_of_it(
+    tmp_path: Path, order: tuple[str, str], total: str, usable: str, fitted: float, shown: float
+) -> None:
+    cells = {"RAM": total, "Usable RAM": usable}
+    found = read(tmp_path, f"name,{','.join(order)}\na,{','.join(cells[one] for one in order)}\n")
+    assert bool(found.faults) == (shown is None)
+    for key, value in (("memory.installed", fitted), ("memory.usable", shown)):
+        number = found.fleet.number(key)[0] / GIB
+        assert np.isnan(number) if value is None else number == pytest.approx(value)
+
+
 def test_a_column_that_tells_all_and_rows_that_are_none(tmp_path: Path) -> None:
     text = ("Device,Specs,Swap\na,i5-8250U / 8 GB / 256 GB SSD,0B\nDevice,Specs,Swap\n"
             "b,soon,2 GB\nMachines: 2,,\n")  # fmt: skip

@@ -8,7 +8,7 @@ from pyarrow import compute as pc
 
 from tallcheck.core.fleet.columns import Fault, Flags, Floats, Words
 from tallcheck.core.machine.agreeing import agreed
-from tallcheck.core.machine.amounts import can_be_fitted
+from tallcheck.core.machine.amounts import can_be_fitted, likely_fitted
 from tallcheck.core.machine.readings import NEVER_ZERO, Told, kind_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import BARE_LEAST, Label, with_its_unit
@@ -78,13 +78,13 @@ class Column:
 
     def _fitted(self, values: Floats) -> dict[str, Floats]:
         """Plain numbers, of the reading itself; memory that modules cannot add up to is usable."""
-        if self.key != "memory.installed":
+        if self.key != _MEMORY:
             return {self.key: values}
         usable = ~(can_be_fitted(values) | np.isnan(values))
         if not usable.any():
             return {self.key: values}
         return {self.key: np.where(usable, np.nan, values),
-                "memory.usable": np.where(usable, values, np.nan)}  # fmt: skip
+                _USABLE: np.where(usable, values, np.nan)}  # fmt: skip
 
     def _nothing(self, size: int) -> tuple[dict[str, Floats], dict[str, Words]]:
         if self.key in PSEUDO:
@@ -208,6 +208,7 @@ _ALIKE = 0.01
 
 
 _VERSION = "system.os_version"
+_MEMORY, _USABLE = "memory.installed", "memory.usable"
 
 
 def plain_versions(systems: Words | None, versions: Words, vocabulary: Vocabulary) -> Words:
@@ -236,11 +237,16 @@ class ToldColumns:
         self._words: dict[str, Words] = {}
         self._heading: dict[str, str] = {}
         self._versions: list[tuple[str, Words]] = []
+        self._totals: list[tuple[str, Floats, Floats]] = []
+        """Of columns of totals what they tell is usable, and what is fitted."""
 
     def add(
         self, key: str, heading: str, numbers: dict[str, Floats], words: dict[str, Words]
     ) -> None:
         """The readings of one column; where two columns say otherwise, neither is taken."""
+        if key == _MEMORY and _USABLE in numbers:
+            numbers = dict(numbers)
+            self._totals.append((heading, numbers.pop(_USABLE), numbers[_MEMORY]))
         for name, column in numbers.items():
             if name in self._numbers:
                 column = self._both(name, heading, self._numbers[name], column)
@@ -257,6 +263,9 @@ class ToldColumns:
 
     def columns(self) -> tuple[dict[str, Floats], dict[str, Words]]:
         """All columns of numbers, and all of words; versions as people say them."""
+        for heading, shown, fitted in self._totals:
+            self._add_shown(heading, shown, fitted)
+        self._totals = []
         for heading, texts in self._versions:
             texts = plain_versions(self._words.get("system.os"), texts, self.vocabulary)
             if _VERSION in self._words:
@@ -265,6 +274,20 @@ class ToldColumns:
             self._heading.setdefault(_VERSION, heading)
         self._versions = []
         return self._numbers, self._words
+
+    def _add_shown(self, heading: str, shown: Floats, fitted: Floats) -> None:
+        """What a column of totals tells of what is usable.
+
+        A total that modules cannot add up to is what is usable, but where another column says that
+        less is: then the total is what is fitted, as near as it was told.
+        """
+        usable = self._numbers.get(_USABLE, np.full(len(shown), np.nan))
+        total = np.isnan(fitted) & (usable < shown)
+        self._numbers[_MEMORY] = np.where(total, likely_fitted(shown), self._numbers[_MEMORY])
+        self._heading.setdefault(_USABLE, heading)
+        self._numbers[_USABLE] = self._both(
+            _USABLE, heading, usable, np.where(total, np.nan, shown)
+        )
 
     def _both(self, key: str, heading: str, one: Floats, other: Floats) -> Floats:
         found = np.where(np.isnan(one), other, one)
