@@ -5,16 +5,16 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import example, given
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tallcheck.core.board.account import account_of_machine
 from tallcheck.core.machine.names import named_version
-from tallcheck.core.machine.readings import TRADE_WORDS, Told, keys, resolve_key
+from tallcheck.core.machine.readings import TRADE_WORDS, Told, keys, kind_of, resolve_key
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Graphics, Kit, Machine, Module
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.text.pasted import read_lines
-from tallcheck.core.text.said import is_unknown, read_said
+from tallcheck.core.text.said import is_unknown, read_said, read_statement, tried_said
 from tallcheck.core.values.errors import InputError
 from tests.helpers import GIB, VOCABULARY, call, run
 
@@ -764,3 +764,19 @@ def test_bits_told_of_a_processor_whose_line_has_others_are_a_doubt(tmp_path: Pa
     )
     raw = call("fleet", "f.csv", "merrow@10", "--format", "json", cwd=tmp_path).json()
     assert len(raw["doubts"]) == 1
+
+
+@given(
+    st.sampled_from([one for one in keys() if kind_of(one) in ("memory", "storage", "clock")]),
+    st.decimals(0, 9999, places=1).map(lambda one: f"{one.normalize():f}"),
+    st.sampled_from(["MB", "GB", "TB", "GiB", "gb", "MHz", "GHz"]), st.sampled_from(["", " "]),
+)  # fmt: skip
+@settings(max_examples=150, deadline=None)
+def test_a_figure_says_what_a_sentence_of_it_says(
+    key: str, figure: str, unit: str, blank: str
+) -> None:
+    text = f"{figure}{blank}{unit}"
+    told = tried_said(key, text, VOCABULARY)
+    sentence = read_statement(text, VOCABULARY, key)
+    assert not told or told == sentence.told
+    assert told or (unit.endswith("Hz") == (kind_of(key) != "clock")) or figure == "0"

@@ -11,6 +11,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from tallcheck.core.machine.amounts import can_be_fitted
 from tallcheck.core.machine.instructions import canonical
 from tallcheck.core.machine.names import Named
 from tallcheck.core.machine.readings import (
@@ -312,6 +313,10 @@ def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
             return told
         raise InputError(f'found "{text.strip()}"', "what a machine has: 8 GB, i5-6500, 256 GB SSD")
     kind = said_kind(key)
+    if kind in _FIGURES and re.fullmatch(_FIGURES[kind], text.strip()):
+        value = int(KINDS[kind].read(text))
+        if key != "memory.installed" or can_be_fitted(value):
+            return [Told(key, value)]  # a figure needs no sentence
     own = PLAIN.get(key) or PLAIN.get(kind)
     stated = key in _STATED or kind in _STATED
     if own is None and not stated:
@@ -330,6 +335,12 @@ def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
         return told
 
 
+_SIZE_FIGURE = r"\d+(?:\.\d\d?)? ?[KMGTkmgt]i?[Bb]"
+_FIGURES = {
+    "memory": _SIZE_FIGURE, "storage": _SIZE_FIGURE, "count": r"\d+",
+    "clock": r"\d+(?:\.\d\d?)? ?[MG]Hz",
+}  # fmt: skip
+"""Kinds of figures that can be read one way alone."""
 _STATED = frozenset({
     "memory", "clock", "count", "storage", "processor.name", "system.os", "sets", "modules",
     "graphics", "system.shape", "system.virtual", "firmware.mode",
