@@ -151,7 +151,8 @@ def _read(args: argparse.Namespace, keep: bool) -> "FleetFile":
     )
     if not len(file.fleet):
         where, why = (file.unreadable or [(0, "")])[0]
-        left = f"; line {where}: {why}" if why and file.by_line else ""
+        line = f"line {where}: " if file.by_line else ""
+        left = f"; {line}{why}" if why else ""
         raise InputError(f"found no machine{left}", "at least one", args.machines)
     fleet: Fleet = file.fleet
     if args.models:

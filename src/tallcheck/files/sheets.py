@@ -5,10 +5,7 @@ import re
 from typing import Any
 
 import msgspec
-from msgspec.inspect import (
-    Type,
-    type_info,
-)
+from msgspec.inspect import Type
 
 from tallcheck.core.jobs.confirm_modules import Planned, PlannedModule
 from tallcheck.core.machine.instructions import canonical, told_sets
@@ -23,7 +20,7 @@ from tallcheck.core.values import quantities as q
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import json_of, text_of, toml_of
-from tallcheck.core.values.structures import alternatives, inside, kind_named
+from tallcheck.core.values.structures import inside, kind_named, types_of
 from tallcheck.files.inputs import read, shown
 
 _NAME_MOST = 200
@@ -51,7 +48,7 @@ def machine_from_table(raw: Any) -> Machine:
         try:
             machine = msgspec.convert(raw, Machine)
         except msgspec.ValidationError:
-            machine = msgspec.convert(_with_numbers(raw, alternatives(type_info(Machine))), Machine)
+            machine = msgspec.convert(_with_numbers(raw, types_of(Machine)), Machine)
     except msgspec.ValidationError as error:
         raise validation_error(error, Machine, raw) from None
     return _checked(machine)

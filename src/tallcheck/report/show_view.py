@@ -5,14 +5,14 @@ import textwrap
 from typing import Any
 
 from msgspec import to_builtins
-from msgspec.inspect import Type, type_info
+from msgspec.inspect import Type
 
 from tallcheck.core.machine.instructions import canonical
 from tallcheck.core.machine.readings import keys, label_of
 from tallcheck.core.machine.sheet import Machine, Module
 from tallcheck.core.values import quantities as q
 from tallcheck.core.values.kinds import KINDS
-from tallcheck.core.values.structures import alternatives, inside, kind_named
+from tallcheck.core.values.structures import inside, kind_named, types_of
 from tallcheck.core.values.text import guarded, printable
 from tallcheck.report.check_view import cut, section
 from tallcheck.report.formats import Table, heading, table
@@ -147,7 +147,7 @@ def flat(machine: Machine) -> list[tuple[str, str, str]]:
         else:
             found.append((key, _value_text(value, kinds), _origin_of(machine, key)))
 
-    walk(raw, "", alternatives(type_info(Machine)))
+    walk(raw, "", types_of(Machine))
     return found
 
 

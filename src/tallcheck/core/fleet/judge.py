@@ -20,8 +20,10 @@ from tallcheck.core.decide.asked import (
     stays_wanted,
     wanted_systems,
 )
-from tallcheck.core.decide.decision import Verdict, verdict_of
+from tallcheck.core.decide.changes import Goal
+from tallcheck.core.decide.decision import Verdict, fixes_of, verdict_of
 from tallcheck.core.decide.edges import edges_of
+from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import (
@@ -203,6 +205,13 @@ class Judge:
         if at not in self._verdicts:
             self._verdicts[at] = verdict_of(self.whole_matter(at))
         return self._verdicts[at]
+
+    def fixes(self, at: int) -> tuple[tuple[Fix, ...], Goal | None]:
+        """What is to be done to one machine that need not be replaced, without its rows."""
+        if at in self._verdicts:
+            found = self._verdicts[at].decision
+            return found.fixes, found.goal
+        return fixes_of(self.whole_matter(at))
 
     # --- classes ---
 

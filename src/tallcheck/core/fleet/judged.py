@@ -8,7 +8,6 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from tallcheck.core.decide import decision
 from tallcheck.core.decide.asked import Asked, Chosen, asked_by_installed
 from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.decide.groups import Group
@@ -235,12 +234,11 @@ def fixes_of(judged: Judged, likely: bool = True) -> Fixes:
     kinds[answers == _REPLACE] = 1 << KINDS.index("machine")
     known = (READY, _REPLACE) if likely else (READY, _REPLACE, UNDECIDED)
     for at in np.flatnonzero(~np.isin(answers, known)).tolist():
-        problem = judge.whole_matter(judged.first[at])
-        fixes, goal = decision.fixes_of(problem)
+        fixes, goal = judge.fixes(judged.first[at])
         kinds[at] = sum(1 << KINDS.index(fix.kind) for fix in fixes)
         if goal is not None:
             own[:, at] = goal.total, goal.least
-            ways[at] = _way_of(problem, fixes)
+            ways[at] = _way_of(judge.whole_matter(judged.first[at]), fixes)
     goals = own[:, judged.classes]
     memory = [
         group for group, part in zip(judge.groups, judge.parts, strict=True) if part.memory

@@ -9,7 +9,6 @@ from msgspec.inspect import (
     LiteralType,
     StructType,
     Type,
-    type_info,
 )
 
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -17,7 +16,7 @@ from tallcheck.core.needs.key import Generations, Interfaces, Named, OneOf
 from tallcheck.core.needs.processor import stands_for
 from tallcheck.core.needs.sheet import Need
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.structures import Step, alternatives, inside
+from tallcheck.core.values.structures import Step, inside, types_of
 
 _WORDS = {
     "int": "a whole number", "float": "a number", "str": "text", "bool": "true or false",
@@ -126,7 +125,7 @@ def _expected(fits: re.Match[str]) -> str:
 
 def _types_at(table: Any, steps: list[Step]) -> list[Type]:
     """What may stand at a place of a table."""
-    kinds = alternatives(type_info(table))
+    kinds = types_of(table)
     for step in steps:
         kinds = inside(kinds, step)
     return kinds

@@ -1,13 +1,21 @@
 """Types of structures, looked into: what may stand at a key, at an index, at a map's entry."""
 
+from functools import cache
 from types import EllipsisType
+from typing import Any
 
-from msgspec.inspect import DictType, ListType, Metadata, StructType, Type, UnionType
+from msgspec.inspect import DictType, ListType, Metadata, StructType, Type, UnionType, type_info
 
 from tallcheck.core.values.kinds import KIND
 
 Step = str | int | EllipsisType
 """A key, an index, or an entry of a map, whose key is not known."""
+
+
+@cache
+def types_of(structure: Any) -> list[Type]:
+    """A structure's types, looked into once: that takes longer than to read one."""
+    return alternatives(type_info(structure))
 
 
 def alternatives(kind: Type | None) -> list[Type]:
