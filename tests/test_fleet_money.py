@@ -11,6 +11,7 @@ import pytest
 from tallcheck.core.board.models import Model, Offer, PartsList
 from tallcheck.core.decide.decision import decide
 from tallcheck.core.fleet.columns import Fleet, Words
+from tallcheck.core.fleet.facts import Facts
 from tallcheck.core.fleet.judged import ANSWERS, Fixes, Judged, fixes_of, judge_fleet
 from tallcheck.core.fleet.known import find_doubts
 from tallcheck.core.fleet.models import with_models
@@ -274,7 +275,7 @@ def test_what_if_is_what_each_machine_would_be_told(seed: int) -> None:
     assert counts[1:] == sorted(counts[1:])
     assert table.totals == (None, *TARGETS)
     for more in range(1, len(TARGETS) + 1):
-        changed = with_memory(fleet, list(TARGETS[:more]))
+        changed = with_memory(Facts(fleet), list(TARGETS[:more]))
         found = [normalized(changed.machine(at), VOCABULARY).doubts for at in range(len(fleet))]
         assert [bool(one) for one in found] == (changed.doubts != 0).tolist()
 

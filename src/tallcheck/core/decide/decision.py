@@ -160,7 +160,7 @@ def verdict_of(problem: Problem) -> Verdict:
     rows = _rows(problem, found)
     trials = problem.trials
     possible = as_answers(outcomes)
-    answer = possible[0] if len(possible) == 1 else UNDECIDED
+    answer = _answer(possible)
     fixes, goal = chosen(problem, found, outcomes)
     if answer == REPLACE:
         fixes = (Fix("machine", _replaced(rows), {}),)
@@ -194,6 +194,16 @@ def _name_first(found: tuple[str, ...], world: World) -> tuple[str, ...]:
 _NAME = "processor.name"
 _ON_SCREENS = frozenset({"processor.bits", "processor.architecture"})
 """What people find as quickly for itself."""
+
+
+def _answer(possible: tuple[str, ...]) -> str:
+    return possible[0] if len(possible) == 1 else UNDECIDED
+
+
+def answer_of(problem: Problem) -> tuple[str, bool]:
+    """The answer alone, and whether needs exclude one another in some world."""
+    _, outcomes = _come_to(problem)
+    return _answer(as_answers(outcomes)), CONFLICT in outcomes
 
 
 def fixes_of(problem: Problem) -> tuple[tuple[Fix, ...], Goal | None]:

@@ -21,7 +21,7 @@ from tallcheck.core.decide.asked import (
     wanted_systems,
 )
 from tallcheck.core.decide.changes import Goal
-from tallcheck.core.decide.decision import Verdict, fixes_of, verdict_of
+from tallcheck.core.decide.decision import Verdict, answer_of, fixes_of, verdict_of
 from tallcheck.core.decide.edges import edges_of
 from tallcheck.core.decide.fixes import Fix
 from tallcheck.core.decide.groups import Group
@@ -205,6 +205,10 @@ class Judge:
         if at not in self._verdicts:
             self._verdicts[at] = verdict_of(self.whole_matter(at))
         return self._verdicts[at]
+
+    def answer(self, at: int) -> tuple[str, bool]:
+        """The answer for one machine, its own programs counted, and whether needs conflict."""
+        return answer_of(self.whole_matter(at))
 
     def fixes(self, at: int) -> tuple[tuple[Fix, ...], Goal | None]:
         """What is to be done to one machine that need not be replaced, without its rows."""

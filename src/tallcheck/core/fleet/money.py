@@ -21,7 +21,7 @@ from tallcheck.core.fleet.known import LISTED_BITS, find_doubts, known_memory
 from tallcheck.core.fleet.model import Builder
 from tallcheck.core.machine.amounts import brought_to
 from tallcheck.core.machine.derive import amounts_of
-from tallcheck.core.machine.normalized import normalized, world_of
+from tallcheck.core.machine.normalized import Normalized, world_of
 from tallcheck.core.machine.readings import put_all
 from tallcheck.core.machine.sheet import Machine, Origin
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -247,7 +247,7 @@ def what_if(
     totals: tuple[int | None, ...] = (None, *TARGETS)
     facts = Facts(fleet)
     there = [
-        facts.with_memory(with_memory(fleet, list(TARGETS[: at + 1]))) for at in range(len(TARGETS))
+        facts.with_memory(with_memory(facts, list(TARGETS[: at + 1]))) for at in range(len(TARGETS))
     ]  # fmt: skip
     columns = []
     for _, asked, against in releases:
@@ -258,12 +258,15 @@ def what_if(
     return WhatIf(totals, tuple(label for label, _, _ in releases), rows, len(fleet))
 
 
-def with_memory(fleet: Fleet, totals: list[int]) -> Fleet:
+def with_memory(facts: Facts, totals: list[int]) -> Fleet:
     """The fleet with each machine brought to the largest of some totals that it can take."""
+    fleet = facts.fleet
     if fleet.sheets is not None:
-        return structs.replace(
-            fleet, sheets=[_told(sheet, totals, fleet.vocabulary) for sheet in fleet.sheets]
-        )
+        sheets = [
+            _told(sheet, facts.normalized(at), totals, fleet.vocabulary)
+            for at, sheet in enumerate(fleet.sheets)
+        ]
+        return structs.replace(fleet, sheets=sheets)
     memory = known_memory(fleet)
     build = Builder(fleet, memory)
     target = np.full(len(fleet), np.nan)
@@ -300,9 +303,8 @@ _OF_THE_TOTAL = (
 """What is another once memory is exchanged, or follows from what no longer holds."""
 
 
-def _told(sheet: Machine, totals: list[int], vocabulary: Vocabulary) -> Machine:
-    """The same of one sheet."""
-    found = normalized(sheet, vocabulary)
+def _told(sheet: Machine, found: Normalized, totals: list[int], vocabulary: Vocabulary) -> Machine:
+    """The same of one sheet, of which so much is known."""
     world, memory = world_of(found), found.machine.memory
     there = memory.usable if memory.installed is None else memory.installed
     account = account_of(world.get)
