@@ -288,13 +288,15 @@ def _still(value: Any) -> Any:
     return [_still(one) for one in value] if isinstance(value, list) else value
 
 
+@pytest.mark.parametrize("folder", [".", "nowhere"])
 @pytest.mark.parametrize("shell", [["sh"], ["dash"], ["busybox", "sh"]], ids=" ".join)
-def test_the_linux_kit_gives_the_live_sheet(shell: list[str], tmp_path: Path) -> None:
+def test_the_linux_kit_gives_the_live_sheet(shell: list[str], folder: str, tmp_path: Path) -> None:
+    """Where nothing can be written to the folder of temporary files, too."""
     script = call("kit", "linux").out
     try:
         ran = subprocess.run(
             shell, input=script.encode(), capture_output=True, timeout=120, check=False,
-            env={**os.environ, "TMPDIR": str(tmp_path)},
+            env={**os.environ, "TMPDIR": str(tmp_path / folder)}, cwd=tmp_path,
         )  # fmt: skip
     except FileNotFoundError:
         pytest.skip(f"{shell[0]} is not on this machine")
@@ -307,7 +309,7 @@ def test_the_linux_kit_gives_the_live_sheet(shell: list[str], tmp_path: Path) ->
 
 
 def test_every_kit_prints_what_it_reads_first() -> None:
-    for system in ("linux", "macos", "windows"):
+    for system in ("linux", "macos", "windows", "freebsd"):
         script = call("kit", system).out
         assert "serial numbers" in "".join(script.splitlines(keepends=True)[:8])
         assert Path(script_path(system)).read_text() == script

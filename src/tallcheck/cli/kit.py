@@ -22,11 +22,14 @@ def run(args: argparse.Namespace) -> int:
     return 0
 
 
-SCRIPTS = {"linux": "linux.sh", "macos": "macos.sh", "windows": "windows.ps1"}
+SCRIPTS = {
+    "linux": "linux.sh", "macos": "macos.sh", "windows": "windows.ps1", "freebsd": "freebsd.sh",
+}  # fmt: skip
 """Systems and the names of their scripts."""
 
 RECORDERS = {
     "linux": "record-linux.sh", "macos": "record-macos.sh", "windows": "record-windows.ps1",
+    "freebsd": "record-freebsd.sh",
 }  # fmt: skip
 """The same systems, and the names of their recorders."""
 

@@ -35,6 +35,7 @@ def gather(source: Source, name: str, vocabulary: Vocabulary, serials: bool = Fa
 
 
 def _read_other(source: Source, draft: Draft, serials: bool) -> None:
+    from tallcheck.gather.freebsd import is_freebsd, read_freebsd
     from tallcheck.gather.macos import is_macos, read_macos
     from tallcheck.gather.windows import is_windows, read_windows
 
@@ -42,6 +43,8 @@ def _read_other(source: Source, draft: Draft, serials: bool) -> None:
         read_windows(source, draft, serials)
     elif is_macos(source):
         read_macos(source, draft)
+    elif is_freebsd(source):
+        read_freebsd(source, draft, serials)
     else:
         raise InputError(
             "found no system's files",
@@ -71,12 +74,16 @@ def running_system() -> Source:
         from tallcheck.gather.macos import ask_macos
 
         return ask_macos(_now())
+    if sys.platform.startswith("freebsd"):
+        from tallcheck.gather.freebsd import ask_freebsd
+
+        return ask_freebsd(_now())
     return Live()
 
 
 def host_name(source: Source) -> str | None:
     """The name of the machine this runs on, as its system tells it."""
-    if sys.platform in ("win32", "darwin"):
+    if sys.platform.startswith(("win32", "darwin", "freebsd")):
         import platform
 
         return platform.node()
@@ -99,6 +106,10 @@ def running_meter(programs: int) -> "tuple[Meter, str]":
         from tallcheck.gather.meters import MacMeter
 
         return MacMeter(programs=programs), name
+    if sys.platform.startswith("freebsd"):
+        from tallcheck.gather.meters import FreeBSDMeter
+
+        return FreeBSDMeter(programs=programs), name
     from tallcheck.gather.sampler import LinuxMeter
 
     return LinuxMeter(source, programs), name

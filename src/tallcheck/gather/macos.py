@@ -4,17 +4,16 @@ Sources: sysctl(3), vm_stat(1) and sw_vers(1) of the system.
 """
 
 import re
-import subprocess
 from collections.abc import Callable
 
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.sheet import Cache, Program, Volume
-from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import MIB
 from tallcheck.gather.draft import Draft, volume_name
 from tallcheck.gather.source import Captured, Source, parse_df, read_text
+from tallcheck.gather.sysctl import Sysctl, ask, values_in
 
 _SHAPES = {
     "MacBook": "notebook", "Macmini": "mini", "iMac": "all-in-one", "MacPro": "tower",
@@ -36,34 +35,13 @@ def is_macos(source: Source) -> bool:
     """Whether a source holds a macOS capture: of another system that has sysctl it is none."""
     if source.read("sw_vers.txt") is not None:
         return True
-    kernel = _values(read_text(source, "sysctl.txt") or "")
+    kernel = values_in(read_text(source, "sysctl.txt") or "")
     return "hw.memsize" in kernel or kernel.get("kern.ostype") == "Darwin"
-
-
-def _values(text: str) -> dict[str, str]:
-    """``key: value`` or ``key = value`` lines."""
-    found: dict[str, str] = {}
-    for line in text.splitlines():
-        match = re.match(r"\s*([\w.]+)\s*[:=]\s*(.*)", line)
-        if match:
-            found.setdefault(match[1], match[2].strip())
-    return found
-
-
-class _Sysctl:
-    def __init__(self, text: str) -> None:
-        self.values = _values(text)
-
-    def text(self, key: str) -> str | None:
-        return self.values.get(key) or None
-
-    def number(self, key: str) -> int | None:
-        return whole_number(self.values.get(key, ""))
 
 
 def read_macos(source: Source, draft: Draft) -> None:
     """Every reading that a macOS capture gives; modules stay unknown there."""
-    sysctl = _Sysctl(read_text(source, "sysctl.txt") or "")
+    sysctl = Sysctl(read_text(source, "sysctl.txt") or "")
     _system(source, sysctl, draft)
     _processor(sysctl, draft)
     _memory(source, sysctl, draft)
@@ -78,8 +56,8 @@ def read_macos(source: Source, draft: Draft) -> None:
         draft.read("software", listed, "the folder of applications")
 
 
-def _system(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
-    versions = _values(read_text(source, "sw_vers.txt") or "")
+def _system(source: Source, sysctl: Sysctl, draft: Draft) -> None:
+    versions = values_in(read_text(source, "sw_vers.txt") or "")
     if name := versions.get("ProductName"):
         draft.read("system.os", name, "sw_vers")
     else:
@@ -95,7 +73,7 @@ def _system(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
         draft.read("system.shape", shape, "sysctl hw.model")
 
 
-def _processor(sysctl: _Sysctl, draft: Draft) -> None:
+def _processor(sysctl: Sysctl, draft: Draft) -> None:
     draft.read("processor.name", sysctl.text("machdep.cpu.brand_string"), "sysctl")
     counted: tuple[tuple[ReadingKey, str], ...] = (
         ("processor.cores", "hw.physicalcpu"), ("processor.threads", "hw.logicalcpu"),
@@ -134,7 +112,7 @@ def _processor(sysctl: _Sysctl, draft: Draft) -> None:
         draft.read("processor.virtualization", "on", "sysctl kern.hv_support")
 
 
-def _instructions(sysctl: _Sysctl, draft: Draft, arm: bool) -> None:
+def _instructions(sysctl: Sysctl, draft: Draft, arm: bool) -> None:
     if arm:
         flags = [flag for key, flag in _ARM_FLAGS.items() if sysctl.number(key) == 1]
         if flags:
@@ -150,7 +128,7 @@ def _instructions(sysctl: _Sysctl, draft: Draft, arm: bool) -> None:
         draft.work_out("processor.instructions", from_flags(words), "sysctl, a partial list")
 
 
-def _memory(source: Source, sysctl: _Sysctl, draft: Draft) -> None:
+def _memory(source: Source, sysctl: Sysctl, draft: Draft) -> None:
     draft.read("memory.installed", sysctl.number("hw.memsize") or None, "sysctl hw.memsize")
     usable = sysctl.number("hw.memsize_usable")
     draft.read("memory.usable", usable or None, "sysctl hw.memsize_usable")
@@ -197,20 +175,7 @@ def _storage(source: Source, draft: Draft) -> None:
         draft.storage(volumes, "df")
 
 
-_TIMEOUT = 120  # seconds; asking takes a few
-
-
-def _ask(words: list[str]) -> bytes:
-    """What a command of the system prints; nothing where it cannot be asked."""
-    try:
-        return subprocess.run(
-            words, capture_output=True, timeout=_TIMEOUT, check=False, stdin=subprocess.DEVNULL
-        ).stdout
-    except (OSError, subprocess.TimeoutExpired):
-        return b""
-
-
-def ask_macos(when: str, ask: Callable[[list[str]], bytes] = _ask) -> Captured:
+def ask_macos(when: str, ask: Callable[[list[str]], bytes] = ask) -> Captured:
     """The files of a macOS capture, asked of the running system at a moment (RFC 3339)."""
     questions = {
         "sysctl.txt": ["/usr/sbin/sysctl", "hw", "machdep.cpu", "vm.swapusage",

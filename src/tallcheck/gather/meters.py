@@ -1,4 +1,4 @@
-"""Meters for Windows and macOS: thin ports to the systems' public interfaces.
+"""Meters for Windows, macOS and FreeBSD: thin ports to the systems' public interfaces.
 
 Sources: the published descriptions of NtQuerySystemInformation
 (SystemProcessorPerformanceInformation, SystemPerformanceInformation, SystemProcessInformation);
@@ -8,15 +8,17 @@ vm_stat(1), sysctl(3), ps(1), host_processor_info.
 import ctypes
 import re
 import struct
-import subprocess
 import time
 from collections.abc import Callable, Iterator
 from typing import Any
 
 from msgspec import structs
 
+from tallcheck.gather.freebsd import available_memory as available_on_freebsd
+from tallcheck.gather.freebsd import used_swap
 from tallcheck.gather.macos import available_memory, parse_swap_usage, parse_vm_stat
 from tallcheck.gather.sampler import PAGE, Counters, Levels, most_held
+from tallcheck.gather.sysctl import Sysctl, ask
 from tallcheck.gather.windows_calls import memory_levels
 
 Ticks = dict[str, tuple[int, int]]
@@ -130,19 +132,14 @@ def macos_ticks(states: list[int]) -> Ticks:
     return ticks
 
 
-def macos_held(listed: str) -> Iterator[tuple[str, int]]:
+def held_by(listed: str) -> Iterator[tuple[str, int]]:
     """Each process by its program's name, and the bytes that it holds, from ``ps`` (in KiB)."""
     for match in re.finditer(r"^ *(\d{1,12}) +(\S.*?) *$", listed, re.M):
         yield match[2], int(match[1]) * 1024
 
 
-def _ask_macos(words: list[str]) -> str:
-    try:
-        return subprocess.run(
-            words, capture_output=True, timeout=20, check=False, stdin=subprocess.DEVNULL
-        ).stdout.decode("utf-8", "replace")
-    except (OSError, subprocess.TimeoutExpired):
-        return ""
+def _asked(words: list[str]) -> str:
+    return ask(words).decode("utf-8", "replace")
 
 
 def _ask_macos_ticks() -> list[int]:
@@ -166,7 +163,7 @@ class MacMeter:
 
     def __init__(
         self,
-        ask: Callable[[list[str]], str] = _ask_macos,
+        ask: Callable[[list[str]], str] = _asked,
         ticks: Callable[[], list[int]] = _ask_macos_ticks,
         programs: int = 0,
     ) -> None:
@@ -187,4 +184,54 @@ class MacMeter:
         sysctl = self._ask(["/usr/sbin/sysctl", "hw.memsize", "vm.swapusage"])
         found = macos_levels(self._ask(["/usr/bin/vm_stat"]), sysctl)
         listed = ["/bin/ps", "-Aco", "rss=,comm="]
-        return _with_programs(found, self._programs, lambda: macos_held(self._ask(listed)))
+        return _with_programs(found, self._programs, lambda: held_by(self._ask(listed)))
+
+
+# --- FreeBSD -------------------------------------------------------------------------------
+
+_LEVELS = (
+    "hw.physmem", "hw.pagesize", "vm.stats.vm", "vm.swap_total", "kern.cp_times",
+    "kstat.zfs.misc.arcstats.size", "kstat.zfs.misc.arcstats.c_min",
+)  # fmt: skip
+_CP_STATES = 5  # user, nice, system, interrupt, idle
+
+
+def freebsd_ticks(times: str) -> Ticks:
+    """Busy and all ticks of each core, from ``kern.cp_times``."""
+    counts = [int(one) for one in times.split() if one.isdecimal()]
+    ticks = {}
+    for at in range(len(counts) // _CP_STATES):
+        states = counts[at * _CP_STATES : (at + 1) * _CP_STATES]
+        ticks[f"cpu{at}"] = (sum(states[:-1]), sum(states))
+    return ticks
+
+
+class FreeBSDMeter:
+    """The running FreeBSD system."""
+
+    def __init__(self, ask: Callable[[list[str]], str] = _asked, programs: int = 0) -> None:
+        """``programs`` is how many of them to note."""
+        self._ask, self._programs = ask, programs
+
+    def _sysctl(self) -> Sysctl:
+        return Sysctl(self._ask(["/sbin/sysctl", "-i", *_LEVELS]))
+
+    def counters(self) -> Counters:
+        """The counters of this moment."""
+        now = self._sysctl()
+        page = now.number("hw.pagesize") or PAGE
+        pages = [now.number(f"vm.stats.vm.v_swappg{way}") for way in ("sin", "sout")]
+        read, written = (None if one is None else one * page for one in pages)
+        ticks = freebsd_ticks(now.text("kern.cp_times") or "")
+        return Counters(time.time(), time.monotonic(), read, written, None, None, ticks)
+
+    def levels(self) -> Levels | None:
+        """Memory and swap of this moment."""
+        now = self._sysctl()
+        total, available = now.number("hw.physmem"), available_on_freebsd(now)
+        if not total or available is None:
+            return None
+        used = used_swap(self._ask(["/usr/sbin/swapinfo", "-k"]))
+        found = Levels(total, min(available, total), now.number("vm.swap_total"), used)
+        listed = ["/bin/ps", "-axco", "rss=,comm="]
+        return _with_programs(found, self._programs, lambda: held_by(self._ask(listed)))

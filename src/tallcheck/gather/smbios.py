@@ -13,7 +13,7 @@ from msgspec import Struct
 from tallcheck.core.machine.modules import FORMS, TYPES
 from tallcheck.core.values.quantities import GIB, KIB, MIB
 
-_STRUCTURES_MOST = 65536
+_STRUCTURES_MOST, _TABLE_MOST = 65536, 1 << 20
 """Handles have 16 bits, so no sound table has more structures."""
 
 # strings that firmware makers leave in place of a value
@@ -132,6 +132,17 @@ def parse_entry(data: bytes) -> Entry | None:
     if data[:4] == b"_SM_" and len(data) >= 0x1F:
         return Entry((data[0x06], data[0x07]), int.from_bytes(data[0x16:0x18], "little"))
     return None
+
+
+def table_at(entry: bytes) -> tuple[int, int]:
+    """The address of the table that an entry point tells, and its length at most, in bytes."""
+    if entry[:5] == b"_SM3_":
+        place, length = entry[0x10:0x18], entry[0x0C:0x10]
+    elif entry[:4] == b"_SM_":
+        place, length = entry[0x18:0x1C], entry[0x16:0x18]
+    else:
+        return 0, 0
+    return int.from_bytes(place, "little"), min(int.from_bytes(length, "little"), _TABLE_MOST)
 
 
 def split_system_table(data: bytes) -> tuple[tuple[int, int] | None, bytes]:

@@ -13,7 +13,7 @@ if [ -t 1 ]; then
     echo "this writes a tar: send it to a file, as in: sh kit.sh > mac.tar" >&2
     exit 2
 fi
-work=$(mktemp -d) || exit 1
+work=$(mktemp -d 2> /dev/null || mktemp -d "$PWD/kit.XXXXXX") || exit 1
 trap 'rm -rf "$work"' EXIT
 trap 'exit 130' HUP INT TERM
 root=$work/tree
