@@ -67,6 +67,16 @@ test-cluster: .venv/test.done
 	.venv/bin/pip install --quiet 'distributed>=2024'
 	.venv/bin/python -m pytest -s tests/cluster
 
+.PHONY: test-boot
+
+# The Linux kit on booted machines of three architectures under QEMU, which is installed where it
+# may be; their kernels come from Debian.
+test-boot: .venv/test.done
+	@if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null && ! command -v qemu-system-aarch64 >/dev/null; then \
+	  apt-get update -qq && apt-get install -y -qq --no-install-recommends qemu-system-x86 qemu-system-arm >/dev/null; fi
+	.venv/bin/python tests/boot/prepare.py
+	.venv/bin/python -m pytest tests/boot
+
 .PHONY: fuzz laws
 
 SECONDS ?= 600
