@@ -572,7 +572,7 @@ echo 'CPU usage: 20.10% user, 4.90% sys, 75.0% idle '
 }
 
 
-@pytest.mark.parametrize("shell", [["sh"], ["busybox", "sh"]], ids=" ".join)
+@pytest.mark.parametrize("shell", [["sh"], ["bash", "--posix"]], ids=" ".join)
 def test_the_recorder_for_macos(shell: list[str], tmp_path: Path) -> None:
     (tmp_path / "record.sh").write_text(call("kit", "macos", "--record").out)
     (tmp_path / "count").write_text("1000")
