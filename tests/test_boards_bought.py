@@ -96,3 +96,28 @@ def test_what_is_bought_without_a_list(
     if out is not None:
         assert [one["size"] // GIB for one in plan["remove"]] == out
         assert [one["size"] // GIB for one in plan["add"]] == into
+
+
+@pytest.mark.parametrize(
+    ("told", "answer"),
+    [(["memory=8 GB LPDDR4X"], "undecided"), (["memory=8 GB", "memory_type=LPDDR5"], "undecided"),
+     (["memory=8 GB LPDDR4X", "slots=0"], "replace"),
+     (["memory=8 GB LPDDR4X", "slots=1"], "replace"),
+     (["memory=8 GB LPDDR4X", "slots=2"], "memory-alone"), (["memory=8 GB DDR4"], "memory-alone")],
+)  # fmt: skip
+def test_memory_of_a_type_that_is_only_soldered_is_soldered(
+    told: list[str], answer: str, tmp_path: Path
+) -> None:
+    """Typed and in a list alike; whether there is a position beside it is open."""
+    call("describe", "x", *told, "shape=notebook", "os_bits=64", "-o", "x.machine.json",
+         cwd=tmp_path)  # fmt: skip
+    found = call("check", "x.machine.json", "--need", "memory=16GB", "--format", "json",
+                 cwd=tmp_path).json()  # fmt: skip
+    assert found["decision"]["answer"] == answer
+    plan = call("upgrade", "x.machine.json", "--to", "16GB", cwd=tmp_path).out
+    assert ("Buy" in plan) == (answer == "memory-alone")
+    assert "LPDDR4X SODIMM" not in plan
+    cells = dict(one.split("=") for one in told) | {"shape": "notebook", "os_bits": "64"}
+    (tmp_path / "f.csv").write_text(f"name,{','.join(cells)}\nx,{','.join(cells.values())}\n")
+    ran = call("fleet", "f.csv", "--need", "memory=16GB", "--format", "json", cwd=tmp_path).json()
+    assert ran["answers"][answer] == 1

@@ -33,8 +33,18 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("memory", "8 GB RAM in 2 modules, DDR4", {MODULES: [4 * GIB] * 2}),
     ("memory", "2x4GB, two slots free", {MODULES: [4 * GIB, 4 * GIB, 0, 0]}),
     ("memory", "8 GB soldered, no slots", {MODULES: [8 * GIB]}),
-    ("memory", "8 GB, 1 of 2 slots used", {"memory.installed": 8 * GIB, "memory.slots": 2}),
-    ("memory", "8GB, 4 slots (2 free)", {"memory.installed": 8 * GIB, "memory.slots": 4}),
+    ("memory", "8 GB, 1 of 2 slots used",
+     {"memory.installed": 8 * GIB, "memory.slots": 2, MODULES: [None, 0]}),
+    ("memory", "16 GB, 2 of 2 slots used",
+     {"memory.installed": 16 * GIB, "memory.slots": 2, MODULES: [None, None]}),
+    ("memory", "8 GB, 2 slots used, 2 free",
+     {"memory.installed": 8 * GIB, "memory.slots": 4, MODULES: [None, None, 0, 0]}),
+    ("memory", "8 GB; one free slot of two",
+     {"memory.installed": 8 * GIB, "memory.slots": 2, MODULES: [None, 0]}),
+    ("memory", "8GB (1x8 SODIMM DDR4)",
+     {"memory.installed": 8 * GIB, MODULES: [8 * GIB]}),
+    ("memory", "8GB, 4 slots (2 free)",
+     {"memory.installed": 8 * GIB, "memory.slots": 4, MODULES: [None, None, 0, 0]}),
     ("memory", "8GB PC4-21300", {"memory.installed": 8 * GIB, "extra.memory_type": "DDR4"}),
     ("memory", "2x4GB PC3L-12800S", {MODULES: [4 * GIB] * 2}),
     ("memory", "2 × 4 GB", {MODULES: [4 * GIB] * 2}),
@@ -189,7 +199,7 @@ def on_sheet(raw: dict[str, Any]) -> dict[str, Any]:
     found["display"] = raw.get("display")
     found["graphics"] = [Graphics(**one) for one in raw.get("graphics", [])]
     if MODULES in found:
-        found[MODULES] = [one["size"] for one in found[MODULES]]
+        found[MODULES] = [one.get("size") for one in found[MODULES]]
     return found
 
 

@@ -60,7 +60,8 @@ def machines(draw: st.DrawFn) -> dict[str, Any]:
     host = draw(st.sampled_from([None] * 5 + _HOSTS)) if architecture == "x86-64" else None
     host = None if system == "macos" else host
     kind, form = draw(st.sampled_from(_BOARDS))
-    kind, form = ("LPDDR4", "row of chips") if model in _ON_PACKAGE else (kind, form)
+    on_package = model in _ON_PACKAGE or architecture == "arm64"
+    kind, form = ("LPDDR4", "row of chips") if on_package else (kind, form)
     soldered = form == "row of chips"
     count = draw(st.sampled_from([1, 2, 2, 4, 4, 8]))
     each = draw(st.sampled_from([1, 2, 4, 8, 16, 32]))

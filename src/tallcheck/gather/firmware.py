@@ -6,6 +6,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.amounts import completed
 from tallcheck.core.machine.derive import amounts_of
+from tallcheck.core.machine.locators import channel_of, socket_of
 from tallcheck.core.machine.modules import FORMS, running_is_clock
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.either import UNKNOWN
@@ -18,12 +19,10 @@ from tallcheck.gather.smbios import (
     Device,
     Socket,
     Tables,
-    channel_of,
     clock_for_speed,
     decode,
     meant,
     parse_entry,
-    socket_of,
 )
 from tallcheck.gather.source import DENIED, THERE, Source, read_int, read_text
 
@@ -188,7 +187,7 @@ def _put_memory(tables: Tables, draft: Draft, serials: bool) -> None:
             )
         else:
             draft.read("memory.slots", declared, "SMBIOS structure 16")
-    elif devices:
+    elif devices and not _cut_short(tables):
         draft.work_out("memory.slots", len(devices), f"{origin}: the positions listed")
     ceilings = [array.ceiling for array in tables.arrays]
     if ceilings and None not in ceilings:

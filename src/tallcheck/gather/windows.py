@@ -8,6 +8,7 @@ import re
 from typing import Any, Literal
 
 from tallcheck.core.machine.entries import ReadingKey
+from tallcheck.core.machine.locators import channel_of
 from tallcheck.core.machine.modules import CIM_FORMS, TYPES
 from tallcheck.core.machine.sheet import Cache, Graphics, Module, Program, Volume
 from tallcheck.core.values.plain import whole_number
@@ -16,7 +17,7 @@ from tallcheck.gather.cim import Cim, cim_date, number, text, unwrapped, words
 from tallcheck.gather.draft import Draft
 from tallcheck.gather.firmware import compare_memory, is_virtual, put_system, put_tables
 from tallcheck.gather.listed import as_positions
-from tallcheck.gather.smbios import SHAPES, channel_of, decode, split_system_table
+from tallcheck.gather.smbios import SHAPES, decode, split_system_table
 from tallcheck.gather.source import Source
 from tallcheck.gather.windows_calls import (
     ARCHITECTURES,

@@ -10,6 +10,7 @@ from msgspec import Struct, structs
 
 from tallcheck.core.board.arranging import Spot
 from tallcheck.core.board.models import Offer
+from tallcheck.core.machine.locators import channel_of
 from tallcheck.core.machine.modules import (
     corrects_errors,
     family,
@@ -130,6 +131,8 @@ def account_of(get: Reading) -> Account:
     """The account of some readings, of one machine or of a world; doubted ones count as unknown."""
     slots, virtual = get("memory.slots"), bool(get("system.virtual"))
     modules = get("memory.modules")
+    if modules is None:
+        modules = _told_soldered(get)
     sized = _sized(modules, get("memory.installed"))
     likely = sum(one.size is None for one in modules or ()) > 1
     positions = _positions(sized, slots, get("memory.installed"), bool(get("memory.fixed")))
@@ -151,6 +154,14 @@ def account_of(get: Reading) -> Account:
         tuple(size for size in module_sizes(kind, plain) if most is None or size <= most),
         _unknown(get, sized is not None and not likely, taken), shape == "server",
     )  # fmt: skip
+
+
+def _told_soldered(get: Reading) -> list[Module] | None:
+    """What is fitted, where it is told to be of a type that is only ever soldered; else None."""
+    kind, installed = _word(get("extra.memory_type")), get("memory.installed")
+    if installed is None or not only_soldered(kind, _word(get("extra.memory_form"))):
+        return None
+    return [Module(size=installed, type=kind)]
 
 
 def account_of_machine(
@@ -192,7 +203,7 @@ def _closed(sized: list[Module] | None, positions: list[Position], slots: int | 
 
 
 _FORM_BY_SHAPE = {
-    "notebook": "SODIMM", "mini": "SODIMM", "all-in-one": "SODIMM", "tablet": "SODIMM",
+    "notebook": "SODIMM", "mini": "SODIMM", "all-in-one": "SODIMM",
     "tower": "DIMM", "server": "DIMM",
 }  # fmt: skip
 """The form that cases of a shape take, where nothing else tells."""
@@ -205,15 +216,17 @@ def _kind_of(
 ) -> tuple[str | None, str | None, list[str]]:
     """Type and form of the modules that go in, and which of the two is only taken to be so."""
     taken: list[str] = []
-    kind = one_type(types_of(open_ones)) or family(_word(get("extra.memory_type")))
+    told = _word(get("extra.memory_type"))
+    sold = not only_soldered(told, _word(get("extra.memory_form")))
+    kind = one_type(types_of(open_ones)) or (family(told) if sold else None)
     if kind is None:
         beside = {family(one.type) for one in fitted if not only_soldered(one.type, one.form)}
         kind = beside.pop() if len(beside) == 1 else None
         taken.append("memory.type" if kind is None else "memory.type beside")
-    told = any(one.form for one in open_ones)
-    form = one_form(open_ones) if told else form_of(_word(get("extra.memory_form")))
+    formed = any(one.form for one in open_ones)
+    form = one_form(open_ones) if formed else form_of(_word(get("extra.memory_form")))
     wrong = form == "DIMM" and shape in SMALL_SHAPES
-    if shape in _FORM_BY_SHAPE and (wrong or (form is None and not told)):
+    if shape in _FORM_BY_SHAPE and (wrong or (form is None and not formed)):
         form = _FORM_BY_SHAPE[shape]
         taken.append("memory.form")
     return kind, form, taken
@@ -314,7 +327,8 @@ def _shared(total: int, count: int) -> list[int]:
 
 def _position(module: Module, at: int) -> Position:
     name = module.slot or f"position {at + 1}"
-    return Position(name, module if module.size else None, soldered(module), module.channel)
+    channel = module.channel or channel_of(module.slot, module.bank)
+    return Position(name, module if module.size else None, soldered(module), channel)
 
 
 def why_not_usable(offer: Offer, board: Account, priced: bool) -> Why | None:

@@ -12,6 +12,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.msgpack import encode
 
+from tallcheck.core.board.account import account_of
 from tallcheck.core.decide.asked import (
     OF_KIND,
     OF_MEMORY,
@@ -257,7 +258,7 @@ class Cluster:
     def _values(self, missing: str, world: World) -> list[World]:
         """What an unknown reading could be: a value for each outcome that rests on it."""
         if missing == "memory.slots":
-            count = len(world["memory.modules"])
+            count = len(account_of(world.get).positions)
             return [{missing: count}, {missing: count + 1}]
         if missing == "memory.available" and world.get("memory.installed") is not None:
             world = world | with_most(world)

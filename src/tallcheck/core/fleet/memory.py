@@ -16,7 +16,7 @@ from tallcheck.core.decide.groups import Group
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, cut_fleet, in_chunks
 from tallcheck.core.fleet.facts import Coded, coded, numbered_as
 from tallcheck.core.fleet.known import doubted, known_memory
-from tallcheck.core.fleet.model import Builder
+from tallcheck.core.fleet.model import Builder, told_soldered
 from tallcheck.core.machine.amounts import (
     ADDRESSABLE_32,
     MOSTLY,
@@ -173,7 +173,8 @@ def _all_soldered(part: Fleet) -> Any:
     def whole(modules: Any) -> float:
         return float(bool(modules) and all(soldered(one) for one in modules))
 
-    return part.word("memory.modules").mapped(whole) == 1
+    modules = part.word("memory.modules")
+    return (modules.mapped(whole) == 1) | ((modules.codes < 0) & told_soldered(part))
 
 
 def own_of(asks: list[Requirement]) -> int:

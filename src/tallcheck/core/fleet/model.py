@@ -16,7 +16,7 @@ from tallcheck.core.board.totals import (
     most_total,
     round_totals,
 )
-from tallcheck.core.fleet.columns import Fleet, Floats, Ints
+from tallcheck.core.fleet.columns import Flags, Fleet, Floats, Ints
 from tallcheck.core.fleet.facts import coded, numbered_as
 from tallcheck.core.fleet.known import doubted
 from tallcheck.core.fleet.placing import (
@@ -24,7 +24,7 @@ from tallcheck.core.fleet.placing import (
     Kind,
 )
 from tallcheck.core.machine.amounts import HOST_STEP, Amounts
-from tallcheck.core.machine.modules import ALL_SIZES
+from tallcheck.core.machine.modules import ALL_SIZES, only_soldered
 from tallcheck.core.values.either import at_or_above, up_to_step
 
 SECONDS = 10.0
@@ -241,6 +241,13 @@ _WORDS = ("memory.modules", "extra.memory_type", "extra.memory_form", "system.sh
 """Words that an account rests on."""
 
 
+def told_soldered(part: Fleet) -> Flags:
+    """Which machines' memory is told to be of a type that is only ever soldered."""
+    kind, form = part.word("extra.memory_type"), part.word("extra.memory_form")
+    camm = form.mapped(lambda text: not only_soldered("LPDDR", str(text))) == 1
+    return np.asarray((kind.mapped(lambda text: only_soldered(str(text), None)) == 1) & ~camm)
+
+
 class Builder:
     """The total that each machine can be given: ``totals.cheapest_total`` for many."""
 
@@ -253,7 +260,7 @@ class Builder:
         )
         self._values = {key: one.values for key, one in words.items()}
         # of boards whose modules are not known the ceiling counts once the total is found
-        bare = codes["memory.modules"] < 0
+        bare = (codes["memory.modules"] < 0) & ~told_soldered(part)
         columns = [
             _whole(memory.slots, 4096), _largest(memory.position_most),
             _whole(np.where(bare, np.nan, np.floor(memory.ceiling / UNIT) * UNIT)),

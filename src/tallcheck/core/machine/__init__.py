@@ -7,6 +7,7 @@ __all__ = [
     "doubts",
     "entries",
     "instructions",
+    "locators",
     "modules",
     "names",
     "normalized",

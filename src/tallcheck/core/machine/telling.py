@@ -238,7 +238,11 @@ def _tell_modules(
         return machine
     machine = drop_worked_out(machine, key)
     readings = of_modules(modules, "memory.slots" in values, origin)
-    if "memory.installed" in readings:
+    if not sized(modules) and _filled(modules) == 1:
+        total = values.get("memory.installed", machine.memory.installed)
+        only = [structs.replace(one, size=total) if one.size is None else one for one in modules]
+        readings[key] = only, Origin("worked out", "the one position in use has it all")
+    elif "memory.installed" in readings:
         machine = _other_total(machine, old, int(bytes_in(modules)), "the told modules", vocabulary)
     return put_all(machine, readings)
 

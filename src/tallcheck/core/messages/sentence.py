@@ -22,7 +22,7 @@ _SETS_NAMED = 3
 def headline(result: Check) -> str:
     """The answer in capitals, with what a usage log says against it."""
     decision = result.verdict.decision
-    text = decision.answer.upper().replace("-", " ")
+    text = decision.answer.replace("-plus", " and more").replace("-", " ").upper()
     if decision.conflicts:
         text = "CONFLICT"
     if not short_in_use(result):

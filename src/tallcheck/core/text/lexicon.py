@@ -216,7 +216,10 @@ def _glued(tokens: list[Token], at: int) -> bool:
 def _phrases(vocabulary: Vocabulary) -> Iterator[tuple[str, str, Any]]:
     """Each phrase with a sense that it has and what it stands for there."""
     phrases = vocabulary.phrases
+    used = {*phrases.senses.get("used", ())}
     for label, key in phrases.labels.items():
+        if key == "memory.slots" and used & {*label.split()}:
+            continue  # in a sentence its words say it: how many there are, and in use
         owns = key not in PSEUDO and kind_of(key) in _SIZES
         yield label, _COUNTED.get(key, "owner" if owns else "label"), key
         if key == "graphics":

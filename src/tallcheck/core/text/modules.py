@@ -145,7 +145,7 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<kit>(?P<s>s)[_Tj]*x(?P<n>n)m?)", _times),
     (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times), (r"(?P<kit>(?P<n>n)kUZ?(?P<s>s)m)", _times),
     (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*[,(]?(?P<n>n)m\)?(?![FE]*[ns])))", _times),
-    (r"(?<=s)O?\((?P<kit>(?P<n>n)x(?P<g>n))\)", _times),
+    (r"(?<=s)O?\((?P<kit>(?P<n>n)x(?P<g>n)[jTE]*)\)", _times),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
     (r"(?P<kit>n(?:\+n)*\+s)", _added),
     (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
@@ -195,6 +195,15 @@ def _some_of(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _both_parts(sentence: Sentence, match: Match) -> bool:
+    """``2 slots used, 2 free``."""
+    counts = [sentence.count(match.start(one)) for one in ("used", "free")]
+    if None in counts or not _of_positions(sentence, match):
+        return False
+    sentence.told[_FILLED], sentence.told[_FREE] = counts
+    return True
+
+
 def _part(sentence: Sentence, match: Match) -> bool:
     """How many are free, or in use: of the memory's modules where positions are not named."""
     at = sentence.place(match, "n", "m")
@@ -228,13 +237,16 @@ def _filled(sentence: Sentence, match: Match) -> bool:
     """What is told of positions, put together: with nothing known of the modules there."""
     free, filled = sentence.told.get(_FREE), sentence.told.pop(_FILLED, None)
     slots = sentence.told.get("memory.slots")
-    if slots is None and None not in (free, filled):
+    if slots is None and filled is not None and free is not None:
         slots = free + filled
         sentence.tell("memory.slots", slots)
+    elif slots is None and filled is not None and sentence.asked == "memory.slots":
+        sentence.tell("memory.slots", filled)  # which is what was asked for
     if "J" in sentence.codes:
         return False  # what is free goes with the modules that are told
     sentence.told.pop(_FREE, None)
-    if slots is None or slots > _MODULES_MOST or sentence.asked not in (None, "memory.slots"):
+    about = sentence.asked in (None, "memory.slots", _MEMORY)
+    if slots is None or slots > _MODULES_MOST or not about:
         return False
     filled = slots - free if filled is None and free is not None else filled
     if filled and filled <= slots:
@@ -250,9 +262,11 @@ def free_told(sentence: Sentence) -> int | None:
 
 
 SLOTS: tuple[Rule, ...] = (
-    (r"(?:k[:=]?)?\(?(?P<some>n)k?[Uf]?[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
+    (r"(?P<used>n)(?:k?U|Uk)[,;&]*(?P<free>n)(?:k?f|fk)", _both_parts),
+    (r"(?P<free>n)(?:k?f|fk)[,;&]*(?P<used>n)(?:k?U|Uk)", _both_parts),
+    (r"(?:k[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
     (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)", _positions), (r"Nk(?!f)", _none),
-    (r"Ek?U|(?<=k)[,;(]*U", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
+    (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),
     (r"(?P<n>n)(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
      _part),

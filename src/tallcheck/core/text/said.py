@@ -238,7 +238,16 @@ def _written_name(text: str) -> str:
 def _tells_other(text: str, vocabulary: Vocabulary) -> bool:
     """Whether a text for a name is another thing: a size, a processor, a shape alone."""
     read = short_statement(text, vocabulary)
-    return bool(read.told) and not read.left and fold(text) not in _MODELS
+    return bool(read.told) and not read.left and not fold(text).startswith(_MODELS)
+
+
+def _processor_in(text: str, vocabulary: Vocabulary) -> list[Told]:
+    """The processor that people name behind a model: ``MacBook Pro 14 M3 Pro``."""
+    found = [one for one in short_statement(text, vocabulary).told if one.key == "processor.name"]
+    named = vocabulary.processors.named(found[0].value) if len(found) == 1 else None
+    if named is None or (named.maker == "Apple" and "mac" not in text.lower()):
+        return []  # what Apple calls its own, others call their models
+    return found
 
 
 _MODELS = ("mac mini", "imac", "macbook")
@@ -312,6 +321,8 @@ def _read(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
         if told := short_statement(text, vocabulary).told:
             return told
         raise InputError(f'found "{text.strip()}"', "what a machine has: 8 GB, i5-6500, 256 GB SSD")
+    if key == "system.model":
+        return [Told(key, " ".join(text.split())), *_processor_in(text, vocabulary)]
     kind = said_kind(key)
     if kind in _FIGURES and re.fullmatch(_FIGURES[kind], text.strip()):
         value = int(KINDS[kind].read(text))
