@@ -18,7 +18,7 @@ from tallcheck.gather import gather
 from tallcheck.gather.cim import cim_date
 from tallcheck.gather.macos import ask_macos
 from tallcheck.gather.source import Captured, Source, open_capture
-from tests.helpers import DEMO, GIB, VOCABULARY, call
+from tests.helpers import COMMAND, DEMO, GIB, VOCABULARY, call
 
 WINDOWS = os.path.join(DEMO, "captures", "glasshouse-07")
 MACOS = os.path.join(DEMO, "captures", "studio-02")
@@ -306,6 +306,19 @@ def test_the_linux_kit_gives_the_live_sheet(shell: list[str], folder: str, tmp_p
     captured = call("gather", "--from", str(tmp_path / "kit.tar"), "--name", "x").json()
     live = call("gather", "--name", "x").json()
     assert _still(captured) == _still(live)
+
+
+def test_where_there_is_no_proc_it_says_so(tmp_path: Path) -> None:
+    """The kit and the live port alike, in a name space of their own."""
+    for words, script in ((["sh"], call("kit", "linux").out), ([COMMAND, "gather"], "")):
+        ran = subprocess.run(
+            ["unshare", "-m", "sh", "-c", f"umount -l /proc && exec {' '.join(words)}"],
+            input=script, capture_output=True, text=True, check=False, cwd=tmp_path,
+        )  # fmt: skip
+        if "unshare failed" in ran.stderr or "umount" in ran.stderr:
+            pytest.skip("no name space of its own is allowed here")
+        assert (ran.returncode, ran.stdout) == (3, "")
+        assert "found neither /proc/meminfo nor /proc/cpuinfo" in ran.stderr
 
 
 def test_every_kit_prints_what_it_reads_first() -> None:

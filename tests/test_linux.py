@@ -163,7 +163,7 @@ Version: 9
          [Program("mail", "2.1-r0"), Program("map", "1")]),
         ({"var/lib/pacman/local/mail-2.1-3": "", "var/lib/pacman/local/ALPM_DB_VERSION": ""},
          [Program("mail", "2.1-3")]),
-        ({"programs": "mail\t2.1\nx\t\nnonsense\n"}, [Program("mail", "2.1"), Program("x", "")]),
+        ({"programs": "mail\t2.1\nx\t\nnonsense\n"}, [Program("mail", "2.1"), Program("x")]),
         ({}, None),
     ],
 )  # fmt: skip

@@ -42,7 +42,9 @@ def run_live(args: argparse.Namespace) -> int:
 
     meter, name = running_meter(_PROGRAMS)
     if meter.levels() is None:
-        raise InputError("found nothing that tells memory in use", "Linux, Windows or macOS")
+        raise InputError(
+            "found nothing that tells memory in use", "Linux with /proc, Windows, macOS or FreeBSD"
+        )
     kept = kept_back(gather_here(vocabulary()).memory)
     stop = Stop()
     before = meter.counters()

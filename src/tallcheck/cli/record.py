@@ -42,7 +42,9 @@ def run(args: argparse.Namespace) -> int:
     """Record until the time is over or somebody stops it."""
     meter, name = running_meter(args.programs)
     if meter.levels() is None:
-        raise InputError("found nothing that tells memory in use", "Linux, Windows or macOS")
+        raise InputError(
+            "found nothing that tells memory in use", "Linux with /proc, Windows, macOS or FreeBSD"
+        )
     writer = UsageWriter(args.output, printable(name), args.programs > 0)
     stop = Stop()
     _tell(writer, args)

@@ -45,6 +45,8 @@ def _read_other(source: Source, draft: Draft, serials: bool) -> None:
         read_macos(source, draft)
     elif is_freebsd(source):
         read_freebsd(source, draft, serials)
+    elif isinstance(source, Live):
+        raise InputError("found neither /proc/meminfo nor /proc/cpuinfo", "a mounted /proc")
     else:
         raise InputError(
             "found no system's files",

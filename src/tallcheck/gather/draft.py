@@ -7,7 +7,15 @@ from msgspec import structs
 
 from tallcheck.core.machine.entries import ReadingKey, Unasked
 from tallcheck.core.machine.readings import put
-from tallcheck.core.machine.sheet import SHEET_FORMAT, Doubt, Graphics, Machine, Origin, Volume
+from tallcheck.core.machine.sheet import (
+    SHEET_FORMAT,
+    Doubt,
+    Graphics,
+    Machine,
+    Origin,
+    Program,
+    Volume,
+)
 from tallcheck.core.machine.vocabulary import Vocabulary
 
 _TEXT_MOST = 4096
@@ -47,6 +55,13 @@ class Draft:
     def graphics(self, adapters: list[Graphics], source: str) -> None:
         """All graphics adapters."""
         self._whole("graphics", adapters, source)
+
+    def programs(self, listed: str | None, source: str) -> None:
+        """Installed programs from lines of ``name<TAB>version``; without any they stay unknown."""
+        pairs = [line.split("\t", 1) for line in (listed or "").splitlines() if "\t" in line]
+        found = [Program(clean(name), clean(version) or None) for name, version in pairs]
+        if found:
+            self._whole("software", sorted(found, key=lambda one: one.name), source)
 
     def _whole(self, key: str, values: Any, source: str) -> None:
         origins = self.machine.origins | {key: Origin("read", source)}

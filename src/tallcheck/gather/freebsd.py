@@ -16,7 +16,7 @@ from msgspec import Struct
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.instructions import from_flags
 from tallcheck.core.machine.names import stated_clock
-from tallcheck.core.machine.sheet import Program, Volume
+from tallcheck.core.machine.sheet import Volume
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.quantities import parse_clock
 from tallcheck.gather.draft import Draft, volume_name
@@ -47,13 +47,7 @@ def read_freebsd(source: Source, draft: Draft, serials: bool) -> None:
     _memory(source, sysctl, draft)
     _firmware(source, sysctl, draft, serials)
     _storage(source, draft)
-    programs = [
-        line.split("\t", 1) for line in (read_text(source, "programs") or "").splitlines()
-        if "\t" in line
-    ]  # fmt: skip
-    if programs:
-        listed = [Program(draft.clean(n), draft.clean(v) or None) for n, v in sorted(programs)]
-        draft.read("software", listed, "pkg")
+    draft.programs(read_text(source, "programs"), "pkg")
 
 
 def _system(sysctl: Sysctl, draft: Draft) -> None:

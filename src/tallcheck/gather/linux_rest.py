@@ -225,8 +225,7 @@ def _programs(source: Source, draft: Draft) -> None:
             return
     given = read_text(source, "programs")  # a capture lists them where it could ask
     if given:
-        lines = [line.split("\t", 1) for line in given.splitlines() if "\t" in line]
-        _put(draft, [(one[0], one[1]) for one in lines], "the capture's list of programs")
+        draft.programs(given, "the capture's list of programs")
     elif any(source.state(path) == THERE for path in OTHER_FORMATS):
         draft.note("the list of programs was not read: rpm keeps it in an older format here")
 

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from tallcheck.core.machine.derive import BITS_OF
 from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.machine.instructions import from_flags
-from tallcheck.core.machine.sheet import Cache, Program, Volume
+from tallcheck.core.machine.sheet import Cache, Volume
 from tallcheck.core.values.quantities import MIB
 from tallcheck.gather.draft import Draft, volume_name
 from tallcheck.gather.source import Captured, Source, parse_df, read_text
@@ -46,14 +46,7 @@ def read_macos(source: Source, draft: Draft) -> None:
     _processor(sysctl, draft)
     _memory(source, sysctl, draft)
     _storage(source, draft)
-    programs = [
-        line.split("\t", 1)
-        for line in (read_text(source, "programs") or "").splitlines()
-        if "\t" in line
-    ]
-    if programs:
-        listed = [Program(draft.clean(n), draft.clean(v) or None) for n, v in sorted(programs)]
-        draft.read("software", listed, "the folder of applications")
+    draft.programs(read_text(source, "programs"), "the folder of applications")
 
 
 def _system(source: Source, sysctl: Sysctl, draft: Draft) -> None:

@@ -177,4 +177,8 @@ if [ ! -e /var/lib/dpkg/status ] && command -v rpm > /dev/null 2>&1; then
     rpm -qa --qf '%{NAME}\t%{VERSION}\n' > "$root/programs" 2> /dev/null
 fi
 
+if [ ! -s "$root/proc/meminfo" ] && [ ! -s "$root/proc/cpuinfo" ]; then
+    echo "found neither /proc/meminfo nor /proc/cpuinfo: nothing could be read" >&2
+    exit 3
+fi
 cd "$root" && tar cf - .
