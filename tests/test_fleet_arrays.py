@@ -13,10 +13,11 @@ from tallcheck.core.board.totals import cheapest_total
 from tallcheck.core.decide.asked import requirements_of
 from tallcheck.core.decide.grouping import grouped
 from tallcheck.core.fleet.columns import Fleet, Words, cut_fleet
-from tallcheck.core.fleet.facts import Facts, combined, exactly, sides, sources
+from tallcheck.core.fleet.facts import Facts, combined, exactly, same_rows, sides, sources
 from tallcheck.core.fleet.judge import GroupClasses
 from tallcheck.core.fleet.judged import judge_fleet
 from tallcheck.core.fleet.known import find_doubts, fixed_memory, known_memory, raw_memory
+from tallcheck.core.fleet.memory import memory_codes
 from tallcheck.core.fleet.model import Builder
 from tallcheck.core.machine.amounts import likely_fitted, use_of
 from tallcheck.core.machine.derive import complete, has_fixed_memory
@@ -166,6 +167,36 @@ def test_figures_do_not_make_classes_of_memory() -> None:
     assert len(GroupClasses(fleet, group, Facts(fleet)).first) < 12
     use = use_of(known_memory(fleet))
     assert use.counted(installed).tolist() == installed.tolist()
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_memory_of_rows_alike_is_looked_at_once(seed: int) -> None:
+    """A list that repeats has the classes of what it repeats."""
+    rng = random.Random(seed)
+    fleet = random_fleet(rng, 30)
+    (group,) = grouped(requirements_of(asked(memory="6 GB")))
+    places = np.array([rng.randrange(30) for _ in range(400)])
+    own, _ = memory_codes(fleet, group)
+    many = Fleet(
+        fleet.names[places], places, {key: one[places] for key, one in fleet.numbers.items()},
+        {key: Words(one.codes[places], one.values) for key, one in fleet.words.items()},
+        fleet.doubts[places], VOCABULARY,
+    )  # fmt: skip
+    found, _ = memory_codes(many, group)
+    pairs = set(zip(found.tolist(), own[places].tolist(), strict=True))
+    assert len(pairs) == len({one for one, _ in pairs}) == len({one for _, one in pairs})
+
+
+def test_which_rows_are_the_same() -> None:
+    nan = float("nan")
+    columns = [np.array([1.0, nan, 1.0, nan, 1.0, 2.0] * 20), np.array([0, -1, 0, -1, 1, 0] * 20)]
+    found = same_rows(columns)
+    assert found is not None
+    first, inverse = found
+    assert len(first) == 4
+    for column in columns:
+        np.testing.assert_array_equal(column[first][inverse], column)
+    assert same_rows([np.arange(100.0)]) is None
 
 
 def test_codes_and_sources() -> None:

@@ -119,6 +119,26 @@ def numbered_as(found: Coded, numbers: dict[Any, int]) -> Ints:
     return np.asarray(table[inverse])
 
 
+_SAMPLE, _MANY = 1 << 15, 4
+
+
+def same_rows(columns: list[Any]) -> tuple[Ints, Ints] | None:
+    """The first of each kind of row, and of which kind each row is; None where most differ."""
+    size = len(columns[0])
+    for count in (_SAMPLE, size):  # a sample tells soon that most differ
+        some = [np.nan_to_num(one[:count], nan=-1) for one in columns]
+        mixed = np.zeros(min(count, size), dtype=np.uint64)
+        for one in some:
+            mixed ^= one.view(np.uint64) if one.dtype.itemsize == 8 else one.astype(np.uint64)
+            mixed *= np.uint64(0x9E3779B97F4A7C15)
+            mixed ^= mixed >> np.uint64(29)
+        _, first, inverse = np.unique(mixed, return_index=True, return_inverse=True)
+        if len(first) * _MANY > len(mixed):
+            return None
+    same = all(bool((one[first][inverse] == one).all()) for one in some)
+    return (first, inverse.reshape(-1)) if same else None
+
+
 FOLLOWING = (
     "processor.architecture", "processor.bits", "system.architecture", "system.os_bits",
 )  # fmt: skip
@@ -219,7 +239,7 @@ def doubt_codes(fleet: Fleet, keys: Iterable[str]) -> list[Code]:
 def value_codes(fleet: Fleet, keys: frozenset[str]) -> list[Code]:
     """What doubted readings may be, where sources gave them values: these are tried."""
     found: list[Code] = []
-    for bit, rule in enumerate(RULES):
+    for bit, rule in enumerate(RULES if fleet.doubts.any() else ()):
         there = (fleet.doubts >> np.uint32(bit)) & 1 != 0
         if rule.values and keys & {*rule.about} and there.any():
             numbers = Numbers(fleet)  # few lists have such doubts

@@ -14,7 +14,7 @@ from msgspec import Struct, structs
 from tallcheck.core.decide.asked import Requirement
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.fleet.columns import Fleet, Floats, Ints, cut_fleet, in_chunks
-from tallcheck.core.fleet.facts import Coded, coded, numbered_as
+from tallcheck.core.fleet.facts import Coded, coded, numbered_as, same_rows
 from tallcheck.core.fleet.known import doubted, known_memory
 from tallcheck.core.fleet.model import Builder, told_soldered
 from tallcheck.core.machine.amounts import (
@@ -55,6 +55,24 @@ class _Way(Struct):
 
 def memory_codes(fleet: Fleet, group: Group) -> tuple[Ints, int]:
     """The class of each machine's memory for the needs of a group."""
+    numbers = [one for key, one in fleet.numbers.items() if key.startswith(_NUMBERS)]
+    words = [one.codes for table in (fleet.words, fleet.listed) for one in table.values()]
+    alike = same_rows([*numbers, *words, fleet.doubts])
+    if alike is None:
+        return _codes(fleet, group)
+    first, inverse = alike
+    some = np.zeros(len(fleet), dtype=bool)
+    some[first] = True
+    code, count = _codes(cut_fleet(fleet, some), group)
+    place = np.cumsum(some) - 1  # where each of them stands in the cut
+    return code[place[first]][inverse], count
+
+
+_NUMBERS = ("memory.", "processor.bits", "system.os_bits")
+"""Columns of numbers that bear on memory; of words any may, by what follows from it."""
+
+
+def _codes(fleet: Fleet, group: Group) -> tuple[Ints, int]:
     code = np.zeros(len(fleet), dtype=np.int64)
     numbers: dict[Any, int] = {}
 
