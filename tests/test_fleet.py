@@ -211,3 +211,37 @@ def test_each_drive_gets_its_own_answer() -> None:
                   np.zeros(2, dtype=np.uint32), VOCABULARY)  # fmt: skip
     judged = judge_fleet(fleet, asked(storage_data="100 GB"))
     assert [judged.answer(at) for at in range(2)] == ["not-memory", "ready"]
+
+
+@pytest.mark.parametrize("needs", [
+    {"memory": "3 GB"}, {"memory_own": "1 GB"}, {"memory_own": "1 GB", "memory": "2 GB"},
+    {"memory": "6 GB", "os_bits": 64}, {"memory_own": "2 GB", "os_bits": 64},
+    {"memory": "3 GB", "os_bits": 32}, {"memory_own": "1 GB", "os_bits": 32},
+])  # fmt: skip
+def test_targets_under_the_system_that_runs_then(needs: dict[str, Any]) -> None:
+    """Those of each machine, where systems of 32 and of 64 bits stay or are exchanged."""
+    rng = random.Random(repr(needs))
+    fitted = [rng.choice([1, 2, 3, 4, 6, 8]) * GIB for _ in range(80)]
+    bits = [rng.choice([32.0, 32.0, 64.0]) for _ in fitted]
+    kept = [rng.choice([0.02, 0.1, 0.4]) for _ in fitted]
+    reach = [min(one, 3.25 * GIB) if wide == 32 else one
+             for one, wide in zip(fitted, bits, strict=True)]  # fmt: skip
+    usable = [float(int(one * (1 - share))) for one, share in zip(reach, kept, strict=True)]
+    columns = {
+        "memory.installed": np.array(fitted, dtype=np.float64), "memory.usable": np.array(usable),
+        "memory.available": np.array([float(int(one * rng.random())) for one in usable]),
+        "memory.slots": np.full(80, 2.0), "system.os_bits": np.array(bits),
+        "processor.bits": np.full(80, 64.0),
+    }  # fmt: skip
+    fleet = Fleet(np.arange(80), np.arange(80), columns, {}, np.zeros(80, dtype=np.uint32),
+                  VOCABULARY)  # fmt: skip
+    fleet.doubts = find_doubts(fleet)
+    asks = asked(**needs)
+    judged = judge_fleet(fleet, asks)
+    found = fixes_of(judged).targets
+    for at in range(80):
+        decision = decide(normalized(fleet.machine(at), VOCABULARY), asks).decision
+        assert judged.answer(at) == decision.answer
+        if decision.answer != "undecided":
+            own = decision.target_memory
+            assert (None if np.isnan(found[at]) else int(found[at])) == own, fleet.machine(at)
