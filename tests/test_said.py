@@ -39,6 +39,11 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
      {"memory.installed": 16 * GIB, "memory.slots": 2, MODULES: [None, None]}),
     ("memory", "8 GB, 2 slots used, 2 free",
      {"memory.installed": 8 * GIB, "memory.slots": 4, MODULES: [None, None, 0, 0]}),
+    ("memory", "7.4 GB of 8 GB usable",
+     {"memory.installed": 8 * GIB, "memory.usable": round(7.4 * GIB)}),
+    ("memory", "8GB onboard, 1 SODIMM slot free", {MODULES: [8 * GIB, 0]}),
+    ("ceiling", "32 GB (2x16)", {"memory.ceiling": 32 * GIB}),
+    ("ceiling", "2x16GB", {"memory.ceiling": 32 * GIB}),
     ("memory", "8 GB; one free slot of two",
      {"memory.installed": 8 * GIB, "memory.slots": 2, MODULES: [None, 0]}),
     ("memory", "8GB (1x8 SODIMM DDR4)",
@@ -212,7 +217,7 @@ LABEL = {"memory": "RAM", "ram": "RAM", "disk": "Disk", "storage": "Storage", "c
          "os": "OS", "shape": "Shape", "os_bits": "Bits", "architecture": "Architecture",
          "tpm": "TPM", "cores": "Cores", "clock": "Base speed", "secure_boot": "Secure boot",
          "storage_kind": "Disk type", "modules": "Modules", "gpu": "Graphics",
-         "display": "Screen", "free": "Free space",
+         "display": "Screen", "free": "Free space", "ceiling": "Max memory",
          "system.os_version": "OS version"}  # fmt: skip
 
 

@@ -5,7 +5,7 @@ from typing import Any
 
 from msgspec import structs
 
-from tallcheck.core.machine.sheet import POSITIONS_MOST, Module
+from tallcheck.core.machine.sheet import POSITIONS_MOST, Kit, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.items import Item
 from tallcheck.core.text.sentence import TAKEN, Match, Rule, Sentence
@@ -255,10 +255,19 @@ def _filled(sentence: Sentence, match: Match) -> bool:
     return False
 
 
-def free_told(sentence: Sentence) -> int | None:
-    """How many positions are told to be free beside the modules; taken once."""
-    free: int | None = sentence.told.pop(_FREE, None)
-    return free
+def modules_told(sentence: Sentence, match: Match) -> bool:
+    """Modules that are told are what is there, but where it is asked what the board takes."""
+    asked, modules = sentence.asked, sentence.value(match.start())
+    if asked in ("memory.ceiling", "memory.position_most"):
+        sizes = [one.size or 0 for one in modules]
+        sentence.told.setdefault(asked, sum(sizes) if asked == "memory.ceiling" else max(sizes))
+        return True
+    kind = next((sentence.value(at) for at, one in enumerate(sentence.codes) if one == "T"), None)
+    if kind is not None:
+        modules = [structs.replace(one, type=type_named(str(kind))) for one in modules]
+    empty: int | None = sentence.told.pop(_FREE, None)  # beside the modules, taken once
+    sentence.tell(_FITTED, Kit(modules) if empty is None else [*modules, *[Module(size=0)] * empty])
+    return True
 
 
 SLOTS: tuple[Rule, ...] = (
@@ -268,7 +277,7 @@ SLOTS: tuple[Rule, ...] = (
     (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),
-    (r"(?P<n>n)(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
+    (r"(?P<n>n)[jE]*(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
      _part),
     (r"^", _filled),
 )  # fmt: skip

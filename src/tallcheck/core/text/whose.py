@@ -1,14 +1,11 @@
 """Whose a size in a sentence is, the memory's or a drive's, and what is said of it."""
 
 import re
-from typing import Any
-
-from msgspec import structs
 
 from tallcheck.core.machine.amounts import can_be_fitted
 from tallcheck.core.machine.readings import kind_of
-from tallcheck.core.machine.sheet import Graphics, Kit, Module
-from tallcheck.core.text.modules import MODULES, SLOTS, free_told, type_named
+from tallcheck.core.machine.sheet import Graphics
+from tallcheck.core.text.modules import MODULES, SLOTS, modules_told, type_named
 from tallcheck.core.text.sentence import Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import FREE_RANGE, GIB, MIB, parse_memory, parse_storage
 
@@ -36,7 +33,8 @@ def _usable(sentence: Sentence, match: Match) -> bool:
 
 def _both_sizes(sentence: Sentence, match: Match) -> bool:
     """``12,0 GB usable 11,9 GB``: what is fitted, and what is usable of it."""
-    usable, fitted = sorted(_size(sentence, match.start(one), "memory") for one in ("s", "z"))
+    both = ("s", "z") if match["s"] else ("y", "x")
+    usable, fitted = sorted(_size(sentence, match.start(one), "memory") for one in both)
     sentence.tell(_USABLE, usable)
     _tell_memory(sentence, fitted)
     return True
@@ -225,23 +223,6 @@ def _likely_a_drive(sentence: Sentence, at: int) -> bool:
     return bool(others) and all(_size(sentence, i, "storage") < size for i in others)
 
 
-def _modules(sentence: Sentence, match: Match) -> bool:
-    kind = _kind_of_modules(sentence)
-    modules = [structs.replace(one, **kind) for one in sentence.value(match.start())]
-    empty = free_told(sentence)
-    sentence.tell(
-        "memory.modules", Kit(modules) if empty is None else [*modules, *[Module(size=0)] * empty]
-    )
-    return True
-
-
-def _kind_of_modules(sentence: Sentence) -> dict[str, Any]:
-    for at, code in enumerate(sentence.codes):
-        if code == "T":
-            return {"type": type_named(str(sentence.value(at)))}
-    return {}
-
-
 def _type(sentence: Sentence, match: Match) -> bool:
     if "memory.modules" not in sentence.told and any(
         one in sentence.told for one in (_MEMORY, _USABLE, "memory.slots")
@@ -325,7 +306,7 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
 _SIZES: tuple[Rule, ...] = (
     (r"(?P<s>s)(?P<z>s)", _again),
     (r"%[F/](?P<s>s)[fU]?", _share_of),
-    (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?", _both_sizes),
+    (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?|(?P<y>s)F(?P<x>s)u", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
     (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
     (r"(?P<s>[sn](?=F)|n(?=/))[/F](?P<of>s)f", _free),
@@ -392,7 +373,7 @@ AMOUNTS: tuple[Rule, ...] = (
     (r"(?:^|(?<=[,;&.]))[^,;&.]+", _by_owner),
     (r"K+", _kind),
     (r"(?P<s>s)", _alone),
-    (r"J", _modules),
+    (r"J", modules_told),
     (r"T", _type),
     (r"j", _form),
     (r"\([Zn.,:/&-]*Z[Zn.,:/&-]*\)", passed),
