@@ -16,7 +16,7 @@ from tallcheck.core.text.modules import module_named
 from tallcheck.core.text.plain_values import flag_said
 from tallcheck.core.text.said import is_unknown, module_size_said, size_said
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.money import parse_price
+from tallcheck.core.values.money import is_written, parse_price
 from tallcheck.core.values.plain import text_of
 from tallcheck.core.values.quantities import parse_count, parse_speed
 from tallcheck.core.values.text import fold, unguarded
@@ -78,7 +78,7 @@ def _offer(reader: "_Cells", row: dict[str, str]) -> tuple[Offer, str]:
         raise error.at(reader.at("size")) from None
     price, written = reader.take("price", reader.price) or (None, "")
     named = row.get("currency", "").upper() or written
-    if written and named != written:
+    if written and not is_written(named, written):
         raise InputError(f"found {written}", f"the row's currency, {named}", reader.at("price"))
     offer = Offer(
         row.get("part") or row.get(_TEXT) or f"line {reader.line}", size,
@@ -124,7 +124,13 @@ class _Cells:
 
     def module_size(self, cell: str) -> tuple[int, int]:
         """The size of a module, and how many come as one kit. Raises InputError."""
-        return module_size_said(cell, self.vocabulary)
+        try:
+            return module_size_said(cell, self.vocabulary)
+        except InputError:
+            said, pack = module_named(cell)
+            if said.size is None or (said.type is None and said.form is None):
+                raise
+            return said.size, pack  # among words of what it is
 
     def flag(self, name: str, else_: bool | None) -> bool | None:
         """A yes or a no; where the cell is empty, what else tells it. Raises InputError."""
@@ -194,7 +200,9 @@ class _Columns(Struct):
         for cell in cells:
             column = self.named(cell)
             if column in found and column != fold(cell):
-                column = fold(cell)  # another word for what is there
+                # another word for what is there; of a second name the words may tell more
+                text = column == "part" and _TEXT in self.known and _TEXT not in found
+                column = _TEXT if text else fold(cell)
             if column in found and column in self.known:
                 raise InputError("found a column twice", "each column once", place)
             if column not in self.known and (column or self.faults is None):
@@ -204,7 +212,8 @@ class _Columns(Struct):
                 ))  # fmt: skip
             found.append(column)
         for some in self.needed:
-            if not {*some} & {*found}:
+            named = _TEXT in some and "part" in found  # whose words may tell it
+            if not named and not {*some} & {*found}:
                 raise InputError(f"found no column '{some[0]}'", "it in the header", place)
         return found
 

@@ -8,8 +8,10 @@ MONEY_EXPECTED = "a price, such as 18.50 or 1,022.50 EUR"
 
 _SIGNS = {
     "\u20ac": "EUR", "\u00a3": "GBP", "$": "USD", "\u00a5": "JPY", "Fr.": "CHF", "z\u0142": "PLN",
-    "K\u010d": "CZK", "kr": "", "kr.": "",
+    "K\u010d": "CZK", "kr": "kr", "kr.": "kr",
 }  # fmt: skip
+_CROWNS = ("SEK", "NOK", "DKK", "ISK")
+"""What is written ``kr`` at home."""
 _SIGN = "|".join(map(re.escape, sorted(_SIGNS, key=len, reverse=True)))
 _PRICE = (
     rf"(?P<before>{_SIGN}|[A-Za-z]{{3}})?\s*(?P<amount>[0-9][0-9.,'\u2019\u00a0\u202f ]*)"
@@ -33,6 +35,11 @@ def parse_price(text: str) -> tuple[int, str]:
         raise InputError(f'found "{text.strip()}"', MONEY_EXPECTED)
     sign = match["before"] or match["after"] or ""
     return amount, _SIGNS.get(sign, sign.upper())
+
+
+def is_written(currency: str, sign: str) -> bool:
+    """Whether prices of a currency, by its code, are written with a sign, as it was read."""
+    return currency == sign or (sign == "kr" and currency in _CROWNS)
 
 
 def parse_money(text: str) -> int:
