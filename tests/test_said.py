@@ -795,3 +795,16 @@ def test_a_figure_says_what_a_sentence_of_it_says(
     sentence = read_statement(text, VOCABULARY, key)
     assert not told or told == sentence.told
     assert told or (unit.endswith("Hz") == (kind_of(key) != "clock")) or figure == "0"
+
+
+@pytest.mark.parametrize(("model", "processor"), [
+    ("Lifebook U747", None), ("Lifebook N532", None), ("EliteBook 840 G5", None),
+    ("ThinkCentre M1", None), ("Latitude 5490", None), ("Mac mini M2", "M2"),
+    ("MacBook Pro 14 M3 Pro", "M3 Pro"), ("Latitude 5490 i5-8250U", "i5-8250U"),
+])  # fmt: skip
+def test_a_model_tells_the_processor_that_is_named_behind_it(
+    model: str, processor: str | None
+) -> None:
+    told = {one.key: one.value for one in read_said("system.model", model, VOCABULARY)}
+    assert told.pop("system.model") == model
+    assert told == ({} if processor is None else {"processor.name": processor})
