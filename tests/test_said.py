@@ -798,7 +798,8 @@ def test_a_figure_says_what_a_sentence_of_it_says(
 
 
 @pytest.mark.parametrize(("model", "processor"), [
-    ("Lifebook U747", None), ("Lifebook N532", None), ("EliteBook 840 G5", None),
+    ("Lifebook U747", None), ("Lifebook N532", None), ("Dell E6440", None),
+    ("Acer E1-571", None), ("Medion P7624", None), ("EliteBook 840 G5", None),
     ("ThinkCentre M1", None), ("Latitude 5490", None), ("Mac mini M2", "M2"),
     ("MacBook Pro 14 M3 Pro", "M3 Pro"), ("Latitude 5490 i5-8250U", "i5-8250U"),
 ])  # fmt: skip
