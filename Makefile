@@ -25,7 +25,7 @@ test: .venv/test.done
 	@if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null && ! command -v sshd >/dev/null; then \
 	  { apt-get update -qq; apt-get install -y -qq openssh-client openssh-server; } >/dev/null \
 	  || echo "no sshd could be installed: what it is for is skipped"; fi
-	.venv/bin/python -m pytest -n auto --cov=tallcheck --cov-report=term:skip-covered --cov-fail-under=79
+	.venv/bin/python -m pytest -n auto --cov=tallcheck --cov-report=term:skip-covered --cov-fail-under=88
 
 lint: .venv/test.done
 	.venv/bin/ruff check .
