@@ -89,6 +89,10 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
      {"generation": {"Core": 6, "Ryzen": 2}}, {}, []),
     ("CPU: Intel Core 8th gen or newer, AMD Ryzen 3000 or newer", False,
      {"generation": {"Core": 8, "Ryzen": 3}}, {}, []),
+    ("CPU: 64-bit, 2 cores, 2 GHz\n64-bit, 4 GB RAM", False,
+     {"processor_bits": 64, "cores": 2, "clock": "2 GHz", "memory": "4 GB"}, {}, [2]),
+    # of adapters by name what each has is not asked for
+    ("Graphics: GTX 770 2GB / R9 280 3GB\nRAM: 4 GB", False, {"memory": "4 GB"}, {}, [1]),
     ("CPU: Core i5 6th gen or Ryzen 5\nRAM: 4 GB", False, {"memory": "4 GB"}, {}, [1]),
     ("We recommend 4 cores and 16 GB RAM; above that, 8 cores", False, {},
      {"cores": 4, "memory": "16 GB"}, [1]),

@@ -221,12 +221,13 @@ def _label(text: str, vocabulary: Vocabulary) -> tuple[str | None, str]:
         if known in SWITCHED:  # asked for by its name, whatever stands behind it
             return None, text
         if known.startswith("processor."):
-            return None, f"{head} {rest}" if known in _COUNTS else rest
+            return None, f"{head} {rest}" if known in _KEPT else rest
     key = key or known
     return (key, rest) if key is not None else (None, text)
 
 
-_COUNTS = ("processor.cores", "processor.threads", "processor.sockets")
+_KEPT = ("processor.cores", "processor.threads", "processor.sockets", "processor.name")
+"""Labels that tell what a number behind them is of."""
 
 
 def _of_another(text: str, sentence: Sentence) -> bool:

@@ -162,11 +162,17 @@ def _bits(sentence: Sentence, match: Match) -> bool:
         sentence.tell("processor.bits", number)
     elif key == "system.os" or "system.os" in sentence.told or sentence.is_about("system"):
         sentence.tell("system.os_bits", number)
-    elif sentence.is_about("processor"):
+    elif sentence.is_about("processor") or _heads(sentence, "processor.name"):
         sentence.tell("processor.bits", number)
     else:
-        return sentence.asked is None  # whose they are is not said
+        return sentence.asked is None and not sentence.page  # whose they are is not said
     return True
+
+
+def _heads(sentence: Sentence, key: str) -> bool:
+    """Whether the label of a reading stands before all else."""
+    first = sentence.items[0]
+    return first.code == "L" and first.value == key
 
 
 def _architecture(sentence: Sentence, match: Match) -> bool:

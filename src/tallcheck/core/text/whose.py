@@ -180,6 +180,8 @@ def _alone(sentence: Sentence, match: Match) -> bool:
     key = _sized(sentence.asked)
     if key == _FREE and _FREE in sentence.told:
         key = _DRIVE
+    if key == "graphics.memory" and isinstance(sentence.told.get("graphics"), list):
+        return False  # of another adapter, behind its name
     if key is not None and key != _DRIVE:
         sentence.tell(key, _size(sentence, at, kind_of(key)))
         return True
