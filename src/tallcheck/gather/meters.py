@@ -110,7 +110,6 @@ class WindowsMeter:
 # --- macOS ---------------------------------------------------------------------------------
 
 _CPU_LOAD_INFO = 2
-_STATES = 4  # user, system, idle, nice
 
 
 def macos_levels(vm_stat: str, sysctl: str) -> Levels | None:
@@ -123,13 +122,16 @@ def macos_levels(vm_stat: str, sysctl: str) -> Levels | None:
     return Levels(int(total[1]), min(available, int(total[1])), swap.get("total"), swap.get("used"))
 
 
-def macos_ticks(states: list[int]) -> Ticks:
-    """Busy and all ticks of each core, from user, system, idle and nice ticks in turn."""
-    ticks = {}
-    for at in range(len(states) // _STATES):
-        user, system, idle, nice = states[at * _STATES : (at + 1) * _STATES]
-        ticks[f"cpu{at}"] = (user + system + nice, user + system + nice + idle)
+def ticks_of(counts: list[int], states: tuple[str, ...]) -> Ticks:
+    """Busy and all ticks of each core, from those in each state in turn, core by core."""
+    ticks, width = {}, len(states)
+    for at in range(len(counts) // width):
+        each = counts[at * width : (at + 1) * width]
+        ticks[f"cpu{at}"] = (sum(each) - each[states.index("idle")], sum(each))
     return ticks
+
+
+_MAC_STATES = ("user", "system", "idle", "nice")
 
 
 def held_by(listed: str) -> Iterator[tuple[str, int]]:
@@ -139,7 +141,7 @@ def held_by(listed: str) -> Iterator[tuple[str, int]]:
 
 
 def _asked(words: list[str]) -> str:
-    return ask(words).decode("utf-8", "replace")
+    return ask(words, 20).decode("utf-8", "replace")
 
 
 def _ask_macos_ticks() -> list[int]:
@@ -173,7 +175,7 @@ class MacMeter:
     def counters(self) -> Counters:
         """The counters of this moment."""
         pages = parse_vm_stat(self._ask(["/usr/bin/vm_stat"]))
-        ticks = macos_ticks(self._ticks())
+        ticks = ticks_of(self._ticks(), _MAC_STATES)
         return Counters(
             time.time(), time.monotonic(), pages.get("swapins"), pages.get("swapouts"), None, None,
             ticks,
@@ -193,17 +195,7 @@ _LEVELS = (
     "hw.physmem", "hw.pagesize", "vm.stats.vm", "vm.swap_total", "kern.cp_times",
     "kstat.zfs.misc.arcstats.size", "kstat.zfs.misc.arcstats.c_min",
 )  # fmt: skip
-_CP_STATES = 5  # user, nice, system, interrupt, idle
-
-
-def freebsd_ticks(times: str) -> Ticks:
-    """Busy and all ticks of each core, from ``kern.cp_times``."""
-    counts = [int(one) for one in times.split() if one.isdecimal()]
-    ticks = {}
-    for at in range(len(counts) // _CP_STATES):
-        states = counts[at * _CP_STATES : (at + 1) * _CP_STATES]
-        ticks[f"cpu{at}"] = (sum(states[:-1]), sum(states))
-    return ticks
+_CP_STATES = ("user", "nice", "system", "interrupt", "idle")
 
 
 class FreeBSDMeter:
@@ -222,7 +214,8 @@ class FreeBSDMeter:
         page = now.number("hw.pagesize") or PAGE
         pages = [now.number(f"vm.stats.vm.v_swappg{way}") for way in ("sin", "sout")]
         read, written = (None if one is None else one * page for one in pages)
-        ticks = freebsd_ticks(now.text("kern.cp_times") or "")
+        counts = [int(one) for one in (now.text("kern.cp_times") or "").split() if one.isdecimal()]
+        ticks = ticks_of(counts, _CP_STATES)
         return Counters(time.time(), time.monotonic(), read, written, None, None, ticks)
 
     def levels(self) -> Levels | None:

@@ -13,8 +13,10 @@ from msgspec import Struct
 from tallcheck.core.machine.modules import FORMS, TYPES
 from tallcheck.core.values.quantities import GIB, KIB, MIB
 
-_STRUCTURES_MOST, _TABLE_MOST = 65536, 1 << 20
+_STRUCTURES_MOST = 65536
 """Handles have 16 bits, so no sound table has more structures."""
+_TABLE_MOST = 1 << 20
+"""Bytes; sound tables are far shorter."""
 
 # strings that firmware makers leave in place of a value
 _NO_VALUE = re.compile(

@@ -8,8 +8,6 @@ import subprocess
 
 from tallcheck.core.values.plain import whole_number
 
-_TIMEOUT = 120  # seconds; asking takes a few
-
 
 def values_in(text: str) -> dict[str, str]:
     """``key: value`` or ``key = value`` lines; of a key told twice the first."""
@@ -36,11 +34,11 @@ class Sysctl:
         return whole_number(self.values.get(key, ""))
 
 
-def ask(words: list[str]) -> bytes:
-    """What a command of the system prints; nothing where it cannot be asked."""
+def ask(words: list[str], seconds: float = 120) -> bytes:
+    """What a command of the system prints; nothing where it cannot be asked, or not in time."""
     try:
         return subprocess.run(
-            words, capture_output=True, timeout=_TIMEOUT, check=False, stdin=subprocess.DEVNULL
+            words, capture_output=True, timeout=seconds, check=False, stdin=subprocess.DEVNULL
         ).stdout
     except (OSError, subprocess.TimeoutExpired):
         return b""

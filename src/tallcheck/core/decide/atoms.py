@@ -33,15 +33,15 @@ def shared_by(atom: Atom, ask: Requirement) -> set[str]:
     return names - frozenset(SHARED_UNKNOWNS) or names
 
 
-def by_view(atoms: list[Atom]) -> list[tuple[Atom, list[tuple[Any, Met]]]]:
-    """One atom for all that see the same of a world, with each test and its bits."""
-    found: dict[Any, tuple[Atom, list[tuple[Any, Met]]]] = {}
+def by_view(atoms: list[Atom]) -> list[tuple[Requirement, list[tuple[Any, Met]]]]:
+    """One requirement for all that see the same of a world, with each test and its bits."""
+    found: dict[Any, tuple[Requirement, list[tuple[Any, Met]]]] = {}
     for at, atom in enumerate(atoms):
-        seen: Any = id(atom)
-        if isinstance(atom, Requirement) and atom.key is not None:
-            seen = atom.key.name, atom.named, repr(atom.beside), atom.program
-            if atom.key.name == "memory_own":
-                seen = *seen, atom.nested, atom.test.limits()[-1]  # what is left to others
+        if not isinstance(atom, Requirement) or atom.key is None:
+            continue
+        seen: Any = (atom.key.name, atom.named, repr(atom.beside), atom.program)
+        if atom.key.name == "memory_own":
+            seen = *seen, atom.nested, atom.test.limits()[-1]  # what is left to others
         tests = found.setdefault(seen, (atom, []))[1]
         same = next((n for n, (test, _) in enumerate(tests) if test == atom.test), None)
         if same is None:

@@ -119,7 +119,8 @@ class Cluster:
         self.of_system = self.memory or bool(reads & OF_SYSTEM)
         self.of_kind = bool(reads & OF_KIND)
         mends = frozenset().union(*(key.mends for key in entries if key is not None))
-        self._rests_on = sorted(reads | mends | (OF_MEMORY if self.memory else frozenset()))
+        rests_on = reads | mends | (OF_MEMORY if self.memory else frozenset())
+        self._rests_on = (*sorted(rests_on), POSSIBLE)
         self._known: dict[tuple[bool, bytes], Options] = {}
         """Options made once for all worlds alike in what they rest on."""
         self._reads = sorted(reads)
@@ -178,11 +179,11 @@ class Cluster:
     def _evaluations(self, world: World) -> Iterator[tuple[Key, Evaluation, Met]]:
         """Its requirements held against a world, those that ask the same at once."""
         own = self.own(world)
-        for atom, tests in self._alike:
-            if isinstance(atom, Requirement) and atom.key is not None:
-                view = view_of(atom, world, own)
-                for test, bits in tests:
-                    yield atom.key, atom.key.evaluate(test, view), bits
+        for one, tests in self._alike:
+            assert one.key is not None
+            view = view_of(one, world, own)
+            for test, bits in tests:
+                yield one.key, one.key.evaluate(test, view), bits
 
     def _choices(self, world: World) -> Iterator[tuple[Key, Choice]]:
         own = self.own(world)
@@ -201,7 +202,7 @@ class Cluster:
 
     def seen(self, world: World) -> bytes:
         """The world as far as the cluster rests on it."""
-        return encode([world.get(key) for key in (*self._rests_on, POSSIBLE)])
+        return encode([world.get(key) for key in self._rests_on])
 
     # --- states ---
 

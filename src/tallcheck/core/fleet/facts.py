@@ -125,9 +125,10 @@ _SAMPLE, _MANY = 1 << 15, 4
 def same_rows(columns: list[Any]) -> tuple[Ints, Ints] | None:
     """The first of each kind of row, and of which kind each row is; None where most differ."""
     size = len(columns[0])
-    for count in (_SAMPLE, size):  # a sample tells soon that most differ
+    # a sample tells soon that most differ
+    for count in dict.fromkeys((min(_SAMPLE, size), size)):
         some = [np.nan_to_num(one[:count], nan=-1) for one in columns]
-        mixed = np.zeros(min(count, size), dtype=np.uint64)
+        mixed = np.zeros(count, dtype=np.uint64)
         for one in some:
             mixed ^= one.view(np.uint64) if one.dtype.itemsize == 8 else one.astype(np.uint64)
             mixed *= np.uint64(0x9E3779B97F4A7C15)

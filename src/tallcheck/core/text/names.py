@@ -53,15 +53,16 @@ def _for_servers(sentence: Sentence, at: int) -> bool:
 
 _LIKE_MODELS = ("Core 2", "Core Duo", "E-Series")
 """Lines whose numbers are those of machines, too, behind the words of these."""
+_BARE = r"[A-Za-z]{1,2}\d?[ -]?\d{3,4}"
 
 
 def _processor(sentence: Sentence, match: Match) -> bool:
     at = match.start("P")
     name = " ".join(sentence.written(at).split())
-    named = sentence.vocabulary.processors.named(name)
-    bare = re.fullmatch(r"[A-Za-z]{1,2}\d?[ -]?\d{3,4}", name) is not None
-    if bare and sentence.codes[at - 1 : at] == "Z" and named and named.line in _LIKE_MODELS:
-        return False  # Latitude E6440
+    if sentence.codes[at - 1 : at] == "Z" and re.fullmatch(_BARE, name):
+        named = sentence.vocabulary.processors.named(name)
+        if named is not None and named.line in _LIKE_MODELS:
+            return False  # Latitude E6440
     sentence.tell("processor.name", name)
     if (clock := stated_clock(name)) is not None:
         sentence.told["processor.clock"] = clock
