@@ -17,9 +17,18 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the script."""
-    with open(script_path(args.system, args.record), encoding="utf-8", newline="") as file:
-        sys.stdout.write(file.read())
+    script = _read(script_path(args.system, args.record))
+    sys.stdout.write(script.replace(_SHARED, _read(os.path.join(_KIT, "record.sh"))))
     return 0
+
+
+_SHARED = "#@ record.sh\n"
+"""Where the recorders for a shell have what is the same in all of them."""
+
+
+def _read(path: str) -> str:
+    with open(path, encoding="utf-8", newline="") as file:
+        return file.read()
 
 
 SCRIPTS = {
