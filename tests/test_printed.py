@@ -277,6 +277,14 @@ CASES: list[tuple[str, dict[str, Any]]] = [
     ("Caption  FreeSpace    Size\nC:       64424509440  254721126400\n"
      "D:       900000000    1000202039296",
      {"storage.free": 64424509440, "storage.size": 254721126400}),
+    ("Memory\n\n16.0 GB DDR4\n\nIn use (Compressed)\tAvailable\n9.8 GB (412 MB)\t5.9 GB\n"
+     "Committed\tCached\n14.2/22.7 GB\t4.9 GB\nPaged pool\tNon-paged pool\n642 MB\t518 MB\n\n"
+     "Slots used:\t2 of 4\nHardware reserved:\t148 MB",
+     {"memory.installed": 16 * GIB, "memory.available": round(5.9 * GIB), "memory.slots": 4}),
+    ("RAM slots: 3\n- Slot 1: 4GB\n- Slot 2: 4 GB DDR4\n- Slot 3: empty",
+     {"memory.slots": 3, "memory.installed": 8 * GIB}),
+    ("DIMM 1 Size: 8192 MB\nDIMM 2 Size: Empty",
+     {"memory.modules": [Module("DIMM 1", 8 * GIB), Module("DIMM 2", 0)]}),
     ("Processor - Osier Wand S5 214\nWindows - 10 Pro 64 bit",
      {"system.os": "Windows", "system.os_version": "10"}),
     ("BIOS Version/Date\tLarkmoor F.21, 3/4/2022",
@@ -296,6 +304,13 @@ def test_a_table_that_is_not_known_is_passed_over_whole() -> None:
     told, left = read_lines(table, VOCABULARY)
     assert [(one.key, one.value) for one in told] == [("memory.installed", 4 * GIB)]
     assert [one.line for one in left] == [1, 2, 3]
+
+
+@pytest.mark.parametrize(
+    "line", ["System maker's street: Alder Way", "Fabricant du syst\u00e8me d'exploitation: Osier"]
+)
+def test_a_label_that_ends_in_other_words_is_another_label(line: str) -> None:
+    assert read_lines(line, VOCABULARY)[0] == []
 
 
 @pytest.mark.parametrize(("text", "expected"), CASES)

@@ -42,27 +42,38 @@ VOLUME = (
     "Laufwerk C: {size} GB, {free} GB frei", "C: {size} GB total, {free} GB left",
     "C: {used} GB / {size} GB", "C: {used} of {size} GB used",
 )  # fmt: skip
+COUNTS = (
+    ("{c} cores, {t} threads", "ct"), ("{c}C/{t}T", "ct"), ("{c} cores / {t} threads", "ct"),
+    ("Cores/Threads: {c}/{t}", "ct"), ("{c} cores ({t} threads)", "ct"), ("{c} cores", "c"),
+    ("{p}P+{e}E cores", "c"), ("{p} P-cores and {e} E-cores", "c"), ("{c} Kerne", "c"),
+    ("{c}-core", "c"), ("{t} logical processors", "t"), ("{c} c\u0153urs, {t} threads", "ct"),
+    ("{c} cores (2 of them idle)", "c"),
+)  # fmt: skip
 # what may stand beside, of which nothing may be read
 NOISE = (
     "", "bought in 2019", "asset 00417", "room 12", "belongs to Ann", "WLAN", "warranty until 2027",
     "14 inch", "two monitors", "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
     "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
+    "the drive is 93% full", "7 % of memory in use",
     "it copies at 550 MB/s", "the line gives 1 Gb/s", "25.6 GB/sec is the bandwidth",
 )  # fmt: skip
 DENIED = {"without a TPM": {"firmware.security_module"}, "up to 64 GB": {"memory.ceiling"}}
-PARTS = ["memory", "drive", "name", "system", "volume"]
+PARTS = ["memory", "drive", "name", "system", "volume", "counts"]
 MARKS = (", ", "; ", "\n", " | ", " / ", ". ")
 
 
 def _machine(drawn: dict[str, Any]) -> tuple[list[str], dict[str, Any]]:
     """The parts of an utterance, and the readings that are in it."""
     kind = DRIVE[drawn["drive"]]
+    cores = drawn["cores"]
+    counts = COUNTS[drawn["counts"]]
     name, system = NAMES[drawn["name"]], SYSTEMS[drawn["system"]]
     parts = {
         "memory": MEMORY[drawn["memory"]].format(drawn["gb"]),
         "drive": kind[0].format(drawn["size"]),
         "name": CPU[drawn["cpu"]].format(name),
         "system": SYSTEM[drawn["os"]].format(system[0]),
+        "counts": counts[0].format(c=cores, t=2 * cores, p=2, e=cores - 2),
         "volume": VOLUME[drawn["volume"]].format(
             size=drawn["shown"], free=drawn["free"], used=drawn["shown"] - drawn["free"]
         ),
@@ -73,7 +84,11 @@ def _machine(drawn: dict[str, Any]) -> tuple[list[str], dict[str, Any]]:
         "name": {"processor.name": name},
         "system": {"system.os": system[1], "system.os_version": system[2]},
         "volume": {"storage.size": round(drawn["shown"] * GB)},
+        "counts": {"processor.cores": cores, "processor.threads": 2 * cores},
     }
+    for letter, key in (("c", "processor.cores"), ("t", "processor.threads")):
+        if letter not in counts[1]:
+            del truth["counts"][key]
     if "{free}" in VOLUME[drawn["volume"]]:
         truth["volume"]["storage.free"] = round(drawn["free"] * GB)
     said = [one for one in drawn["order"] if one in drawn["parts"]]
@@ -121,10 +136,12 @@ UTTERANCES = Law(
             "volume": st.integers(0, len(VOLUME) - 1),
             "shown": st.sampled_from([119, 237.8, 238, 465, 931.5]),
             "free": st.sampled_from([4, 16, 22.4, 61, 100.5]),
+            "counts": st.integers(0, len(COUNTS) - 1),
+            "cores": st.sampled_from([4, 6, 8, 10, 16]),
             "order": st.permutations(PARTS),
             "parts": st.lists(st.sampled_from(PARTS), min_size=1, unique=True),
             "noise": st.integers(0, len(NOISE) - 1),
-            "at": st.integers(0, 4),
+            "at": st.integers(0, 5),
             "mark": st.integers(0, len(MARKS) - 1),
         }
     ),

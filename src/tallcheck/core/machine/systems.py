@@ -114,6 +114,7 @@ class Systems:
     def editions_of(self, name: str) -> frozenset[str]:
         """The words of the editions, in lower case, of a system by its name."""
         word = self.called(re.sub(r"[\d.]+\w*$", "", name)) or self.called(name)
+        word = word or self._by_version.get(name.lower())
         return frozenset(one.lower() for one in word.editions) if word else frozenset()
 
     def is_version(self, word: str) -> bool:

@@ -216,11 +216,26 @@ def _of_each(sentence: Sentence, match: Match) -> bool:
 
 def _of_two_kinds(sentence: Sentence, match: Match) -> bool:
     """``6 P-cores and 8 E-cores``: cores of two kinds, named by a letter or a word before them."""
-    counts = [sentence.count(match.start(one)) for one in ("n", "m")]
-    kinds = {sentence.written(match.end() - 1), sentence.written(match.start("what"))}
-    if len({one.lower()[:1] for one in kinds} & {*"pe"}) < 2 or None in counts:
+    places = [match.start(one) for one in ("n", "m")]
+    counts = [sentence.count(at) for at in places]
+    kinds = {_kind_letter(sentence, at) for at in places}
+    if kinds != {*"pe"} or None in counts:
         return False
     sentence.tell("processor.cores", sum(one or 0 for one in counts))
+    return True
+
+
+def _kind_letter(sentence: Sentence, at: int) -> str:
+    """The letter that a kind of core is named by, behind a count or in front of its word."""
+    text = sentence.text[sentence.items[at].start :].lower()
+    found = re.match(r"\d+[\s-]*([pe])(?:[^\w]|core|$)", text)
+    return found[1] if found else ""
+
+
+def _cores_and_threads(sentence: Sentence, match: Match) -> bool:
+    """``Cores/threads: 4/8``."""
+    for name, number in (("first", "n"), ("second", "m")):
+        sentence.tell(_COUNTED[match[name]], sentence.count(match.start(number)))
     return True
 
 
@@ -233,16 +248,27 @@ def _threads_beside(sentence: Sentence, match: Match) -> bool:
 
 
 def _bare_count(sentence: Sentence, match: Match) -> bool:
-    """A number alone, where a count was asked for; ``4 (8)`` are cores and threads."""
+    """A number alone, where a count was asked for."""
     asked = sentence.asked or ""
     if asked not in (*_COUNTED.values(), "memory.slots", "processor.generation"):
         return False
-    number = sentence.count(sentence.place(match, "alone", "n"))
-    if number is None or (match["m"] and asked != "processor.cores"):
+    number = sentence.count(match.start("alone"))
+    if number is None:
         return False
     sentence.tell(asked, number)
-    if match["m"]:
-        sentence.tell("processor.threads", sentence.count(match.start("m")))
+    return True
+
+
+def _two_counts(sentence: Sentence, match: Match) -> bool:
+    """Two numbers where cores were asked for: ``4 (8)``, ``4/8`` with threads, ``2+8`` of kinds."""
+    first, second = (sentence.count(match.start(one)) for one in "nm")
+    if sentence.asked != "processor.cores" or first is None or second is None:
+        return False
+    if match["sign"] == "+":
+        sentence.tell("processor.cores", first + second)
+    elif first <= second <= 2 * first:
+        sentence.tell("processor.cores", first)
+        sentence.tell("processor.threads", second)
     return True
 
 
@@ -257,11 +283,13 @@ COUNTS: tuple[Rule, ...] = (
     (r"\((?P<n>n)q\)|(?<=P)\((?P<m>n)\)", _threads_beside),
     (r"(?P<sockets>n)o?x(?P<n>n)(?P<what>[ct])", _of_each),
     (r"(?P<sockets>n)(?P<n>n)-(?P<what>c)(?=[LPlq])", _of_each),
-    (r"(?P<n>n)-?(?P<what>c)[+,&]+(?P<m>n)-?c", _of_two_kinds),
+    (r"(?P<first>[ct])[/&](?P<second>(?!(?P=first))[ct])[:=]*(?P<n>n)[/&](?P<m>n)",
+     _cores_and_threads),
+    (r"(?P<n>n)-?[cZ][+,&]+(?P<m>n)(?:-?[cZ]|$)", _of_two_kinds),
     (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
-    (r"^(?P<n>n)\((?P<m>n)t\)$", _bare_count),
+    (r"^(?P<n>n)(?P<sign>[(/+])(?P<m>n)[t)]*$", _two_counts),
     (r"(?P<n>n)[-x*]?(?P<what>[cto])\)?", _counted),
     (r"[ct]E[:=]*n", passed), (r"(?P<what>[cto])[:=]*(?P<n>n)", _counted),
     (r"\((?:n[Z&][+,&]n[Z&]?|n[+,&]n[Z&])\)", passed),
-    (r"^(?P<n>n)\((?P<m>n)\)$|^[(,;]?(?P<alone>n)[)_;,.!]*$", _bare_count),
+    (r"^[(,;]?(?P<alone>n)[)_;,.!]*$", _bare_count),
 )  # fmt: skip

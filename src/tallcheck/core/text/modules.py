@@ -274,7 +274,7 @@ SLOTS: tuple[Rule, ...] = (
     (r"(?P<used>n)(?:k?U|Uk)[,;&]*(?P<free>n)(?:k?f|fk)", _both_parts),
     (r"(?P<free>n)(?:k?f|fk)[,;&]*(?P<used>n)(?:k?U|Uk)", _both_parts),
     (r"(?:k[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
-    (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)", _positions), (r"Nk(?!f)", _none),
+    (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)(?!:)", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),
     (r"(?P<n>n)[jE]*(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",

@@ -30,7 +30,7 @@ _OF_NAMES = frozenset({
 })  # fmt: skip
 """Words within processors' names, besides those of their lines."""
 _LINES = (
-    (re.compile(r"(?:intel )?(?:core )?(?:i[3579]|m[357]?)"), "Core"),
+    (re.compile(r"(?:intel )?(?:core )?i[3579]|(?:intel )?core m[357]?|intel m[357]?"), "Core"),
     (re.compile(r"(?:intel )?(?:core )?ultra(?: [3579])?"), "Core Ultra"),
     (re.compile(r"(?:amd )?ryzen(?: [3579])?(?: pro)?"), "Ryzen"),
 )
@@ -281,7 +281,7 @@ class Names:
         while end < len(self.tokens) and (more := self._of_system(end, editions, counted)):
             counted = counted or (self.tokens[end].kind == "number" and not self._bits(end))
             end += more
-        while self.tokens[end - 1].plain in ("for", "-", "/", "version", "with"):
+        while self.tokens[end - 1].plain in ("for", "-", "/", "version", "with", "kernel"):
             end -= 1
         return end
 

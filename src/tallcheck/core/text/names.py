@@ -53,6 +53,8 @@ def _for_servers(sentence: Sentence, at: int) -> bool:
 
 _LIKE_MODELS = ("Core 2", "Core Duo", "E-Series")
 """Lines whose numbers are those of machines, too, behind the words of these."""
+_PLAIN_MACBOOK = r"(?i)\bmacbook\b(?!.*\b(?:air|pro)\b)"
+"""A model that had Intel's Core m3, m5 and m7."""
 _BARE = r"[A-Za-z]{1,2}\d?[ -]?\d{3,4}"
 
 
@@ -63,6 +65,8 @@ def _processor(sentence: Sentence, match: Match) -> bool:
         named = sentence.vocabulary.processors.named(name)
         if named is not None and named.line in _LIKE_MODELS:
             return False  # Latitude E6440
+    if re.fullmatch(r"(?i)m[357]", name) and re.search(_PLAIN_MACBOOK, sentence.text):
+        return False  # Intel's or Apple's
     sentence.tell("processor.name", name)
     if (clock := stated_clock(name)) is not None:
         sentence.told["processor.clock"] = clock
@@ -235,7 +239,8 @@ def _mode(sentence: Sentence, match: Match) -> bool:
     """A mode of the firmware; a BIOS with its version is the firmware itself, whatever its mode."""
     if sentence.asked != "firmware.mode":
         before, behind = sentence.codes[: match.start()], sentence.codes[match.end() :]
-        beside = any(one.code == "L" for one in sentence.items[: match.start()])
+        beside = any(one.code == "L" and one.value != "firmware.mode"
+                     for one in sentence.items[: match.start()])  # fmt: skip
         if beside and not re.search("[,;]", before):
             return True  # where something else is switched
         if re.search("[np]", re.split("[,;]", behind)[0]):

@@ -239,8 +239,11 @@ class _Reader:
         labels = self.vocabulary.phrases.labels
         begun = begun_with(line, labels)
         free = begun is not None and said_kind(labels[begun[0]]) == "text"
-        if begun is None or (
-            free and " " not in begun[0] and not re.fullmatch(r"v?\d[\w.]*", begun[1])
+        longer = parted and begun is not None and re.match(r"[^\d:=]*[^\s:=][^\d:=]*[:=]", begun[1])
+        if (
+            begun is None
+            or longer
+            or (free and " " not in begun[0] and not re.fullmatch(r"v?\d[\w.]*", begun[1]))
         ):
             why = "no label that is known" if parted else "no label and value"
             self._miss(at, line, why)

@@ -116,6 +116,32 @@ def _position(cells: dict[str, str], vocabulary: Vocabulary) -> Module | None:
     return structs.replace(module, slot=cells.get("locator"))
 
 
+_PLACES = ("dimm", "sodimm", "so-dimm", "bank", "channel")
+"""What screens call a position, besides people's words."""
+
+
+def by_place(lines: list[str], vocabulary: Vocabulary) -> list[Module]:
+    """Every position, from lines such as ``DIMM 2: 8192 MB``; read lines are emptied."""
+    words = "|".join(map(re.escape, (*_PLACES, *vocabulary.phrases.senses.get("slot", ()))))
+    place = rf"(?:{words})(?:[ _#-]?\d{{1,2}}|[ _-][a-h]\d?)"
+    form = re.compile(rf"(?i)\W*({place})(?: size)?\s*[\s:=]\s*(\S.*)")
+    found: list[tuple[int, Module]] = []
+    for at, line in enumerate(lines):
+        match = form.fullmatch(line.rstrip(" ,;|"))
+        if match is None:
+            continue
+        try:
+            (module,) = modules_said(match[2], vocabulary)
+        except (InputError, ValueError):
+            continue
+        found.append((at, structs.replace(module, slot=match[1])))
+    if len(found) < 2:
+        return []
+    for at, _ in found:
+        lines[at] = ""
+    return [module for _, module in found]
+
+
 _RULE = re.compile(r"\s*-{2,}(?:\s+-{2,})*\s*")
 _NAMES_MOST = 20_000
 """Names over columns that are looked up in one text."""
@@ -166,7 +192,7 @@ def read_tables(lines: list[str], vocabulary: Vocabulary) -> tuple[list[Told], l
             modules += module
             rest[at] = rest[below] = ""
         told += _of_all([more for _, _, more in rows])
-    for some in (modules, listed(rest), positions(rest, vocabulary)):
+    for some in (modules, listed(rest), positions(rest, vocabulary), by_place(rest, vocabulary)):
         if 0 < len(some) <= POSITIONS_MOST:
             told.append(Told("memory.modules", some))
     return told, rest

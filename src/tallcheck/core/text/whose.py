@@ -307,7 +307,7 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
 
 _SIZES: tuple[Rule, ...] = (
     (r"(?P<s>s)(?P<z>s)", _again),
-    (r"%[F/](?P<s>s)[fU]?", _share_of),
+    (r"%(?:UF|[F/])(?P<s>s)[fU]?", _share_of),
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?|(?P<y>s)F(?P<x>s)u", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
     (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
