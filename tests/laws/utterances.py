@@ -25,6 +25,7 @@ DRIVE = (
 NAMES = (
     "i5-8250U", "Intel Core i7-6700", "AMD Ryzen 5 3600", "Celeron N4020", "Core 2 Duo E8400",
     "Osier Wand S5 214", "Xeon Silver 4210", "i3-4130", "A6-9225", "Ryzen 7 PRO 4750U",
+    "Ryzen 7 5800X3D",
 )  # fmt: skip
 CPU = ("{}", "CPU: {}", "Processor: {}", "an {}", "Prozessor: {}", "Processeur : {}", "{} CPU")
 SYSTEMS = (
@@ -54,10 +55,15 @@ NOISE = (
     "", "bought in 2019", "asset 00417", "room 12", "belongs to Ann", "WLAN", "warranty until 2027",
     "14 inch", "two monitors", "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
     "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
+    "RX 580 8GB", "GT 710", "TPM 2.0 disabled in the BIOS",
     "the drive is 93% full", "7 % of memory in use",
     "it copies at 550 MB/s", "the line gives 1 Gb/s", "25.6 GB/sec is the bandwidth",
 )  # fmt: skip
-DENIED = {"without a TPM": {"firmware.security_module"}, "up to 64 GB": {"memory.ceiling"}}
+DENIED = {
+    "without a TPM": {"firmware.security_module"}, "up to 64 GB": {"memory.ceiling"},
+    "TPM 2.0 disabled in the BIOS": {"firmware.security_module"},
+    "RX 580 8GB": {"graphics"}, "GT 710": {"graphics"},
+}  # fmt: skip
 PARTS = ["memory", "drive", "name", "system", "volume", "counts"]
 MARKS = (", ", "; ", "\n", " | ", " / ", ". ")
 

@@ -15,6 +15,10 @@ _MARKS = {**{one: one for one in ",;:()+-/@&=~%*!?.#"}, "|": ",", "\u2022": ",",
           "\u2013": "-", "\u2014": "-"}  # fmt: skip
 _INTERFACE = re.compile(rf"(?:{'|'.join(INTERFACES)}|d3d)(\d{{1,2}}(?:[._]\d)?)")
 _INTERFACES = INTERFACES | {"open": "opengl"}
+_ADAPTER_WORD = 3
+"""Letters of a word that is an adapter's by itself."""
+_MODEL_LEAST = 2049
+"""From which on a number with a "G" is a processor's model and no size."""
 _INCHES = ('"', "\u201d", "\u2033")
 _RANKS = re.compile(r"rx\d{1,2}")
 
@@ -72,7 +76,9 @@ class _Items:
         if sense == "interface":
             return self._add("a", at, word[1], _INTERFACES.get(token.plain, token.plain))
         if sense == "adapter":
-            return self._add(ADAPTER, at, self._with_model(word[1]))
+            end = self._with_model(word[1])
+            short = len(token.plain) < _ADAPTER_WORD and end == word[1]  # "RX" is one with a number
+            return self._letter(at) if short else self._add(ADAPTER, at, end)
         if sense == "number":
             return self._number(at, str(word[0].senses[sense]), word[0], word[1])
         alone = len(token.plain) == 1 and sense in ("core", "thread") and self._codes(1) != "n"
@@ -116,8 +122,9 @@ class _Items:
                 return self._add("%", first, at + 2, text)
             if behind.plain == "g" and self._codes(2) == "c+":
                 return self._add(" ", first, at + 2)  # 4C+6G: graphics cores
+            of_name = behind.plain == "g" and text.isdecimal() and int(text) >= _MODEL_LEAST
             threads = behind.plain == "t" and "c" in (self._codes(1), self._codes(2).rstrip("/"))
-            if self.names.is_unit(behind, glued, number) and not threads:
+            if self.names.is_unit(behind, glued, number) and not (threads or of_name):
                 if end := self._per_second(at + 2):
                     return self._add(" ", first, end)  # how quick it is, and of no size
                 return self._add(SIZE, first, at + 2, f"{text} {behind.plain}")
@@ -150,7 +157,9 @@ class _Items:
             name, code, _ = self.names.longest(end)
             if name and code != "G" and token.kind == "word":
                 break
-            if token.kind == "number" and end + 1 < len(tokens) and self.names.counts(end):
+            mobile = self.names.is_at(end + 1, "m")  # Radeon 740M
+            counted = token.kind == "number" and end + 1 < len(tokens) and not mobile
+            if counted and self.names.counts(end):
                 break
             known = self.lexicon.longest(tokens, end) if token.kind == "word" else None
             if known is not None and known[0].sense != "adapter":

@@ -145,7 +145,7 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<kit>(?P<s>s)[_Tj]*x(?P<n>n)m?)", _times),
     (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times), (r"(?P<kit>(?P<n>n)kUZ?(?P<s>s)m)", _times),
     (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*[,(]?(?P<n>n)m\)?(?![FE]*[ns])))", _times),
-    (r"(?<=s)O?\((?P<kit>(?P<n>n)x(?P<g>n)[jTE]*)\)", _times),
+    (r"(?<=[sTj])O?\((?P<kit>(?P<n>n)x(?P<g>n)[jTE]*)\)", _times),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
     (r"(?P<kit>n(?:\+n)*\+s)", _added),
     (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),

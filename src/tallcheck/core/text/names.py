@@ -238,6 +238,8 @@ _FREE_TEXTS = (
 def _mode(sentence: Sentence, match: Match) -> bool:
     """A mode of the firmware; a BIOS with its version is the firmware itself, whatever its mode."""
     if sentence.asked != "firmware.mode":
+        if sentence.codes[match.start() - 1 : match.start()] == "z":
+            return True  # where something is switched
         before, behind = sentence.codes[: match.start()], sentence.codes[match.end() :]
         beside = any(one.code == "L" and one.value != "firmware.mode"
                      for one in sentence.items[: match.start()])  # fmt: skip
@@ -276,6 +278,19 @@ def _version_behind(sentence: Sentence, match: Match) -> bool:
     return versioned and _told_by_label(sentence, match, sentence.written(match.end() - 1))
 
 
+_OFF = {"firmware.security_module": "off", "firmware.secure_boot": "able",
+        "processor.virtualization": "able"}  # fmt: skip
+
+
+def _off_behind(sentence: Sentence, match: Match) -> bool:
+    """``TPM 2.0 present, disabled``: it is there, and off."""
+    key = sentence.value(match.start())
+    if key not in _OFF:
+        return False
+    sentence.tell(key, _OFF[key])
+    return True
+
+
 def _labelled_beside(sentence: Sentence, match: Match) -> bool:
     """A label with a word behind it that elsewhere tells nothing: ``secure boot on``."""
     at = match.end()
@@ -298,7 +313,8 @@ NAMES: tuple[Rule, ...] = (
     (r"(?P<A>A)", _architecture),
     (r"(?P<Y>Y)", _shape),
     (r"(?P<e>e)", _mode),
-    (r"L[:=(,]*(?=L)", _labelled_again), (r"L[,(:)]*n", _version_behind),
+    (r"L[:=]?[nZp]*[,(:]+z\)?", _off_behind), (r"L[:=(,]*(?=L)", _labelled_again),
+    (r"L[,(:)]*n", _version_behind),
     (r"L[:=]?(?P<value>[^_,;&LOPS:=]+)", labelled), (r"L[:=]?(?=[,;&._]|$)", _labelled_beside),
     (r"I(?:[,;/&+]I)*", _sets),
     (r"(?P<d>d)|(?P<n>n)x(?P<m>n)(?![a-z])", _display),

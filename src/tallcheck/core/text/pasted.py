@@ -274,6 +274,9 @@ class _Reader:
                     self._settle(at + more, line, told, why)
                     return more
                 break
+        if label.system:
+            self._settle(at, self.lines[at], *self._said(label.key, self.lines[at]))
+            return 0
         self._miss(at, self.lines[at], "a label without a value")
         return 0
 

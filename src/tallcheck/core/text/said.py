@@ -75,7 +75,9 @@ def short_statement(text: str, vocabulary: Vocabulary) -> Statement:
 MACHINE_NAMES = ("system.maker", "system.model")
 _LISTS = ("sets", "modules", "software")  # their texts may be long
 _PROCESSOR_EXPECTED = 'a processor\'s name, such as "Osier Wand S5 214"'
-_EXPECTED = {"processor.name": _PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED}
+_DRIVE_EXPECTED = 'the drive that holds the system, such as "256 GB" or "1 TB HDD"'
+_EXPECTED = {"processor.name": _PROCESSOR_EXPECTED, "system.os": SYSTEM_EXPECTED,
+             "storage.drive": _DRIVE_EXPECTED}  # fmt: skip
 
 
 def is_unknown(text: str, vocabulary: Vocabulary) -> bool:

@@ -257,13 +257,14 @@ def _in_use(sentence: Sentence, match: Match) -> bool:
     used = parse_memory(f"{sentence.value(at)} {unit}") if bare else _size(sentence, at, "memory")
     if used >= whole:
         return False
-    alone = sentence.codes[place + 1 : place + 2] not in ("K", "O")
+    behind = sentence.codes[place + 1 : place + 2]
+    alone = behind not in ("K", "O")
     if alone and not sentence.page and _led_by_drive(sentence, at):
         _tell_drive(sentence, at, _size(sentence, place, "storage"))
         return True
-    if not (sentence.asked or any(one.code in "KDO" for one in sentence.items)):
+    if not (behind == "T" or sentence.asked or any(one.code in "KDO" for one in sentence.items)):
         return _UNOWNED * used < whole
-    of_memory = not sentence.page and _by_memory(sentence)
+    of_memory = not sentence.page and (behind == "T" or _by_memory(sentence))
     if _drives(sentence) or not (sentence.is_about("memory") or of_memory):
         return False
     _tell_memory(sentence, whole)
@@ -348,7 +349,7 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
 
 def _adapter(sentence: Sentence, match: Match) -> bool:
     """A graphics adapter by its name, with its memory."""
-    at = sentence.place(match, "s", "z")
+    at = sentence.place(match, "s", "z", "y")
     memory = None if at is None else _size(sentence, at, "memory")
     name = " ".join(sentence.written(match.start("G")).split())
     sentence.told.setdefault("graphics", [Graphics(name, memory)])
@@ -368,7 +369,8 @@ def _memory_and_drive(sentence: Sentence, match: Match) -> bool:
 
 
 AMOUNTS: tuple[Rule, ...] = (
-    (r"(?P<s>s)[_]*(?P<G>G)[(,]*(?!s)", _adapter), (r"(?P<G>G)[(,]*(?P<z>s)\)?", _adapter),
+    (r"(?P<s>s)[_]*(?P<G>G)[(,]*(?!s)", _adapter),
+    (r"(?P<G>G)(?:\(?(?P<z>s)|,(?P<y>s)(?!T))(?![_TjF]*[OK])\)?", _adapter),
     (r"(?P<G>G)", _adapter),
     *MODULES, *SLOTS, *_SIZES,
     (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=_)(?P<n2>n)/(?P<m2>n)$", _memory_and_drive),
