@@ -151,13 +151,13 @@ class _Items:
 
     def _with_model(self, end: int) -> int:
         """The end of an adapter's name with its model's words and numbers."""
-        tokens = self.tokens
+        tokens, first = self.tokens, end
         while end < len(tokens) and tokens[end].kind in ("word", "number"):
             token = tokens[end]
             name, code, _ = self.names.longest(end)
             if name and code != "G" and token.kind == "word":
                 break
-            mobile = self.names.is_at(end + 1, "m")  # Radeon 740M
+            mobile = end == first and self.names.is_at(end + 1, "m")  # Radeon 740M
             counted = token.kind == "number" and end + 1 < len(tokens) and not mobile
             if counted and self.names.counts(end):
                 break
