@@ -16,6 +16,7 @@ SAID: dict[str, tuple[str, ...]] = {
         "M\u00e9moire : {} Go", "{} Go de RAM", "Memoria: {} GB de RAM", "Memoria: {} GB di RAM",
         "Werkgeheugen: {} GB", "A minimum of {} GB RAM is required", "Memory (RAM): {} GB",
         "Requires {} GB of RAM", "{} gigabytes (GB) of RAM", "RAM {} GB minimum",
+        "Memory: {}-96 GB by workload", "RAM: {} GB \u2013 96 GB", "Arbeitsspeicher: mind. {} GB",
     ),
     "storage_free": (
         "Disk space: {} GB", "{} GB free disk space", "{} GB of available disk space",
@@ -37,6 +38,7 @@ SAID: dict[str, tuple[str, ...]] = {
         "Prozessor: {} GHz oder schneller", "Processeur : {} GHz", "Procesador a {} GHz",
         "a processor running at {} GHz", "Clock speed: {} GHz", "{} gigahertz (GHz) or faster",
         "At least a {} GHz processor",
+        "{} GHz processor (multi-core recommended)",
     ),
     "display": (
         "Display: {}", "{} display", "Screen resolution: {}", "Resolution of {} or higher",
@@ -94,6 +96,7 @@ NOISE = (
     "Two monitors are supported", "Latency below 50 ms", "Created on 12.05.2023, page 3 of 8",
     "For best results close other programs", "Windows is a trademark of its owner",
     "Backups need 500 MB for each day", "Licence: one for each 4 cores", "Runs without a GPU",
+    "2 GB of memory per core", "1 GB RAM for each user", "Prefetch: 2 GB for each core",
     "Printers with less than 2 GB of memory are slow", "* measured on a fresh system",
 )  # fmt: skip
 BETTER = (

@@ -125,6 +125,16 @@ def _in_passing(sentence: Sentence, match: Match) -> bool:
     return not named and sentence.asked != "display" and _reported(sentence, match)
 
 
+def _from(sentence: Sentence, match: Match) -> bool:
+    """``4-8 GB``: the lower figure is what is asked for."""
+    at, unit = match.start("n"), str(sentence.value(match.start("s"))).partition(" ")[2]
+    if sentence.codes[at] == "n":
+        sentence.items[at].value = f"{sentence.value(at)} {unit}"
+        sentence.recode(at, "s")
+    sentence.take(at + 1, match.end())
+    return False
+
+
 def _able(sentence: Sentence, match: Match) -> bool:
     """What is asked for by its name alone."""
     key = sentence.value(match.start())
@@ -150,6 +160,7 @@ _TURNED: tuple[Rule, ...] = (
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _reported), (r"^[^:N]*N[^:]*:.*", _reported),
     (r"(?:^|(?<=[),;.])|\()[^(),;.NWi]*[NWi][^(),;.]*\)?", _reported),
     (r"M+:?[snh](?:F?O|-?[ct])?(?:&[snh](?:F?O|-?[ct])?)+", _reported),
+    (r"(?P<n>[ns])-(?P<s>s)", _from), (r"s[FOTj]*E", _reported),
     (r"M+[:]?[snh]O?|[snh]M+", passed), (r"<[^,;.]*", _reported),
     (r"Pg?", _series), (r"P@?h?", _other_line),
     *FOREIGN,

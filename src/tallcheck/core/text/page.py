@@ -209,16 +209,16 @@ class _Reader:
     def _clauses(self, text: str) -> list[tuple[str, bool]]:
         """The parts of a statement, and of each whether it is recommended only."""
         items = items_of(text, self.vocabulary)
-        better = [one for one in items if one.code == "R"]
-        if not better:
+        if not any(one.code == "R" for one in items):
             return [(text, False)]
         cuts = [one.start for one in items if one.code in ",;("] + [len(text)]
         parts: list[tuple[str, bool]] = []
         start = 0
         for cut in cuts:
             part = text[start:cut]
-            above = any(start <= one.start < cut for one in better)
-            told = any(_tells(one) and start <= one.start < cut for one in items)
+            within = [one for one in items if start <= one.start < cut]
+            above = any(one.code == "R" for one in within)
+            told = any(_tells(one) or one.code == "Z" for one in within)
             if parts and parts[-1][1] == above and not above:
                 parts[-1] = (parts[-1][0] + part, above)
             elif above and not told and parts:  # "8 GB, recommended"

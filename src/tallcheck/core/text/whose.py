@@ -179,6 +179,8 @@ def _alone(sentence: Sentence, match: Match) -> bool:
     at = match.start("s")
     key = _sized(sentence.asked)
     if key == _FREE and _FREE in sentence.told:
+        if sentence.page:
+            return False  # for another purpose
         key = _DRIVE
     if key == "graphics.memory" and isinstance(sentence.told.get("graphics"), list):
         return False  # of another adapter, behind its name
