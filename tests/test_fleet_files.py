@@ -238,6 +238,8 @@ def test_others_headings_and_units(tmp_path: Path) -> None:
         ("Steckplätze", "memory.slots", ""), ("OS bits", "system.os_bits", ""),
         ("RAM Größe", "memory.installed", ""), ("Total disk", "storage.drive", ""),
         ("Arch", "processor.architecture", ""), ("Taktfrequenz (GHz)", "processor.clock", "GHZ"),
+        ("Free space C (GiB)", "storage.free", "GIB"), ("Laufwerk C", "storage.size", ""),
+        ("Freier Speicher C:", "storage.free", ""), ("RAM (MiB)", "memory.installed", "MIB"),
         ("CPU count", None, ""), ("Free slots", None, ""), ("Disk used", None, ""),
         ("Monitor size", None, ""), ("Disk model", None, ""), ("Last user", None, ""),
     ],
@@ -245,6 +247,12 @@ def test_others_headings_and_units(tmp_path: Path) -> None:
 def test_headings_by_the_senses_of_their_words(heading: str, key: str | None, unit: str) -> None:
     found = heading_said(heading, VOCABULARY)
     assert (found.key if found else None, found.unit if found else "") == (key, unit)
+
+
+@pytest.mark.parametrize("row", ["Sum: 2;12 GB", "Anzahl: 2;", "Total;12 GB", "GRAND TOTAL:;12 GB"])
+def test_totals_are_no_machines(tmp_path: Path, row: str) -> None:
+    found = read(tmp_path, f"Thing;RAM\na;4 GB\nb;8 GB\n{row}\n")
+    assert found.fleet.names.to_pylist() == ["a", "b"]
 
 
 def test_what_two_columns_tell_of_one_reading(tmp_path: Path) -> None:

@@ -204,6 +204,10 @@ def units_below(table: pa.Table, name: str) -> dict[str, str]:
     return units if units and all(unit in UNITS for unit in units.values()) else {}
 
 
+_FIGURE_BEHIND = re.compile(r"\s*[:=]\s*[\d.,]+$")
+"""What a total counts: ``Sum: 3``."""
+
+
 def no_machines(table: pa.Table, name: str, vocabulary: Vocabulary) -> Any:
     """Which rows are no machines, as an array of yes and no."""
     names = table[name].cast(pa.string())
@@ -220,7 +224,8 @@ def no_machines(table: pa.Table, name: str, vocabulary: Vocabulary) -> Any:
     first = "|".join(re.escape(one) for one in sorted({word.split()[0] for word in totals}))
     begun = pc.match_substring_regex(pc.utf8_lower(names), rf"^(?:{first})[:.]*(?: |$)")
     for at in np.flatnonzero(flags(pc.fill_null(begun, False))):
-        found[at] |= bool(alone[at]) or fold(str(names[at].as_py())) in totals
+        word = _FIGURE_BEHIND.sub("", str(names[at].as_py()))
+        found[at] |= bool(alone[at]) or fold(word) in totals
     places = np.flatnonzero(alone & ~found)
     if not len(places):
         return found

@@ -6,7 +6,7 @@ from collections.abc import Collection
 from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.items import items_of
+from tallcheck.core.text.items import Item, items_of
 from tallcheck.core.text.plain_values import flags_of, said_kind
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import whole_number
@@ -17,7 +17,7 @@ UNITS = (*KINDS["memory"].units, *KINDS["clock"].units)
 """The units that a label may name."""
 BARE_LEAST = 1 << 20
 """A plain number from here on, where a size or a clock is asked, can only be bytes or hertz."""
-_UNIT = r"(?i)(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])(?-i:(?!to\b))([kmgt])(?:[bo]|(hz))[)\]]?"
+_UNIT = r"(?i)(.+?)[\s_]*[(\[]?(?:in )?(?<![a-z])(?-i:(?!to\b))([kmgt]i?)(?:[bo]|(hz))[)\]]?"
 _JOINED = r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])"
 """Where words are joined as properties are named: ``NumberOfCores``."""
 LONGEST = 100
@@ -100,7 +100,7 @@ def heading_said(text: str, vocabulary: Vocabulary) -> Label | None:
         one for one in items_of(bare.replace("_", " "), vocabulary) if one.code not in " ()[]#.:/&-"
     ]
     items = [one for one in whole if str(one.value) not in vocabulary.phrases.totals]
-    codes = "".join(one.code for one in items)
+    codes = "".join("D" if _is_letter(one, bare) else one.code for one in items)
     owners = {str(one.value) for one in items if one.code in "OL"}
     for form, key, owner in _BY_SENSES:
         if re.fullmatch(form, codes) and owners <= {owner}:
@@ -110,7 +110,13 @@ def heading_said(text: str, vocabulary: Vocabulary) -> Label | None:
     return Label(alone, unit) if alone is not None else None
 
 
+def _is_letter(item: Item, text: str) -> bool:
+    """Whether an item of a heading is a volume's letter: ``Free space C``."""
+    return item.code == "Z" and re.fullmatch("[A-Z]", text[item.start : item.end]) is not None
+
+
 _BY_SENSES = (
+    (r"OD|DO", "storage.free", "storage.free"), (r"OD|DO", "storage.size", "storage.drive"),
     (r"[DKO]+f|f[DKO]+", "storage.free", "storage.drive"),
     (r"OM|MO", "memory.ceiling", "memory.installed"),
     (r"L?c+", "processor.cores", "processor.name"),

@@ -64,7 +64,8 @@ def _show_version(version: tuple[int, ...]) -> str:
 
 
 def _sizes(factor: int) -> dict[str, float]:
-    return {unit: float(factor**power) for power, unit in enumerate(("B", "KB", "MB", "GB", "TB"))}
+    sizes = {f"{letter}B": float(factor**power) for power, letter in enumerate(("", *"KMGT"))}
+    return sizes | {f"{letter}IB": 1024.0**power for power, letter in enumerate("KMGT", 1)}
 
 
 _CLOCKS = {"HZ": 1.0, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
