@@ -40,7 +40,7 @@ def working_days(count: int, spread: float, within: float, minutes: float) -> tu
 def covered(shares: Any, local: Any, true: float) -> tuple[int, int]:
     """Whether an interval is shown, and whether it holds."""
     weights = np.full(len(shares), MINUTE)
-    found = p95_of(shares, np.cumsum(weights) - weights, spans_of(local, DAY), weights)
+    found = p95_of(shares, spans_of(local, DAY), weights)
     if found.low is None or found.high is None:
         return 0, 0
     return 1, int(found.low <= true <= found.high)

@@ -18,6 +18,7 @@ from tallcheck.core.usage.finding import judge
 from tallcheck.core.usage.intervals import p95_of
 from tallcheck.core.usage.log import Log, spans_of
 from tallcheck.core.values.errors import InputError
+from tallcheck.files import usage_log
 from tallcheck.files.demo_data import LOGS, demo_log
 from tallcheck.files.usage_log import parse_columns, read_log
 from tallcheck.files.usage_writer import COLUMNS
@@ -152,9 +153,9 @@ def test_the_interval_holds_the_percentile(seed: int, level: float) -> None:
 
 
 def _spent(shares: Any, step: float = 60.0) -> Any:
-    """Shares, seconds in use, days and weights of a log without a gap."""
-    at = np.arange(len(shares)) * step
-    return shares, at, spans_of(at, 86400.0), np.full(len(shares), step)
+    """Shares, days and weights of a log without a gap."""
+    days = spans_of(np.arange(len(shares)) * step, 86400.0)
+    return shares, days, np.full(len(shares), step)
 
 
 # --- other people's logs, and bad ones -------------------------------------------------------
@@ -188,6 +189,23 @@ def test_what_is_wrong_is_named_and_the_rest_is_judged(
     assert bool((np.diff(found.time) > 0).all())
     assert problem in " ".join(found.problems)
     assert call("usage", str(path)).code == 0
+
+
+@pytest.mark.parametrize("part", [1, 70, 200, 1 << 20])
+@pytest.mark.parametrize("more", [{}, {"row3": "# a remark"}])
+def test_a_log_in_parts_and_in_half_the_digits_is_the_same(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, part: int, more: dict[str, Any]
+) -> None:
+    path = tmp_path / "x.usage.csv"
+    path.write_text(rows(**more)[:-9])
+    whole = read_log(str(path), {})
+    monkeypatch.setattr(usage_log, "_PART", part)
+    monkeypatch.setattr(usage_log, "_LONG", 0)
+    found = read_log(str(path), {})
+    assert found.columns["cores_busy"].dtype == np.float32
+    assert (found.time.tolist(), found.problems) == (whole.time.tolist(), whole.problems)
+    for name, values in whole.columns.items():
+        assert found.columns[name] == pytest.approx(values, rel=1e-6, nan_ok=True)
 
 
 @pytest.mark.parametrize(

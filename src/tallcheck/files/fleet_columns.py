@@ -21,7 +21,8 @@ from tallcheck.core.values.text import unguarded
 
 _MOST = float(1 << 62)
 _KINDS: dict[Any, Any] = {
-    pa.int32(): np.int32, pa.int64(): np.int64, pa.float64(): np.float64,
+    pa.int32(): np.int32, pa.int64(): np.int64, pa.float32(): np.float32,
+    pa.float64(): np.float64,
 }  # fmt: skip
 
 

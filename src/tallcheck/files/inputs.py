@@ -8,7 +8,9 @@ import os
 import stat
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
+from io import BytesIO
+from typing import BinaryIO, cast
 
 from tallcheck.core.values.errors import InputError
 
@@ -42,7 +44,10 @@ def was_read(path: str) -> bool:
 
 def look_at(path: str) -> os.stat_result:
     """What a file is, before it is opened. Raises InputError for what is no file, and OSError."""
-    state = os.stat(path)
+    try:
+        state = os.stat(path)
+    except ValueError:  # a path with a zero byte in it
+        raise InputError("cannot be read: no such file", where=shown(path)) from None
     kind = next((name for test, name in _KINDS if test(state.st_mode)), None)
     if kind is not None:
         raise InputError(f"found {kind}", "a file", shown(path))
@@ -52,30 +57,34 @@ def look_at(path: str) -> os.stat_result:
 
 def read(path: str, most: int = SHEET_MOST) -> bytes:
     """The bytes of a file, or of standard input for ``-``. Raises InputError."""
-    try:
-        if path == "-":
-            if sys.stdin is None:
-                raise InputError("found no standard input", "one", shown(path))
-            data = sys.stdin.buffer.read(most + 1)
-        else:
-            state = look_at(path)
-            if state.st_size > most:
-                raise _too_large(most, path)
-            with open(path, "rb") as file:
-                # as much as there is: what is asked for is set aside at once
-                data = file.read(state.st_size + 1)
-    except OSError as error:
-        reason = error.strerror or "error"
-        raise InputError(
-            f"cannot be read: {reason[:1].lower()}{reason[1:]}", where=shown(path)
-        ) from None
-    except InputError:
-        raise
-    except ValueError:  # a path with a zero byte in it
-        raise InputError("cannot be read: no such file", where=shown(path)) from None
+    with opened(path, most) as (file, size):
+        data = file.read(size + 1)  # as much as there is: what is asked for is set aside at once
     if len(data) > most:
         raise _too_large(most, path)
     return data
+
+
+@contextmanager
+def opened(path: str, most: int) -> Iterator[tuple[BinaryIO, int]]:
+    """A file of so many bytes at most, or standard input for ``-``, and its size. InputError."""
+    with ExitStack() as stack:
+        try:
+            if path == "-":
+                if sys.stdin is None:
+                    raise InputError("found no standard input", "one", shown(path))
+                data = sys.stdin.buffer.read(most + 1)
+                file, size = cast(BinaryIO, BytesIO(data)), len(data)
+            else:
+                size = look_at(path).st_size
+                file = stack.enter_context(open(path, "rb"))
+            if size > most:
+                raise _too_large(most, path)
+            yield file, size
+        except OSError as error:
+            reason = error.strerror or "error"
+            raise InputError(
+                f"cannot be read: {reason[:1].lower()}{reason[1:]}", where=shown(path)
+            ) from None
 
 
 def _too_large(most: int, path: str) -> InputError:

@@ -2,13 +2,14 @@
 
 import datetime
 import re
-from collections.abc import Callable
+from codecs import BOM_UTF8, BOM_UTF16_BE, BOM_UTF16_LE
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
+from io import SEEK_END, BytesIO
+from typing import Any, BinaryIO
 
 import numpy as np
 import pyarrow as pa
-from msgspec import Struct
 from pyarrow import compute as pc
 from pyarrow import csv as pacsv
 
@@ -17,7 +18,7 @@ from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.plain import text_of, utf8
 from tallcheck.core.values.quantities import parse_memory
 from tallcheck.files.fleet_columns import as_numpy
-from tallcheck.files.inputs import delimiter_of, read
+from tallcheck.files.inputs import delimiter_of, opened
 from tallcheck.files.usage_programs import growing_program, tight_holders
 from tallcheck.files.usage_writer import COLUMNS, EXTRA
 
@@ -30,7 +31,10 @@ _COMMENT = re.compile(rb"(?m)^#[^\n]*\n?")
 _MOMENT = pa.timestamp("ms", "UTC")
 _LAST = 7_258_118_400.0  # the beginning of 2200
 _LOG_MOST = 8 << 30  # bytes: 50 years of a sample every five seconds are fewer
-_PART = 1 << 20  # bytes of a log looked at at a time
+_PART = 16 << 20  # bytes of a log looked at at a time
+_LONG = 64 << 20
+_LINE_MOST = 1 << 16  # bytes of a line above the rows
+_MACHINE = re.compile(rb"#[ \t]*machine:[ \t]*([^;\r\n]+)")
 
 
 class _Problems:
@@ -66,18 +70,19 @@ def read_log(path: str, columns: dict[str, tuple[str, float]]) -> Log:
     """A usage log in order of time; rows that are not sound are counted. Raises InputError."""
     problems = _Problems()
     theirs = {heading: (ours, factor) for ours, (heading, factor) in columns.items()}
-    table, machine, east = _table(path, theirs, problems)
-    time, offset = _times(table.column("time"), east, path, problems)
+    with opened(path, _LOG_MOST) as (file, _):
+        rows = _Rows(file, path)
+        names = _names(rows.header, theirs, path)
+        found = _by_one_clock(rows, names, problems) or _by_text(rows, names, path, problems)
+        if rows.torn:
+            problems.add(1, "at the end torn or still being written, left out")
+    time, offset, arrays, programs = found
     odd = (time < 0) | (time > _LAST)
     if odd.any():
         time = np.where(odd, np.nan, time)
         problems.add(int(odd.sum()), "with a time before 1970 or after 2200")
-    names = [name for name in _NUMBERS if name in table.column_names]
-    with ThreadPoolExecutor() as pool:
-        read_ones = list(pool.map(lambda name: _numbers(name, table, columns), names))
-    arrays = {name: values for name, (values, _) in zip(names, read_ones, strict=True)}
-    for _, own in read_ones:
-        problems.texts += own.texts
+    for name, values in arrays.items():
+        arrays[name] = _checked(name, values, columns, problems)
     sound = _sound(time, arrays, problems)
     if not sound.any():
         raise InputError(
@@ -85,13 +90,12 @@ def read_log(path: str, columns: dict[str, tuple[str, float]]) -> Log:
             "rows with a time, memory_total and memory_available", path,
         )  # fmt: skip
     order = _order(time, sound, problems)
-    programs = table.column("programs") if "programs" in table.column_names else None
     if order is not None:
         time = time[order]
         arrays = {name: values[order] for name, values in arrays.items()}
         offset = offset if isinstance(offset, float) else offset[order]
         programs = programs.take(pa.array(order)) if programs is not None else None
-    log = Log(time, offset, arrays, tuple(problems.texts), machine=machine)
+    log = Log(time, offset, arrays, tuple(problems.texts), machine=rows.machine)
     if programs is not None:
         log.growing, log.holders = (
             growing_program(programs, arrays),
@@ -100,67 +104,68 @@ def read_log(path: str, columns: dict[str, tuple[str, float]]) -> Log:
     return log
 
 
-def _table(
-    path: str, theirs: dict[str, tuple[str, float]], problems: _Problems
-) -> tuple[pa.Table, str | None, float]:
-    """The file's columns under our names, the machine's, and the clock's offset, if one.
-
-    A row that is still being written is left out.
-    """
-    data = utf8(read(path, _LOG_MOST), path)
-    named = re.match(rb"#[ \t]*machine:[ \t]*([^;\r\n]+)", data)
-    machine = named[1].decode("utf-8", "replace").strip() if named else None
-    first = _header(data)
-    if data.find(b"#", first) >= 0 and data.find(b"\n#", first) >= 0:  # one byte is found faster
-        data, first = _COMMENT.sub(b"", data), 0
-    head, start, end = _span(data, first)
-    if end < len(data):
-        problems.add(1, "at the end torn or still being written, left out")
-    mark = delimiter_of(text_of(head, path))
-    header = [cell.strip().strip('"').strip() for cell in text_of(head, path).split(mark)]
-    names = _names(header, theirs, path)
-    if start == end:
-        raise InputError("found no row", "a header and rows", path)
-    at = header.index(next(heading for heading, ours in names.items() if ours == "time"))
-    zone = _zone(data[start : data.find(b"\n", start)], at, mark)
-    rows = _Rows(data, start, end, mark, header)
-    table = _by_one_clock(rows, names, zone) if zone is not None else None
-    if table is None:
-        zone, table = None, _as_text(rows, names, path, problems)
-    return table.rename_columns(list(names.values())), machine, _east(zone or "Z")
+_Found = tuple[Floats, Floats | float, dict[str, Floats], pa.ChunkedArray | None]
+"""Seconds since 1970 (NaN where none), seconds east of Greenwich, numbers by name, programs."""
 
 
-def _header(data: bytes) -> int:
-    """Where the header begins: after the comments above it."""
-    first = 0
-    while data.startswith(b"#", first):
-        first = (data.find(b"\n", first) + 1) or len(data)
-    return first
+class _Rows:
+    """The rows of a log, part by part, with what stands above them."""
 
+    def __init__(self, file: BinaryIO, path: str) -> None:
+        self._file, self.machine = file, None
+        self.torn = False
+        """Whether the last row, once all is read, has no end."""
+        start = file.read(len(BOM_UTF16_LE))
+        file.seek(0)
+        if start in (BOM_UTF16_LE, BOM_UTF16_BE):
+            self._file = file = BytesIO(utf8(file.read(), path))
+        line = file.readline(_LINE_MOST).removeprefix(BOM_UTF8)
+        while line.startswith(b"#"):
+            if named := _MACHINE.match(line):
+                self.machine = self.machine or named[1].decode("utf-8", "replace").strip()
+            line = file.readline(_LINE_MOST)
+        self._start = file.tell()
+        self.size = file.seek(0, SEEK_END) - self._start
+        head = text_of(line, path).rstrip("\r\n")
+        self.mark = delimiter_of(head)
+        self.header = [cell.strip().strip('"').strip() for cell in head.split(self.mark)]
 
-def _span(data: bytes, first: int) -> tuple[bytes, int, int]:
-    """The header, and between which places whole rows stand."""
-    start = (data.find(b"\n", first) + 1) or len(data)
-    return data[first:start].rstrip(b"\n"), start, max(data.rfind(b"\n") + 1, start)
+    @property
+    def numbers(self) -> Any:
+        """The type of the numbers: of a log so long, half the digits are enough for any figure."""
+        return pa.float32() if self.size > _LONG else pa.float64()
 
+    def zone(self, heading: str) -> str | None:
+        """The clock's offset as the first row has it."""
+        for part in self.parts():
+            cells = part[: part.find(b"\n")].decode("utf-8", "replace").split(self.mark)
+            at = self.header.index(heading)
+            found = _ZONE.search(cells[at].strip().strip('"')) if at < len(cells) else None
+            return found[0] if found else None
+        return None
 
-class _Rows(Struct):
-    """The rows of a log within its file, their delimiter and headings."""
+    def parts(self) -> Iterator[bytes]:
+        """Whole rows, some at a time, without the comments between them."""
+        self._file.seek(self._start)
+        while rows := self._file.read(_PART):
+            rows += self._file.readline()
+            if not rows.endswith(b"\n"):
+                end = rows.rfind(b"\n") + 1
+                rows, self.torn = rows[:end], not rows.startswith(b"#", end)
+            if b"#" in rows:  # one byte is found faster
+                rows = _COMMENT.sub(b"", rows)
+            if rows:
+                yield rows
 
-    data: bytes
-    start: int
-    end: int
-    mark: str
-    header: list[str]
-
-    def read(self, types: dict[str, Any], left_out: Callable[[Any], str] | None) -> pa.Table:
+    def read(self, data: bytes, types: dict[str, Any],
+             left_out: Callable[[Any], str] | None = None) -> pa.Table:  # fmt: skip
         """The columns of some types; on one thread where rows may be left out."""
         unique = [
             f"{at} {name}" if name in self.header[:at] else name
             for at, name in enumerate(self.header)
         ]
         return pacsv.read_csv(
-            pa.BufferReader(pa.py_buffer(self.data).slice(self.start, self.end - self.start)),
+            pa.py_buffer(data),
             pacsv.ReadOptions(use_threads=left_out is None, column_names=unique,
                               block_size=8 << 20),
             pacsv.ParseOptions(delimiter=self.mark, invalid_row_handler=left_out),
@@ -168,20 +173,13 @@ class _Rows(Struct):
                                  strings_can_be_null=True, null_values=["", "nan", "NaN"]),
         )  # fmt: skip
 
-    def told(self, zone: str) -> int:
+    def told(self, data: bytes, zone: str) -> int:
         """How many cells end with a zone, by the first end of a cell that it has at all."""
         for end in (self.mark, f'"{self.mark}', "\n", '"\n', "\r\n"):
-            same = self._count(f"{zone}{end}".encode())
+            same = data.count(f"{zone}{end}".encode())
             if same:
                 return same
         return 0
-
-    def _count(self, word: bytes) -> int:
-        """How often a word stands in the rows; counted in parts, that others have their turn."""
-        return sum(
-            self.data.count(word, at, min(at + _PART + len(word) - 1, self.end))
-            for at in range(self.start, self.end, _PART)
-        )
 
 
 def _names(header: list[str], theirs: dict[str, tuple[str, float]], path: str) -> dict[str, str]:
@@ -202,21 +200,69 @@ def _names(header: list[str], theirs: dict[str, tuple[str, float]], path: str) -
     return found
 
 
-def _by_one_clock(rows: _Rows, names: dict[str, str], zone: str) -> pa.Table | None:
-    """The columns as numbers and moments; None where one does not read, or clocks differ."""
-    types: dict[str, Any] = dict.fromkeys(names, pa.float64())
-    for heading, ours in names.items():
-        if ours == "time":
-            types[heading] = _MOMENT
-        elif ours == "programs":
-            types[heading] = pa.string()
+def _by_one_clock(rows: _Rows, names: dict[str, str], problems: _Problems) -> _Found | None:
+    """The columns part by part; None where one does not read as what it is, or clocks differ."""
+    kinds: dict[str, Any] = {"time": _MOMENT, "programs": pa.string()}
+    types = {heading: kinds.get(ours, rows.numbers) for heading, ours in names.items()}
+    zone = rows.zone(next(heading for heading, ours in names.items() if ours == "time"))
+    if zone is None:
+        return None
+    arrays: dict[str, Floats] = {}
+    texts: list[Any] = []
+    count = 0
     with ThreadPoolExecutor(1) as pool:
-        told = pool.submit(rows.told, zone)
-        try:
-            table = rows.read(types, None)
-        except pa.ArrowInvalid:
-            return None
-        return table if told.result() == len(table) else None
+        for data in rows.parts():
+            told = pool.submit(rows.told, data, zone)
+            try:
+                table = rows.read(data, types).rename_columns(list(names.values()))
+            except pa.ArrowInvalid:
+                return None
+            if told.result() != len(table):
+                return None
+            if "programs" in table.column_names:
+                texts += table.column("programs").chunks
+                table = table.drop_columns("programs")
+            _put_behind(arrays, count, table, rows.size / len(data))
+            count += len(table)
+    if not count:
+        return None
+    arrays = {name: values[:count] for name, values in arrays.items()}
+    time = arrays.pop("time")
+    problems.add(int(np.isnan(time).sum()), "without a time that reads as one")
+    programs = pa.chunked_array(texts, pa.string()) if "programs" in names.values() else None
+    return time, _east(zone), arrays, programs
+
+
+def _put_behind(arrays: dict[str, Floats], count: int, table: pa.Table, parts: float) -> None:
+    """A part's numbers behind those of the parts before; there are about so many such parts."""
+    end = count + len(table)
+    for name in table.column_names:
+        column = table.column(name)
+        if name == "time":
+            values: Floats = as_numpy(pc.cast(column, pa.int64()), np.nan) / 1000.0
+        else:
+            values = as_numpy(column, np.nan)
+        if name not in arrays or end > len(arrays[name]):
+            room = np.empty(end + round(_MORE * parts * len(table)), dtype=values.dtype)
+            room[:count] = arrays[name][:count] if count else ()
+            arrays[name] = room
+        arrays[name][count:end] = values
+
+
+_MORE = 1.02
+"""Room that is set aside for rows to come, by the length of those that are there."""
+
+
+def _by_text(rows: _Rows, names: dict[str, str], path: str, problems: _Problems) -> _Found:
+    """The columns cell by cell."""
+    table = _as_text(rows, names, path, problems).rename_columns(list(names.values()))
+    time, offset = _times(table.column("time"), path, problems)
+    arrays = {
+        name: _numbers(name, table.column(name), problems)
+        for name in _NUMBERS if name in table.column_names
+    }  # fmt: skip
+    programs = table.column("programs") if "programs" in table.column_names else None
+    return time, offset, arrays, programs
 
 
 def _as_text(rows: _Rows, names: dict[str, str], path: str, problems: _Problems) -> pa.Table:
@@ -228,10 +274,11 @@ def _as_text(rows: _Rows, names: dict[str, str], path: str, problems: _Problems)
         return "skip"
 
     # bytes that are no UTF-8 are shown as such, and make no fault of the reader's own
-    data = rows.data[rows.start : rows.end].decode("utf-8", "replace").encode()
-    rows = _Rows(data, 0, len(data), rows.mark, rows.header)
+    data = b"".join(rows.parts()).decode("utf-8", "replace").encode()
+    if not data:
+        raise InputError("found no row", "a header and rows", path)
     try:
-        table = rows.read(dict.fromkeys(names, pa.string()), left_out)
+        table = rows.read(data, dict.fromkeys(names, pa.string()), left_out)
     except pa.ArrowInvalid as error:
         raise InputError(
             f"found no CSV: {str(error).splitlines()[0][:120]}", "a usage log", path
@@ -240,13 +287,6 @@ def _as_text(rows: _Rows, names: dict[str, str], path: str, problems: _Problems)
     if not table.num_rows:
         raise InputError("found no row", "a header and rows", path)
     return table
-
-
-def _zone(row: bytes, at: int, mark: str) -> str | None:
-    """The clock's offset as a row has it."""
-    cells = row.decode("utf-8", "replace").split(mark)
-    found = _ZONE.search(cells[at].strip().strip('"')) if at < len(cells) else None
-    return found[0] if found else None
 
 
 def _east(zone: str) -> float:
@@ -258,11 +298,8 @@ def _east(zone: str) -> float:
     return float(-seconds if zone[0] == "-" else seconds)
 
 
-def _times(column: Any, east: float, path: str, problems: _Problems) -> tuple[Floats, Any]:
+def _times(column: Any, path: str, problems: _Problems) -> tuple[Floats, Floats]:
     """Seconds since 1970 (NaN where none), and seconds east of Greenwich."""
-    if pa.types.is_timestamp(column.type):
-        problems.add(column.null_count, "without a time that reads as one")
-        return as_numpy(pc.cast(column, pa.int64()), np.nan) / 1000.0, east
     moments, offsets, no_zone = [], [], 0
     for cell in column.to_pylist():
         word = (cell or "").strip()
@@ -285,25 +322,24 @@ def _times(column: Any, east: float, path: str, problems: _Problems) -> tuple[Fl
     return time, np.array(offsets)
 
 
-def _numbers(
-    name: str, table: pa.Table, columns: dict[str, tuple[str, float]]
-) -> tuple[Floats, _Problems]:
-    """A column as numbers, and what was wrong; text among them is counted and missing."""
-    column, problems = table.column(name), _Problems()
+def _numbers(name: str, column: Any, problems: _Problems) -> Floats:
+    """A column of text as numbers; what is none is counted and missing."""
+    words = column.combine_chunks().dictionary_encode()
+    read = np.array([_one(name, word.strip()) for word in words.dictionary.to_pylist()] + [np.nan])
+    at = pc.fill_null(words.indices, len(read) - 1).to_numpy(zero_copy_only=False)
+    values: Floats = read[at]
+    problems.add(
+        int(np.isnan(values).sum()) - column.null_count,
+        f"with text where {name} should be a number",
+    )
+    return values
+
+
+def _checked(
+    name: str, values: Floats, columns: dict[str, tuple[str, float]], problems: _Problems
+) -> Floats:
+    """Numbers in our unit; those below zero, and without end, are missing."""
     _, factor = columns.get(name, ("", 1.0))
-    if pa.types.is_floating(column.type):
-        values = as_numpy(column, np.nan)
-    else:
-        words = column.combine_chunks().dictionary_encode()
-        read = np.array(
-            [_one(name, word.strip()) for word in words.dictionary.to_pylist()] + [np.nan]
-        )
-        at = pc.fill_null(words.indices, len(read) - 1).to_numpy(zero_copy_only=False)
-        values = read[at]
-        problems.add(
-            int(np.isnan(values).sum()) - column.null_count,
-            f"with text where {name} should be a number",
-        )
     if factor != 1.0:
         values = values * factor
     if np.fmin.reduce(values, initial=0.0) < 0:
@@ -313,7 +349,7 @@ def _numbers(
         problems.add(int(low.sum()), f"with {name} {what}")
     if np.fmax.reduce(values, initial=0.0) == np.inf:
         values = np.where(np.isinf(values), np.nan, values)
-    return values, problems
+    return values
 
 
 def _one(name: str, text: Any) -> float:

@@ -1,7 +1,6 @@
 """Every figure of a usage log over its hours of use, and whether use grows."""
 
 import itertools
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -153,7 +152,7 @@ def _longest(above: Flags, time: Floats, weights: Floats) -> float:
 def _by(group: Ints, values: Floats) -> dict[int, float]:
     """The median of the values in each group; the groups' numbers are small."""
     counts = np.bincount(group)
-    ordered = values[np.argsort(group.astype(np.uint8), kind="stable")]
+    ordered = values[np.argsort(group.astype(np.uint8, copy=False), kind="stable")]
     parts = np.split(ordered, np.cumsum(counts)[:-1])
     return {
         at: float(np.median(part, overwrite_input=True))
@@ -178,9 +177,10 @@ def figures_of(log: Log, tight: float, full: float, people: bool = True) -> Figu
     if stall is not None:
         pressed = pressed | (stall > STALL)
     hours = spans_of(log.local(), HOUR)
-    days = hours // 24
-    of_day = hours - 24 * days
     used, how = hours_of_use(log, hours, weights)
+    days = hours // 24
+    of_day = (hours - 24 * days).astype(np.int8)
+    del hours
     tight_ones = shares > tight
     apart = stretch_apart(log, of_day, used, pressed, weights)
     if apart is not None and (apart.of_job or not people):
@@ -196,36 +196,33 @@ def figures_of(log: Log, tight: float, full: float, people: bool = True) -> Figu
         demand = weighted_percentile(in_use + np.nan_to_num(swap[here]), spent, 0.95)
     seconds = float(log.time[-1] - log.time[0]) + float(weights[-1])
     above = share > tight
-    with ThreadPoolExecutor(1) as pool:  # these two take about as long as the rest
-        cores = pool.submit(_cores, log, here, spent)
-        p95 = pool.submit(p95_of, share, np.cumsum(spent) - spent, date, spent)
-        return Figures(
-            rows=len(log.time),
-            seconds=seconds,
-            used_seconds=float(spent.sum()),
-            complete=min(float(weights.sum()) / seconds, 1.0) if seconds else 1.0,
-            total=int(np.median(total)),
-            median=weighted_percentile(share, spent, 0.5),
-            highest=float(share.max()),
-            above_tight=_share(above, spent),
-            above_full=_share(share > full, spent),
-            longest_tight=_longest(above, log.time[here], spent),
-            tight_a_day=pressed_a_day(days, used, tight_ones, weights),
-            full_of_tight=_share((shares >= full - _ROUNDING)[tight_ones], weights[tight_ones]),
-            in_use_p95=int(in_use_p95),
-            demand=int(demand),
-            by_hour=_by(of_day[here], share) if seconds >= 2 * DAY else {},
-            # a Thursday was the first
-            by_weekday=_by((date + 3) % 7, share) if seconds >= 2 * WEEK else {},
-            growth=growth_of(in_use, date),
-            growing_program=log.growing,
-            holders=log.holders,
-            use=how,
-            apart=apart,
-            **_pressure(log, here, swapping, above, spent),
-            p95=p95.result(),
-            **cores.result(),
-        )
+    return Figures(
+        rows=len(log.time),
+        seconds=seconds,
+        used_seconds=float(spent.sum()),
+        complete=min(float(weights.sum()) / seconds, 1.0) if seconds else 1.0,
+        total=int(np.median(total)),
+        median=weighted_percentile(share, spent, 0.5),
+        highest=float(share.max()),
+        above_tight=_share(above, spent),
+        above_full=_share(share > full, spent),
+        longest_tight=_longest(above, log.time[here], spent),
+        tight_a_day=pressed_a_day(days, used, tight_ones, weights),
+        full_of_tight=_share((shares >= full - _ROUNDING)[tight_ones], weights[tight_ones]),
+        in_use_p95=int(in_use_p95),
+        demand=int(demand),
+        by_hour=_by(of_day[here], share) if seconds >= 2 * DAY else {},
+        # a Thursday was the first
+        by_weekday=_by((date + 3) % 7, share) if seconds >= 2 * WEEK else {},
+        growth=growth_of(in_use, date),
+        growing_program=log.growing,
+        holders=log.holders,
+        use=how,
+        apart=apart,
+        **_pressure(log, here, swapping, above, spent),
+        p95=p95_of(share, date, spent),
+        **_cores(log, here, spent),
+    )
 
 
 def _pressure(

@@ -8,7 +8,7 @@ and that share's interval, by Student's t over the blocks, is read off the distr
 
 import numpy as np
 
-from tallcheck.core.usage.log import Floats, Ints, spans_of
+from tallcheck.core.usage.log import Flags, Floats, Ints, spans_of
 from tallcheck.core.usage.summary import Percentile
 
 _LEVEL, _CONFIDENCE = 0.95, 0.95
@@ -59,7 +59,7 @@ def _numbered(blocks: Ints) -> Ints:
     return blocks - int(blocks.min()) if len(blocks) else blocks
 
 
-def mean_over(values: Floats, weights: Floats, blocks: Ints) -> tuple[float, float, int]:
+def mean_over(values: Floats | Flags, weights: Floats, blocks: Ints) -> tuple[float, float, int]:
     """The mean over time, the variance of that by how blocks differ, and how many these are."""
     names = _numbered(blocks)
     spans = np.bincount(names, weights=weights)
@@ -80,18 +80,21 @@ def reach_of(variance: float, freedom: float, sure: float) -> float:
     return float(stdtrit(freedom, (1 + sure) / 2) * np.sqrt(variance))
 
 
-def p95_of(shares: Floats, elapsed: Floats, days: Ints, weights: Floats) -> Percentile:
+def p95_of(shares: Floats, days: Ints, weights: Floats) -> Percentile:
     """The 95th percentile over time in use; its interval, or why there is none.
 
-    ``elapsed`` counts seconds in use, ``days`` are those of the local clock.
+    ``days`` are those of the local clock, ``weights`` seconds in use.
     """
     value = weighted_percentile(shares, weights, _LEVEL)
-    above = (shares > value).astype(np.float64)
+    above = shares > value
     _, by_days, count_days = mean_over(above, weights, days)
     # what differs from day to day is no likeness of neighbours
     block = block_of(_without_days(shares, days), weights)
     total = float(weights.sum())
-    blocks = np.minimum(spans_of(elapsed, block), max(int(total // block) - 1, 0))
+    elapsed = np.cumsum(weights)
+    elapsed -= weights
+    blocks = spans_of(elapsed, block)
+    np.minimum(blocks, max(int(total // block) - 1, 0), out=blocks)
     _, variance, count = mean_over(above, weights, blocks)
     if count_days >= _DAYS_LEAST and (by_days > variance or count < _BLOCKS_LEAST):
         variance, count = by_days, count_days
@@ -109,5 +112,5 @@ def p95_of(shares: Floats, elapsed: Floats, days: Ints, weights: Floats) -> Perc
 def _without_days(shares: Floats, days: Ints) -> Floats:
     names = _numbered(days)
     means = np.bincount(names, weights=shares) / np.maximum(np.bincount(names), 1)
-    found: Floats = shares - means[names]
+    found: Floats = shares - means.astype(shares.dtype)[names]
     return found
