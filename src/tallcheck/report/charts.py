@@ -13,7 +13,7 @@ from tallcheck.core.messages.fleet import fleet_sentence, wanted_of
 from tallcheck.core.messages.rows import key_name
 from tallcheck.core.messages.sentence import headline, sentence, wanted_text
 from tallcheck.core.usage.log import Log, since_before, typical_step, weights_of
-from tallcheck.core.usage.summary import Usage
+from tallcheck.core.usage.summary import Stretch, Usage
 from tallcheck.core.values.quantities import GIB, MIB, format_memory, format_share
 from tallcheck.report.check_view import cut
 from tallcheck.report.formats import ShownRow, plain_rows, recommended_rows
@@ -248,6 +248,7 @@ def _recommended(others: list[ShownRow], row: ShownRow) -> float | None:
 _POINTS_MOST = 4000
 # two hues that keep apart in grey and for every kind of colour blindness, and a dark line
 _MEMORY, _SWAP, _MARK, _CORES = "#2b6ca3", "#d98c1f", "#222222", "#5a5a5a"
+_APART = "#d6d6e2"
 
 
 def _thinned(time: Any, values: Any, step: float) -> tuple[Any, Any, Any]:
@@ -288,7 +289,10 @@ def usage_chart(log: Log, usage: Usage, tight: float, kind: str) -> bytes:
     memory.set_ylim(0, 100)
     memory.set_ylabel(f"memory in use, % of {usage.figures.total / GIB:.1f} GB")
     _swapping(memory, log, step, offset)
-    memory.legend(loc="upper left", fontsize=9, ncols=3)
+    _apart(memory, usage.figures.apart, moments)
+    # above the axes, where no curve is
+    memory.legend(loc="lower left", bbox_to_anchor=(0, 1), ncols=4, frameon=False, fontsize=9,
+                  borderaxespad=0.3)  # fmt: skip
     _levels(levels, shares, np.linspace(0, 1, 51), 100, _MEMORY)
     levels.axhline(tight * 100, color=_MARK, ls="--", lw=1.2)
     levels.set_xlabel("share of the time")
@@ -313,6 +317,21 @@ def usage_chart(log: Log, usage: Usage, tight: float, kind: str) -> bytes:
 
 def _first_sentence(text: str) -> str:
     return text.partition(". ")[0].rstrip(".")
+
+
+def _apart(axis: Any, apart: Stretch | None, moments: Any) -> None:
+    """The hours that are judged apart, day by day, behind the curve."""
+    if apart is None:
+        return
+    label = "a job, left out" if apart.of_job else "people or a job"
+    hours = np.timedelta64((apart.last - apart.first) % 24 or 24, "h")
+    first, last = moments[0], moments[-1]
+    for day in np.arange(first.astype("datetime64[D]") - 1, last.astype("datetime64[D]") + 1):
+        start = day.astype("datetime64[s]") + np.timedelta64(apart.first, "h")
+        if start < last and start + hours > first:
+            axis.axvspan(max(start, first), min(start + hours, last), color=_APART, zorder=0,
+                         lw=0, label=label)  # fmt: skip
+            label = "_"  # once in the legend
 
 
 def _swapping(axis: Any, log: Log, step: float, offset: float) -> None:
