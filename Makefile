@@ -33,11 +33,11 @@ lint: .venv/test.done
 	.venv/bin/mypy
 
 # Every picture of the documentation, drawn anew; it needs Debian's xvfb, xterm, imagemagick,
-# ghostscript and chromium, and installs them where it may.
+# ghostscript, chromium and libreoffice-calc, and installs them where it may.
 pictures: .venv/test.done
 	@if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null && \
-	  ! { command -v Xvfb && command -v xterm && command -v import && command -v gs && command -v chromium; } >/dev/null; then \
-	  apt-get update -qq && apt-get install -y -qq xvfb xterm imagemagick ghostscript chromium fonts-dejavu >/dev/null; fi
+	  ! { command -v Xvfb && command -v xterm && command -v import && command -v gs && command -v chromium && command -v soffice; } >/dev/null; then \
+	  apt-get update -qq && apt-get install -y -qq xvfb xterm imagemagick ghostscript chromium libreoffice-calc fonts-dejavu >/dev/null; fi
 	.venv/bin/python docs/pictures.py
 
 clean:

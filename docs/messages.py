@@ -122,7 +122,7 @@ def page() -> str:
     lines = [
         "# What it says",
         "",
-        "Each kind of answer as it is read aloud: the answer, what to do, what it rests on; then",
+        "Each kind of answer as it is read aloud: the answer, what to do, what it assumes; then",
         "the note for the person at the machine. Made by `python docs/messages.py`; the rules of",
         "the sentences stand in [style](style.md).",
     ]

@@ -23,7 +23,7 @@ DIGESTS = FOLDER / "digests.txt"
 DAY = "2026-11-24"
 TALLCHECK = os.path.join(os.path.dirname(sys.executable), "tallcheck")
 NEEDED = {"Xvfb": "xvfb", "xterm": "xterm", "import": "imagemagick", "gs": "ghostscript",
-          "chromium": "chromium"}  # fmt: skip
+          "chromium": "chromium", "soffice": "libreoffice-calc"}  # fmt: skip
 """Programs, and Debian's packages that hold them."""
 REFUSED = ("Traceback", "error:")
 
@@ -87,6 +87,7 @@ PICTURES = (
     Picture("fleet-report", f"{_GARDEN} --save fleet.html", 0, (1280, 1250), "fleet.html"),
     Picture("fleet-print", f"{_GARDEN} --by 2028-03-01 --save paper.html", 0, shot="paper.html",
             printed=2),
+    Picture("workbook", f"{_GARDEN} --save fleet.xlsx", 0, shot="fleet.xlsx", printed=3),
     Picture("report", f"{_HERBARIUM} --save answer.html", 10, (1280, 1100), "answer.html"),
     Picture("height-chart", f"{_HERBARIUM} --save height-chart.png", 10, shot="height-chart.png"),
 )  # fmt: skip
@@ -189,13 +190,18 @@ def _browser(folder: Path, *words: str) -> None:
 
 
 def _page(picture: Picture, folder: Path, out: Path) -> None:
-    """The top of a page, or the first of its pages on paper."""
-    page, (width, height) = (folder / picture.shot).as_uri(), picture.size
+    """The top of a page, or the first of its pages, or of a workbook's, on paper."""
+    page, (width, height) = folder / picture.shot, picture.size
     if not picture.printed:
-        _browser(folder, f"--window-size={width},{height}", f"--screenshot={out}", page)
+        _browser(folder, f"--window-size={width},{height}", f"--screenshot={out}", page.as_uri())
         return
-    paper, sheets = folder / "paper.pdf", folder / "paper-%d.png"
-    _browser(folder, "--no-pdf-header-footer", f"--print-to-pdf={paper}", page)
+    paper, sheets = page.with_suffix(".pdf"), folder / "paper-%d.png"
+    if page.suffix == ".xlsx":
+        subprocess.run(["soffice", "--headless", "--convert-to", "pdf", page], cwd=folder,
+                       env=environment(folder.parent), check=True, timeout=180,
+                       stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)  # fmt: skip
+    else:
+        _browser(folder, "--no-pdf-header-footer", f"--print-to-pdf={paper}", page.as_uri())
     subprocess.run(
         ["gs", "-q", "-dBATCH", "-dNOPAUSE", "-sDEVICE=png16m", "-r168", "-dTextAlphaBits=4",
          "-dGraphicsAlphaBits=4", f"-dLastPage={picture.printed}", f"-sOutputFile={sheets}", paper],
@@ -213,7 +219,7 @@ def draw(picture: Picture, folder: Path, out: Path) -> str:
     text = text_of(picture, folder)
     if not picture.shot:
         _terminal(picture, folder, out)
-    elif picture.shot.endswith(".html"):
+    elif picture.shot.endswith((".html", ".xlsx")):
         _page(picture, folder, out)
     else:
         shutil.copy(folder / picture.shot, out)

@@ -90,7 +90,7 @@ def test_what_cannot_be_saved_or_explained(words: list[str], code: int, part: st
             ["6 GB, asked by Merrow 10", "SMBIOS structure 17", "70 %", "fix"],
         ),
         ("ticket-desk-04", "instructions", ["no POPCNT", "the machine in any other shape"]),
-        ("glasshouse-05", "instructions", ["unknown", "rests on instruction sets"]),
+        ("glasshouse-05", "instructions", ["unknown", "depends on instruction sets"]),
     ],
 )
 def test_why_explains_a_row_from_reading_to_fix(name: str, key: str, parts: list[Any]) -> None:

@@ -74,3 +74,14 @@ def test_every_answer_is_on_the_page_of_what_is_said() -> None:
         for said in re.split(r"(?<=[.:;]) ", sentence(one)):
             assert len(said.split()) <= 30, said
         assert "`" not in note([one])
+
+
+@pytest.mark.parametrize(
+    ("page", "words"),
+    [
+        ("tallcheck.1", "worlds?|trials?|folds?|oracle|mends?"),
+        ("messages.md", r"worlds?|trials?|floors?|folds?|rows?|readings?|columns?|rests?\son"),
+    ],
+)
+def test_no_word_is_said_that_only_this_project_knows(page: str, words: str) -> None:
+    assert re.findall(rf"(?i)\b(?:{words})\b", (PICTURES.HERE / page).read_text()) == []

@@ -98,5 +98,5 @@ def _call(machine: Machine, args: argparse.Namespace) -> tuple[Machine, int]:
     decision = call.result.verdict.decision
     tell(f"{decision.answer}: {sentence(call.result)}")
     for condition in conditions_of(call.result):
-        tell(f"  rests on: {condition}")
+        tell(f"  assumption: {condition}")
     return call.machine, decision.exit_code

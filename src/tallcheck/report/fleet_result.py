@@ -109,22 +109,28 @@ def workbook(sheets: Sequence[Sheet]) -> bytes:
 
     out = io.BytesIO()
     with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
-        bold = book.add_format({"bold": True})
-        day = book.add_format({"num_format": "yyyy-mm-dd"})
-        fine = book.add_format({"num_format": "#,##0.00"})
-        folded = book.add_format({"text_wrap": True, "valign": "top"})
+        form = {name: book.add_format({"valign": "top", **more}) for name, more in _FORMATS.items()}
         for one in sheets:
             sheet = book.add_worksheet(one.name)
+            lines = np.ones(one.lines + 1, dtype=int)
             for at, (name, values) in enumerate(one.columns):
-                sheet.write_string(0, at, printable(name), bold)
+                width = _width(name, values)
+                figures = not any(isinstance(value, str | bool) for value in values)
+                sheet.write_string(0, at, printable(name), form["figures" if figures else "words"])
+                sheet.set_column(at, at, width)
                 for line, value in enumerate(values, 1):
                     if isinstance(value, datetime.date):
-                        sheet.write_datetime(line, at, value, day)
+                        sheet.write_datetime(line, at, value, form["day"])
                     elif _is_number(value):
-                        sheet.write_number(line, at, value, *[fine] * isinstance(value, float))
+                        kind = "fine" if isinstance(value, float) else "count"
+                        sheet.write_number(line, at, value, form[kind])
                     elif value is not None:
-                        sheet.write_string(line, at, _text(value)[:_XLSX_CELL])
-                sheet.set_column(at, at, _width(name, values))
+                        text = _text(value)[:_XLSX_CELL]
+                        needed = min(-(-len(text) // width), _LINES_MOST)
+                        lines[line] = max(lines[line], needed)
+                        sheet.write_string(line, at, text, form["folded" if needed > 1 else "text"])
+            for high in np.flatnonzero(lines > 1).tolist():
+                sheet.set_row(high, _LINE * int(lines[high]))
             sheet.freeze_panes(1, 1)
             last = len(one.columns) - 1
             across = sum(_width(name, values) for name, values in one.columns)
@@ -136,17 +142,24 @@ def workbook(sheets: Sequence[Sheet]) -> bytes:
                 sheet.autofilter(0, 0, one.lines, last)
             for line, text in enumerate(one.notes, one.lines + 2):
                 if last:
-                    sheet.merge_range(line, 0, line, last, "", folded)
-                sheet.write_string(line, 0, printable(text), folded)
+                    sheet.merge_range(line, 0, line, last, "", form["folded"])
+                sheet.write_string(line, 0, printable(text), form["folded"])
                 sheet.set_row(line, _LINE * (1 + len(text) // across))
     return out.getvalue()
 
 
+_FORMATS: dict[str, dict[str, Any]] = {
+    "words": {"bold": True, "align": "left", "indent": 1},
+    "figures": {"bold": True, "align": "right"},
+    "day": {"num_format": "yyyy-mm-dd"}, "fine": {"num_format": "#,##0.00"},
+    "count": {}, "text": {"align": "left", "indent": 1},
+    "folded": {"text_wrap": True, "align": "left", "indent": 1},
+}  # fmt: skip
 _XLSX_CELL = 32_767
 """Characters that a cell of .xlsx holds."""
 _WIDEST, _LOOKED_AT = 60, 200
-_LINE = 16
-"""Points of a line of text."""
+_LINE, _LINES_MOST = 16, 12
+"""Points of a line of text, and lines of a cell that are shown."""
 _READABLE = 220
 """Characters across a page of paper that can still be read."""
 

@@ -244,7 +244,7 @@ def _short_conditions(verdict: Verdict) -> list[str]:
     ]
 
 
-MACHINE_HEAD = ("machine", "limited by", "to do", "cost", "rests on")
+MACHINE_HEAD = ("machine", "limited by", "to do", "cost", "assumptions")
 
 
 def machines_by_answer(found: FleetCheck) -> list[tuple[str, Any]]:

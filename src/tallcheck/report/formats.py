@@ -176,7 +176,7 @@ def sections(result: Check) -> list[tuple[str, list[str]]]:
         ("Conflicts", conflict_texts(result) if len(decision.conflicts) > 1 else []),
         (TO_DO, _to_do(result)),
         ("In doubt", doubts),
-        ("What this rests on", conditions_of(result)),
+        ("Assumptions", conditions_of(result)),
         ("What would settle it, most telling first", found),
         ("Support", [support_text(one) for one in result.support]),
     ]

@@ -123,7 +123,7 @@ def _plan(found: Upgrade) -> dict[str, Any]:
                 money = f": {format_money(price * count, found.currency)}"
             shopping.append(f"{count} × {text}{money}")
     lists = [
-        ("Worth knowing", plan_notes(found)), ("The plan rests on", plan_conditions(found)),
+        ("Worth knowing", plan_notes(found)), ("Assumptions of the plan", plan_conditions(found)),
         ("Other plans", alternative_texts(found)),
         ("Not usable here", rejected_texts(found, True)),
     ]  # fmt: skip

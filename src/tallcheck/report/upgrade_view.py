@@ -57,7 +57,7 @@ def upgrade_lines(
     if found.plan is not None:
         lines += plan_lines(found, page)
     else:
-        lines += section("What this rests on", plan_conditions(found), page)
+        lines += section("Assumptions", plan_conditions(found), page)
     if steps:
         lines += section("By hand", hand_steps(found), page)
     lines += section("Other plans", alternative_texts(found), page)
@@ -72,7 +72,7 @@ def plan_lines(found: Upgrade, page: Page) -> list[Line]:
     for number, step in enumerate(plan_steps(found), 1):
         lines += wrap(step, page.width, "     ", first=f"  {number}. ")
     lines += section("Worth knowing", plan_notes(found), page)
-    return lines + section("What this rests on", plan_conditions(found), page)
+    return lines + section("Assumptions", plan_conditions(found), page)
 
 
 def _drawing(found: Upgrade, page: Page) -> list[Line]:

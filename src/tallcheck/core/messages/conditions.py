@@ -207,7 +207,9 @@ def why(result: Check, key: str) -> list[tuple[str, str]]:
     if not found:
         known = list(dict.fromkeys(row.key for row in result.verdict.rows))
         raise InputError(
-            f"found no row '{key}'{nearest(key, known)}", "one of " + ", ".join(known), "--why"
+            f"found no requirement '{key}'{nearest(key, known)}",
+            "one of " + ", ".join(known),
+            "--why",
         )
     return found
 
@@ -216,7 +218,7 @@ def _steps(row: Row, verdict: Verdict) -> list[tuple[str, str]]:
     origin, entry = row.origin, row.ask.key
     source = f" ({origin.how}: {origin.source or 'by a person'})" if origin else ""
     steps = [
-        ("row", f"{row.key}, {row.ask.asked.strength}"),
+        ("requirement", f"{row.key}, {row.ask.asked.strength}"),
         ("need", f"{row_need_text(row)}, asked by {row.ask.asked.source}"),
         ("reading", f"{have_text(row, verdict.world)}{source}"),
         ("status", row.status + _share(row)),
@@ -230,7 +232,7 @@ def _steps(row: Row, verdict: Verdict) -> list[tuple[str, str]]:
         if entry is not None and entry.mends >= PROCESSOR_MENDS and entry.name in KEYS:
             steps.append(("fix's rule", _BY_SHAPE))
     if row.answer.missing:
-        steps.append(("rests on", ", ".join(label_of(one) for one in row.answer.missing)))
+        steps.append(("depends on", ", ".join(label_of(one) for one in row.answer.missing)))
     return steps
 
 

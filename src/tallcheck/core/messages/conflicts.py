@@ -50,10 +50,10 @@ def _against_system(one: Asked, verdict: Verdict, against: tuple[Chosen, ...]) -
     system = verdict.system
     assert system is not None
     own = ", which is installed here," if one.unseen else ""
-    bits = f" of {system.bits} bits" if system.bits else ""
+    kind = f"a {system.bits}-bit system" if system.bits else "a system"
     chosen = one.chosen or next((c for c in against if c.label == one.source), None)
     lift = f": {_what_gives(chosen, verdict, system)}" if chosen is not None else ""
-    return f"{one.source}{own} {_runs(one)}, and {system.wanted} is a system{bits}{lift}"
+    return f"{one.source}{own} {_runs(one)}, and {system.wanted} is {kind}{lift}"
 
 
 def _runs(one: Asked) -> str:

@@ -87,7 +87,7 @@ def _rests(result: Check) -> list[str]:
     own = before_buying(found)
     texts = conditions_of(result)
     rest = [f"- {text}" for text in texts if text not in own]
-    lines = ["This rests on what we know so far:", *rest, ""] if rest else []
+    lines = ["We assume, as far as we know so far:", *rest, ""] if rest else []
     if found:
         lines += [f"Before anything is bought, we look up: {'; '.join(found)}.", ""]
     return lines

@@ -12,7 +12,7 @@ from tallcheck.core.values.quantities import format_memory, format_speed
 
 MISSING = {
     "memory.slots": "how many memory positions there are and how many are free",
-    "memory.modules": "which modules, of what type, sit in how many positions",
+    "memory.modules": "which modules are fitted, of what type, and how many positions there are",
     "memory.type": "the type of memory that the machine takes",
     "memory.type beside": "the type that its positions take (taken from what is soldered beside)",
     "memory.form": "the form of its modules (taken from the machine's shape)",

@@ -216,7 +216,7 @@ def _undecided(result: Check) -> str:
     if decision.find_out:
         text += f" Find out first: {with_article(label_of(decision.find_out[0]))}."
         more = len(decision.find_out) - 1
-        others = "Another reading" if more == 1 else f"{more} other readings"
+        others = "Something else" if more == 1 else f"{more} other things"
         text += f" {others} may matter, too." if more else ""
     if any("publisher.generation" in row.answer.missing for row in verdict.rows):
         line = verdict.world.get("processor.line")
