@@ -357,6 +357,25 @@ def test_a_containers_limit_is_what_is_usable() -> None:
     assert (within.system.virtual, within.memory.slots) == (True, None)
 
 
+@pytest.mark.parametrize(
+    ("group", "file", "noted"),
+    [
+        ("0::/a/b", "memory.max", True),
+        ("5:cpu,memory:/a", "memory/a/memory.limit_in_bytes", True),
+        ("0::/", "a/memory.max", False), ("0::/../a", "a/memory.max", False),
+        ("3:cpu:/a", "memory/a/memory.limit_in_bytes", False),
+    ],
+)  # fmt: skip
+def test_a_group_below_the_root_does_not_limit_the_machine(
+    group: str, file: str, noted: bool
+) -> None:
+    where = f"sys/fs/cgroup/a/{file}" if group.startswith("0::/a") else f"sys/fs/cgroup/{file}"
+    free = _captured(linux_tree())
+    found = _captured({**linux_tree(), "proc/self/cgroup": f"{group}\n", where: str(GIB)})
+    assert found.memory == free.memory
+    assert ("gathered in the control group /a" in " ".join(found.notes)) == noted
+
+
 @pytest.mark.parametrize(("reported", "clock"), [(2112, 1600), (1600, 1600), (1400, 1400)])
 def test_the_names_clock_where_the_system_reports_a_higher_rating(
     reported: int, clock: int

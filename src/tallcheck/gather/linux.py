@@ -32,6 +32,7 @@ def read_linux(source: Source, draft: Draft, serials: bool) -> None:
     read_device_tree(source, draft)
     read_rest(source, draft)
     _container(source, draft)
+    _own_group(source, draft)
     _load(source, draft)
 
 
@@ -180,6 +181,28 @@ def _container(source: Source, draft: Draft) -> None:
         if current is not None and current >= 0:
             draft.read("memory.available", max(limit - current, 0), f"/{used}")
         return
+
+
+_OWN_GROUP = re.compile(
+    r"(?m)^(?:0:(?P<all>)|\d+:(?:[\w=,]*,)?memory(?:,[\w=,]*)?):(/(?!\.\.)\S+)$"
+)
+
+
+def _own_group(source: Source, draft: Draft) -> None:
+    """A limit of a group that this runs in, below the root: of the machine it says nothing."""
+    usable = draft.machine.memory.usable or 0
+    for found in _OWN_GROUP.finditer(read_text(source, "proc/self/cgroup") or ""):
+        root, name = ("sys/fs/cgroup", "memory.max") if found["all"] is not None else (
+            "sys/fs/cgroup/memory", "memory.limit_in_bytes")  # fmt: skip
+        parts = found[2].strip("/").split("/")
+        for count in range(1, len(parts) + 1):
+            group = "/".join(parts[:count])
+            limit = read_int(source, f"{root}/{group}/{name}")
+            if limit is not None and 0 < limit < usable:
+                draft.note(
+                    f"gathered in the control group /{group}, whose programs get "
+                    f"{limit >> 20} MB at most; it does not limit those outside of it"
+                )
 
 
 def _load(source: Source, draft: Draft) -> None:

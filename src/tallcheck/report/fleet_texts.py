@@ -120,8 +120,8 @@ def quarter_text(found: FleetCheck) -> str:
         text = (
             f"To be bought this quarter, by {last}: "
             f"{format_money(sum(one.cost for one in now), found.currency)}"
-            f"{f' and what {unknown} without a price cost' if unknown else ''}, for {count} whose "
-            "system's support has ended or ends by then."
+            f", for {count} whose system's support has ended or ends by then"
+            f"{f', without the {unknown} that have no price' if unknown else ''}."
         )
     later = sum(one.monthly or 0 for one in found.deadlines if not one.this_quarter)
     if later:

@@ -119,7 +119,7 @@ def by_text(found: FleetCheck) -> str:
 def _due_cost(due: Due, currency: str) -> str:
     if due.cost is None:
         return "What that costs is not known: there are no prices."
-    rest = f", and what {due.unpriced} without a price cost" if due.unpriced else ""
+    rest = f", without the {due.unpriced} that have no price" if due.unpriced else ""
     return f"That costs {format_money(round(due.cost * 100), currency)}{rest}."
 
 
