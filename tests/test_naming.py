@@ -440,7 +440,8 @@ def test_memory_that_is_fixed_to_the_processor_leaves_no_position(
         ("Ryzen 7 4700U", (8, 8)), ("Ryzen 7 2700U", (4, 8)), ("Celeron N4020", (2, 2)),
         ("Pentium G4560", (2, 4)), ("Core 2 Quad Q6600", (4, 4)), ("Intel N100", (4, 4)),
         ("i5 8th generation", None), ("Xeon E5-2620 v4", None), ("Core Ultra 7 155H", None),
-        ("i5-825OU", None),
+        ("i5-825OU", None), ("N100", (4, 4)), ("Intel(R) Core(TM) i3-N305", (8, 8)),
+        ("N250", (4, 4)), ("Intel N350", (8, 8)),
     ],
 )  # fmt: skip
 def test_cores_and_threads_of_models(name: str, counts: tuple[int, int] | None) -> None:
@@ -461,3 +462,18 @@ def test_a_models_count_gives_way_to_what_is_known(
 ) -> None:
     known = complete(machine(**sections), VOCABULARY).processor
     assert (known.cores, known.threads) == counts
+
+
+@pytest.mark.parametrize(
+    ("maker", "model", "fixed"),
+    [
+        (None, "MacBook Pro 2019", True), ("Apple", "MacBook Pro (13-inch, 2017)", True),
+        (None, "MacBook Pro 2011", False), (None, "Mac mini 2018", False),
+        ("Apple Inc.", "Mac mini (2020)", True), (None, "Raspberry Pi 4", True),
+        ("NVIDIA", "NVIDIA Jetson Nano", True), ("Osier", "Raspberry Pi 4 case", True),
+        ("Lenovo", "ThinkPad T14s Gen 2", True), ("Lenovo", "ThinkPad T14 Gen 2", False),
+        ("Dell", "Latitude 9420", True), ("Dell", "Latitude 5420", False), (None, None, False),
+    ],
+)  # fmt: skip
+def test_models_whose_memory_is_fixed(maker: str | None, model: str | None, fixed: bool) -> None:
+    assert VOCABULARY.models.fixed(maker, model) == fixed

@@ -270,7 +270,7 @@ class Models:
         """Whether the memory of all machines of a model is fixed to the board."""
         maker_told, name = model_key(maker, model)
         return bool(name) and any(
-            (maker_is == maker_told if maker_told else pattern != "*")
+            (maker_is in ("", maker_told) if maker_told else pattern != "*")
             and fnmatchcase(name, pattern)
             for maker_is, pattern in self._fixed
         )
