@@ -330,6 +330,27 @@ def test_a_shops_list_is_read_cell_by_cell(tmp_path: Path) -> None:
     ]  # fmt: skip
 
 
+def test_anothers_headings_are_told(tmp_path: Path) -> None:
+    (tmp_path / "p.csv").write_text(
+        "Preis;X1;X2;Form;Typ\n1;8 GB;30 EUR;SODIMM;DDR4\n1;16 GB;50 EUR;SODIMM;DDR4\n"
+    )
+    told = ["--parts", "p.csv", "--columns", "parts.size=X1", "--columns", "parts.price=X2"]
+    ran = call("describe", "a", "memory=8GB", "shape=notebook", "slots=2", "modules=8GB,-",
+               "memory_type=DDR4", "-o", "a.machine.json", cwd=tmp_path)  # fmt: skip
+    assert ran.code == 0
+    (tmp_path / "list.csv").write_text("name,RAM,modules,type\na,8 GB,8GB DDR4 SODIMM|-,\n")
+    for words in (("upgrade", "a.machine.json", "--to", "16GB"),
+                  ("check", "a.machine.json", "--need", "memory=16GB"),
+                  ("fleet", "list.csv", "--need", "memory=16GB")):  # fmt: skip
+        ran = call(*words, *told, cwd=tmp_path)
+        assert "30.00 EUR" in ran.out, words
+        assert "'price'" in ran.err
+    ran = call("upgrade", "a.machine.json", "--to", "16GB", "--columns", "parts.cost=X1",
+               cwd=tmp_path)  # fmt: skip
+    assert ran.code == 2
+    assert "parts.NAME=THEIRS" in ran.err
+
+
 @pytest.mark.parametrize("heading", ["Module", "Product", "Name", "RAM", "Bezeichnung", "size"])
 @pytest.mark.parametrize("first", ["Article;", ""])
 def test_the_words_of_one_column_tell_the_module(heading: str, first: str, tmp_path: Path) -> None:

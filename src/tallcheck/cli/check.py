@@ -20,6 +20,7 @@ from tallcheck.cli.options import (
     add_needs,
     add_needs_path,
     add_parts,
+    add_parts_columns,
     value,
 )
 from tallcheck.cli.outputs import add_format, add_save, formats_of, put_out, save_all
@@ -47,6 +48,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
     add_parts(parser)
+    add_parts_columns(parser)
     add_models(parser)
     parser.add_argument("--why", metavar="KEY", help="explain one row, from reading to fix")
     parser.add_argument(
@@ -95,7 +97,7 @@ def _results(args: argparse.Namespace) -> tuple[list[Check], list[str]]:
 
         older = at_least(machine_of(args.at_least, []), machine, vocabulary())
     usage = usage_of(args.usage, machine, args.have)
-    parts = parts_of(args.parts)
+    parts = parts_of(args.parts, args.columns)
     results = []
     for release in several[0].releases if several else [None]:
         against = tuple(

@@ -23,6 +23,7 @@ from tallcheck.cli.options import (
     add_needs,
     add_needs_path,
     add_parts,
+    parts_heading,
     value,
 )
 from tallcheck.cli.outputs import add_format, add_save, formats_of, put_out, save_all
@@ -69,7 +70,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--columns", action="append", default=[], metavar="KEY=THEIRS[:UNIT]",
         type=value(_heading),
-        help="another's heading for a reading, and the unit of plain numbers",
+        help="another's heading for a reading, and the unit of plain numbers; of the parts list "
+             "parts.NAME=THEIRS",
     )  # fmt: skip
     add_parts(parser)
     add_models(parser)
@@ -125,10 +127,11 @@ def run(args: argparse.Namespace) -> int:
     return 0
 
 
-def _heading(text: str) -> "tuple[str, Theirs]":
+def _heading(text: str) -> "tuple[str, Theirs | str]":
     from tallcheck.files.fleet_rows import parse_heading
+    from tallcheck.files.table import OF_PARTS
 
-    return parse_heading(text)
+    return parts_heading(text) if text.startswith(OF_PARTS) else parse_heading(text)
 
 
 def _read(args: argparse.Namespace, keep: bool) -> "FleetFile":
@@ -143,7 +146,7 @@ def _read(args: argparse.Namespace, keep: bool) -> "FleetFile":
         Thread(target=_solver).start()  # imported while the list is read
     file = read_fleet(
         args.machines,
-        dict(args.columns),
+        {key: theirs for key, theirs in args.columns if not isinstance(theirs, str)},
         keep or bool(args.have),
         vocabulary(),
         _captured,
@@ -198,7 +201,7 @@ def _task(args: argparse.Namespace, saved: set[str]) -> "FleetTask":
                 Chosen(one.sheet, release) if one is several and release is not None
                 else one.newest() for one in wanted
             ))  # fmt: skip
-    parts = parts_of(args.parts)
+    parts = parts_of(args.parts, args.columns)
     return FleetTask(
         against, args.level, tuple(args.need),
         _installed(args.needs_path), parts,

@@ -3,8 +3,9 @@
 import datetime
 import os
 import re
+from collections.abc import Iterable
 from contextlib import suppress
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from tallcheck.cli.streams import tell
 from tallcheck.core.decide.asked import Chosen
@@ -77,16 +78,22 @@ def needs_of(text: str) -> Need:
         raise error.at(key) from None
 
 
-def parts_of(path: str | None) -> "PartsList | None":
-    """The parts list that ``--parts`` or else the settings name, if any. Raises InputError."""
+def parts_of(path: str | None, columns: Iterable[tuple[str, Any]]) -> "PartsList | None":
+    """The parts list that ``--parts`` or else the settings name, if any. Raises InputError.
+
+    ``columns`` are another's headings, those of the list of parts among them.
+    """
     if path is None:
         kept = settings("parts").parts
         if not kept:
             return None
         path = os.path.join(config_folder(), os.path.expanduser(kept))
-    from tallcheck.files.table import parts_list
+    from tallcheck.files.table import OF_PARTS, parts_list
 
-    found = parts_list(path, vocabulary())
+    theirs = {
+        key.removeprefix(OF_PARTS): heading for key, heading in columns if key.startswith(OF_PARTS)
+    }
+    found = parts_list(path, vocabulary(), theirs)
     for fault in found.faults:
         tell(f"tallcheck: left out: {fault}")
     return found

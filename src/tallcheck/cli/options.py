@@ -135,6 +135,21 @@ def add_parts(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--parts", metavar="LIST", help="memory that can be had: plan with it")
 
 
+def add_parts_columns(parser: argparse.ArgumentParser) -> None:
+    """Headings of another's parts list."""
+    parser.add_argument(
+        "--columns", action="append", default=[], metavar="parts.NAME=THEIRS",
+        type=value(parts_heading), help="another's heading in the parts list",
+    )  # fmt: skip
+
+
+def parts_heading(text: str) -> tuple[str, str]:
+    """``parts.NAME=THEIRS``. Raises InputError."""
+    from tallcheck.files.table import parse_parts_heading
+
+    return parse_parts_heading(text)
+
+
 def add_models(parser: argparse.ArgumentParser) -> None:
     """The list of what models take."""
     parser.add_argument("--models", metavar="LIST", help="what models take: fills what is unknown")

@@ -3,7 +3,14 @@
 import argparse
 
 from tallcheck.cli.inputs import Wanted, installed_here, machine_of, parts_of, usage_of
-from tallcheck.cli.options import add_machine, add_models, add_needs_path, add_parts, value
+from tallcheck.cli.options import (
+    add_machine,
+    add_models,
+    add_needs_path,
+    add_parts,
+    add_parts_columns,
+    value,
+)
 from tallcheck.cli.outputs import add_format, put_out
 from tallcheck.core.board.account import Why
 from tallcheck.core.board.models import PartsList
@@ -41,6 +48,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="reach what these needs ask for",
     )  # fmt: skip
     add_parts(parser)
+    add_parts_columns(parser)
     add_models(parser)
     parser.add_argument("--usage", metavar="LOG", help="a usage log of the machine")
     parser.add_argument("--steps", action="store_true", help="also what hands do, in order")
@@ -51,7 +59,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     """Plan, print, and return the exit code of the plan."""
     machine = machine_of(args.machine, [], args.models)
-    parts, usage = parts_of(args.parts), usage_of(args.usage, machine, [])
+    parts, usage = parts_of(args.parts, args.columns), usage_of(args.usage, machine, [])
     remarks: list[str] = []
     if usage is not None and usage.finding == "ample":
         remarks.append(f"Nothing to buy for the way it is used: {_lower(usage.sentence)}")

@@ -35,15 +35,37 @@ _TELLING = ("part", _TEXT, "size", "type", "speed")
 """Columns whose words may tell what others leave open."""
 
 
-def parts_list(path: str, vocabulary: Vocabulary) -> PartsList:
+OF_PARTS = "parts."
+"""What stands before our name of a column, where another's heading is told."""
+
+
+def parse_parts_heading(text: str) -> tuple[str, str]:
+    """``parts.price=THEIRS``: our name of a column, and their heading. Raises InputError."""
+    ours, equals, theirs = text.partition("=")
+    name, known = ours.strip().removeprefix(OF_PARTS), [*PARTS_COLUMNS, _TEXT]
+    if not equals or not theirs.strip() or OF_PARTS + name not in ours or name not in known:
+        raise InputError(
+            f"found '{text}'{nearest(name, known)}",
+            f"{OF_PARTS}NAME=THEIRS, NAME out of {', '.join(known)}",
+        )
+    return OF_PARTS + name, theirs.strip()
+
+
+def parts_list(
+    path: str, vocabulary: Vocabulary, theirs: dict[str, str] | None = None
+) -> PartsList:
     """A parts list: its sound rows, and what is wrong with the others.
 
-    Raises InputError that names file, line and column where no row is sound.
+    ``theirs`` are headings by our names for them. Raises InputError that names file, line and
+    column where no row is sound.
     """
     offers: list[Offer] = []
     faults: list[InputError] = []
     currency = ""
-    ours = {fold(theirs): name for theirs, name in vocabulary.phrases.words["offer"].items()}
+    ours = {fold(said): name for said, name in vocabulary.phrases.words["offer"].items()}
+    for name, heading in (theirs or {}).items():
+        ours = {said: known for said, known in ours.items() if known != name}
+        ours[fold(heading)] = name
     columns = _Columns((*PARTS_COLUMNS, _TEXT), (("size", _TEXT),), ours, faults)
     for place, row in _rows(path, columns):
         reader = _Cells(place, row, vocabulary)
