@@ -135,7 +135,7 @@ def test_wrong_usage_and_bad_input(words: list[str], code: int, part: str, tmp_p
 
 
 def test_version_and_help() -> None:
-    assert run("--version").out == "tallcheck 0.2.0\n"
+    assert run("--version").out == "tallcheck 0.3.0\n"
     for words in ([], ["check"], ["gather"], ["schema"], ["demo"]):
         ran = run(*words, "--help")
         assert ran.code == 0

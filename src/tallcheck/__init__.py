@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from tallcheck.gather import gather_here
     from tallcheck.library import check, judge_table, plan_upgrade, read_machine, read_needs
 
-__version__ = "0.2.0"
+__version__ = "0.3.0"
 
 __all__ = [
     "InputError", "Machine", "NeedsSheet", "check", "gather_here", "judge_table", "plan_upgrade",

@@ -5,6 +5,7 @@ from collections.abc import Callable, Collection
 from functools import partial
 from typing import Any
 
+from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.machine.instructions import canonical, set_or_level
 from tallcheck.core.machine.readings import TRADE_WORDS, kind_of, resolve_key
 from tallcheck.core.machine.vocabulary import Vocabulary
@@ -35,29 +36,15 @@ from tallcheck.core.values.comparison import (
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.plain import whole_number
-from tallcheck.core.values.text import LISTED_MOST, NUMBER_WORDS, bounded, fold
+from tallcheck.core.values.text import LISTED_MOST, bounded, fold
 
 
 def _parse_version(text: str) -> Any:
     return q.parse_version(re.sub(r"^\s*tpm\s*", "", text, flags=re.IGNORECASE))
 
 
-_COUNTED = (
-    r"(?:\b(?:physical|logical|cpu) )?"
-    r"(?:cores?|threads?|processors?|cpus?|kerne?n?|c(?:oe|\u0153)urs?)$"
-)
-"""What is counted, beside the number."""
-
-
 def _parse_bits(text: str) -> int:
     return int(bits_said("processor.bits", text)[0].value)
-
-
-def _parse_count(text: str) -> int:
-    if text.isdecimal():
-        return q.parse_count(text)
-    plain = re.sub(_COUNTED, "", text.strip(), flags=re.IGNORECASE).strip(" -")
-    return NUMBER_WORDS.get(plain.lower()) or q.parse_count(plain or text)
 
 
 def _parse_display(text: str) -> Any:
@@ -68,7 +55,7 @@ def _parse_display(text: str) -> Any:
 
 
 _READERS: dict[str, Callable[[str], Any]] = {
-    "count": _parse_count, "bits": _parse_bits, "version": _parse_version,
+    "bits": _parse_bits, "version": _parse_version,
     "display": _parse_display,
 }  # fmt: skip
 """Kinds whose values people write in more ways than one."""
@@ -205,13 +192,27 @@ def parse_test(name: str, value: Any, vocabulary: Vocabulary) -> Test:
         return _parse_interfaces(value)
     if key.kind == "extra":
         return ExtraKeys(_table(value, "a table of told keys"))
-    return _bound(key.kind, value, key.bare, vocabulary)
+    return _bound(key.kind, key.reading, value, key.bare, vocabulary)
 
 
-def _bound(kind: str, value: Any, bare: str, vocabulary: Vocabulary) -> Bound:
+def _count(text: str, reading: ReadingKey, vocabulary: Vocabulary) -> int:
+    """A number, or what people say for one: "quad-core", "4 Kerne". Raises InputError."""
+    try:
+        return q.parse_count(text)
+    except InputError:
+        told = read_statement(text, vocabulary, reading)
+        counts = [one.value for one in told.told if one.key == reading]
+        if told.left or told.open or not counts:
+            raise
+        return int(counts[0])
+
+
+def _bound(kind: str, reading: Any, value: Any, bare: str, vocabulary: Vocabulary) -> Bound:
     parse = _READERS.get(kind, KINDS[kind].read)
     if kind in ("memory", "storage"):
         parse = partial(size_said, kind, vocabulary=vocabulary)
+    elif kind == "count":
+        parse = partial(_count, reading=reading, vocabulary=vocabulary)
     if isinstance(value, bool) or not isinstance(value, int | float | str):
         parse("")  # raises, with what was expected
     if isinstance(value, float) and kind == "version":
@@ -238,7 +239,7 @@ def parse_condition(name: str, value: Any, vocabulary: Vocabulary) -> Condition:
         word = {True: "yes", False: "no"}.get(value, text) if isinstance(value, bool) else text
         return Condition(reading, value_said(reading, word, vocabulary), text)
     if KINDS[kind].number:
-        return Condition(reading, _bound(kind, value, EXACTLY, vocabulary), text)
+        return Condition(reading, _bound(kind, reading, value, EXACTLY, vocabulary), text)
     if kind == "text":
         words, refused = _refusal(_strings(value, "a word or a list of words"))
         read = [str(value_said(reading, word, vocabulary)).lower() for word in words]

@@ -127,8 +127,3 @@ _A_SECOND = r"\s*/\s*s(?:ec)?\b"
 SIZE = rf"({NUMBER}\s*{UNIT})\b(?!{_A_SECOND})"
 TRANSFER = rf"{NUMBER}\s*{UNIT}{_A_SECOND}"
 """How much passes in a second, which is no size."""
-NUMBER_WORDS = {
-    "single": 1, "one": 1, "dual": 2, "triple": 3, "three": 3, "quad": 4, "hexa": 6, "octa": 8,
-    "two": 2, "four": 4,
-    "six": 6, "eight": 8, "ten": 10, "twelve": 12, "sixteen": 16,
-}  # fmt: skip
