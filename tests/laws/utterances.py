@@ -15,6 +15,7 @@ MEMORY = (
     "{} GB RAM", "{}GB ram", "{} gigs of RAM", "{} GB of memory", "RAM: {} GB", "Memory: {} GB",
     "{} GB DDR4", "{} GB DDR4 RAM", "{} GB Arbeitsspeicher", "{} Go de RAM", "{} GB de RAM",
     "{} GB werkgeheugen", "RAM {}GB", "Arbeitsspeicher: {} GB", "about {} GB RAM",
+    "RAM {} GB 2666MHz", "{} GB 3200MHz RAM", "{} GB of RAM (DDR4 2400MHz)",
 )  # fmt: skip
 DRIVE = (
     ("{} GB SSD", "solid"), ("{}GB NVMe", "solid"), ("SSD {} GB", "solid"),

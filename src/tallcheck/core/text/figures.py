@@ -168,6 +168,11 @@ def _memory_rate(sentence: Sentence, match: Match) -> bool:
     return False
 
 
+def _in_megahertz(sentence: Sentence, match: Match) -> bool:
+    """``8GB 2400MHz``: that of the modules, for a processor's is told in GHz beside a size."""
+    return str(sentence.value(match.start("h"))).endswith("MHz")
+
+
 def _rate_asked(sentence: Sentence, match: Match) -> bool:
     """A clock behind a size where the memory was asked for: that of its modules."""
     return sentence.is_about("memory")
@@ -175,7 +180,7 @@ def _rate_asked(sentence: Sentence, match: Match) -> bool:
 
 CLOCKS: tuple[Rule, ...] = (
     (r"[sTJ][_Tj]*[Tj]_*[-@,(]?[hv]|T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate),
-    (r"[hv][-@(]?T", _memory_rate),
+    (r"[hv][-@(]?T|n[xm]s\)?[-@,]?[hv]", _memory_rate), (r"(?<=s)[-@]?(?P<h>h)", _in_megahertz),
     (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
     (r"@?v", passed), (r"(?:^|(?<=[,;&.]))(?P<o>O)L?[:=]?h", _of_modules),
     (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),

@@ -5,6 +5,7 @@ from typing import Any
 
 from msgspec import structs
 
+from tallcheck.core.machine.modules import check_module_size
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Kit, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.items import Item
@@ -14,6 +15,7 @@ from tallcheck.core.values.quantities import GIB, parse_memory
 from tallcheck.core.values.text import SIZE, any_of
 
 _MODULES_MOST = 64
+_MODULE_MOST = 512 * GIB
 _MEMORY, _FITTED = "memory.installed", "memory.modules"
 
 
@@ -53,7 +55,19 @@ def _times(sentence: Sentence, match: Match) -> bool:
     size = parse_memory(sentence.sized(of_one))
     if sentence.place(match, "all") is not None:
         size //= count
+    if not _is_sold(size):
+        sentence.take(*match.span("kit"))  # drives, or a number that is no size
+        return False
     return _kit(sentence, match, [size] * count)
+
+
+def _is_sold(size: int) -> bool:
+    """Whether there are modules of a size; larger, and odd ones are those of drives."""
+    try:
+        check_module_size(size)
+    except InputError:
+        return False
+    return size <= _MODULE_MOST
 
 
 def _added(sentence: Sentence, match: Match) -> bool:
@@ -152,9 +166,9 @@ MODULES: tuple[Rule, ...] = (
     (r"n\((?P<kit>(?P<n>n)x(?P<g>n))\)", _bare_kit), (r"^(?P<kit>n(?:\+n)+)$", _bare_sum),
     (r"(?P<kit>(?P<n>n)m[FE]*(?P<g>n))$", _bare_kit),
     (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
-    (r"(?P<kit>(?P<s>s)[,O]?B|B[:]?(?P<z>s))", _soldered),
+    (r"(?P<kit>(?P<s>s)(?:[,O]?B|\(B\))|B[:]?(?P<z>s))", _soldered),
     (r"(?P<kit>J)_*[,]?B", _all_soldered),
-    (r"(?P<kit>[Js][_TOkjm]*(?:[+&,]+[Js][_TOkjm]*)+)", _beside_soldered),
+    (r"(?P<kit>[Js](?:[_TOkjm]|\(k\))*(?:[+&,]+[Js](?:[_TOkjm]|\(k\))*)+)", _beside_soldered),
     (r"^(?P<kit>(?P<n>n)x(?P<g>n))$", _bare_kit),
     (r"(?P<kit>(?P<n>n)?(?P<s>s))", _asked_for),
 )  # fmt: skip
@@ -277,7 +291,7 @@ SLOTS: tuple[Rule, ...] = (
     (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)(?!:)", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),
-    (r"(?P<n>n)[jE]*(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
+    (r"(?P<n>n)[ZjE]*(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
      _part),
     (r"^", _filled),
 )  # fmt: skip

@@ -170,8 +170,8 @@ def _tell_memory(sentence: Sentence, size: int) -> None:
     sentence.tell(_MEMORY, size) if likely else sentence.told.setdefault(_USABLE, size)
 
 
-_LEAST = 16 * MIB
-"""Less is the memory of no machine: of what a size alone is, it does not say."""
+_LEAST, _ALONE_MOST = 16 * MIB, 192 * GIB
+"""Less is no machine's memory, more may be a drive's: of what a size alone is, it does not say."""
 
 
 def _alone(sentence: Sentence, match: Match) -> bool:
@@ -191,7 +191,7 @@ def _alone(sentence: Sentence, match: Match) -> bool:
         _tell_drive(sentence, at)
         return True
     size, told = _size(sentence, at, "memory"), sentence.told
-    if sentence.asked is None and size < _LEAST:
+    if sentence.asked is None and not _LEAST <= size <= _ALONE_MOST:
         return False
     kits = [sum(one.size for one in item.value) for item in sentence.items if item.code == "J"]
     if size in kits:
@@ -298,6 +298,16 @@ def _share_of(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _in_a_row(sentence: Sentence, match: Match) -> bool:
+    """``Ryzen 5 4680U/8GB/256GB``: behind a processor, memory and drive."""
+    memory, drive = (match.start(one) for one in ("s", "d"))
+    if _size(sentence, memory, "memory") >= _size(sentence, drive, "memory"):
+        return False
+    _tell_memory(sentence, _size(sentence, memory, "memory"))
+    _tell_drive(sentence, drive)
+    return True
+
+
 def _over(sentence: Sentence, match: Match) -> bool:
     """``0.6/4.0 GB``: what is in use of something."""
     return sentence.items[match.end() - 1].start - sentence.items[match.start()].end == 1
@@ -310,6 +320,7 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
 
 _SIZES: tuple[Rule, ...] = (
     (r"(?P<s>s)(?P<z>s)", _again),
+    (r"(?<=[P_])/(?P<s>s)/(?P<d>s)(?![fUu])", _in_a_row),
     (r"%(?:UF|[F/])(?P<s>s)[fU]?", _share_of),
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?|(?P<y>s)F(?P<x>s)u", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
@@ -338,7 +349,7 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
     first = re.search(r"[sJnOK]", clause)
     leading = (
         (r"(?P<o>O)(?:[:=F(]*|&(?=s(?!F?O)))(?P<s>[sJ])", _owned),
-        (r"K+[:=]?(?P<s>[sJn])(?!K)", _kind),
+        (r"K+[:=_]*(?P<s>[sJn])(?!K)", _kind),
     )
     trailing = (r"(?P<s>[sJ])[TjFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_TjO]*K+", _kind)
     order = (*leading, *trailing) if first and first[0] in "OK" else (*trailing, *leading)
