@@ -104,6 +104,10 @@ BETTER = (
     "{} ({} recommended)",
     "{}; recommended: {}",
     "{} (recommended: {})",
+    "{} (se recomiendan {})",
+    "{} ({} aanbevolen)",
+    "{}, {} empfohlen",
+    "System requirements: {} ({} recommandés)",
 )
 BULLETS = ("", "- ", "* ", "\u2022 ", "  ")
 

@@ -54,7 +54,8 @@ COUNTS = (
 # what may stand beside, of which nothing may be read
 NOISE = (
     "", "bought in 2019", "asset 00417", "room 12", "belongs to Ann", "WLAN", "warranty until 2027",
-    "14 inch", "two monitors", "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
+    "14 inch", "two monitors", "144 Hz", "Shared memory: 128 MB",
+    "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
     "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
     "RX 580 8GB", "GT 710", "TPM 2.0 disabled in the BIOS",
     "the drive is 93% full", "7 % of memory in use",

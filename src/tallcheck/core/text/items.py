@@ -17,6 +17,8 @@ _INTERFACE = re.compile(rf"(?:{'|'.join(INTERFACES)}|d3d)(\d{{1,2}}(?:[._]\d)?)"
 _INTERFACES = INTERFACES | {"open": "opengl"}
 _ADAPTER_WORD = 3
 """Letters of a word that is an adapter's by itself."""
+_HERTZ_DIGITS = 7
+"""Digits that a processor's clock has in Hz, at least."""
 _MODEL_LEAST = 2049
 """From which on a number with a "G" is a processor's model and no size."""
 _INCHES = ('"', "\u201d", "\u2033")
@@ -114,6 +116,8 @@ class _Items:
         if at + 1 < len(tokens):
             behind, glued = tokens[at + 1], tokens[at + 1].start == tokens[at].end
             number = at + 2 < len(tokens) and tokens[at + 2].kind == "number"
+            if behind.plain == "hz" and len(text) < _HERTZ_DIGITS:
+                return self._add(" ", first, at + 2)  # a display's
             if behind.plain in CLOCK_UNITS:
                 return self._add(CLOCK, first, at + 2, f"{text} {CLOCK_UNITS[behind.plain]}")
             if behind.plain in ("mts", "mt"):

@@ -161,7 +161,10 @@ class _Reader:
         for sentence in _SENTENCES.split(line):
             head, *rest = _LEVEL_IN_FRONT.split(sentence, maxsplit=1)
             named = self._level(head) if rest and rest[0].strip() else None
-            level, text = (named, rest[0]) if named is not None else (level, sentence)
+            if rest and rest[0].strip() and (named is not None or self._is_title(head)):
+                level, text = named or level, rest[0]
+            else:
+                text = sentence
             before = self._statement(self._second(text.strip(), level), level, number, before)
 
     def _second(self, line: str, level: str) -> str:

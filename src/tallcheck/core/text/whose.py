@@ -330,7 +330,7 @@ _SIZES: tuple[Rule, ...] = (
     (r"n/s", _over),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
     (r"\(?D:?\)?[:-]?(?P<s>s)(?![fU])", _volume),
-    (r"[~]?sC|C[:]?s|[,(]*sV\)?", passed),
+    (r"[~]?sC|C[:]?s|[,(]*sV\)?|VO[:=]?s", passed),
     (r"(?P<s>[sn])f(?:[F/]*(?P<of>s)|F(?P<of2>n)(?![a-zA-Z]))", _free),
     (r"(?P<of>s)F(?P<s>s)f", _free),
     (r"(?P<s>[sn])F?f", _free),
