@@ -439,9 +439,11 @@ def test_memory_that_is_fixed_to_the_processor_leaves_no_position(
         ("AMD Ryzen 5 PRO 4650U with Radeon Graphics", (6, 12)), ("R5 3600", (6, 12)),
         ("Ryzen 7 4700U", (8, 8)), ("Ryzen 7 2700U", (4, 8)), ("Celeron N4020", (2, 2)),
         ("Pentium G4560", (2, 4)), ("Core 2 Quad Q6600", (4, 4)), ("Intel N100", (4, 4)),
-        ("i5 8th generation", None), ("Xeon E5-2620 v4", None), ("Core Ultra 7 155H", None),
+        ("i5 8th generation", None), ("Xeon E5-2620 v4", None), ("Core Ultra 7 255H", None),
         ("i5-825OU", None), ("N100", (4, 4)), ("Intel(R) Core(TM) i3-N305", (8, 8)),
-        ("N250", (4, 4)), ("Intel N350", (8, 8)),
+        ("N250", (4, 4)), ("Intel N350", (8, 8)), ("Core Ultra 7 155H", (16, 22)),
+        ("Ryzen 7 8845HS", (8, 16)),
+        ("Celeron J4125", (4, 4)), ("Athlon Silver 3050U", (2, 2)), ("Core i5-13500H", (12, 16)),
     ],
 )  # fmt: skip
 def test_cores_and_threads_of_models(name: str, counts: tuple[int, int] | None) -> None:
