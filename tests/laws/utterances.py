@@ -26,7 +26,7 @@ DRIVE = (
 NAMES = (
     "i5-8250U", "Intel Core i7-6700", "AMD Ryzen 5 3600", "Celeron N4020", "Core 2 Duo E8400",
     "Osier Wand S5 214", "Xeon Silver 4210", "i3-4130", "A6-9225", "Ryzen 7 PRO 4750U",
-    "Ryzen 7 5800X3D",
+    "Ryzen 7 5800X3D", "i5-520M", "i7 620M", "Core i3 M 330",
 )  # fmt: skip
 CPU = ("{}", "CPU: {}", "Processor: {}", "an {}", "Prozessor: {}", "Processeur : {}", "{} CPU")
 SYSTEMS = (

@@ -25,7 +25,7 @@ _NOISE = (
 _MAKERS = r"^(?:(?:intel|amd|apple|qualcomm|microsoft|via|zhaoxin|hygon) )+"
 _SHORT = (
     (r"\bcore(\d)\b", r"core \1"),
-    (r"^((?:intel )?)(?=(?:i[3579]|m[357]) \w*\d)", r"\1core "),
+    (r"^((?:intel )?)(?=(?:i[3579]|m[357]) (?:[mulqxk] )?\w*\d)", r"\1core "),
     (r"^((?:intel )?)ultra (?=[x\d])", r"\1core ultra "),
     (r"^((?:amd )?)r([3579]) (?=(?:pro )?\d{3})", r"\1ryzen \2 "),
     # the oldest notebook parts have their letters before the number: "i5 M 520"

@@ -191,17 +191,29 @@ class Names:
                 break
             if token.kind == "number" and end > at:
                 unit = end + 1 < len(tokens) and self.counts(end)
-                if unit:
+                if unit and not self._of_line(end):
                     break
             elif end > at and not (
                 glued or token.plain in self.namer.words or token.plain in self.namer.makers
                 or token.plain in _OF_NAMES
                 or (re.search(r"\d", token.plain) and not self._other_code(token))
-                or re.fullmatch(r"v\d", token.plain)
+                or re.fullmatch(r"v\d", token.plain) or self._of_number(end)
             ):  # fmt: skip
                 break
             ends.append(end + 1)
         return ends
+
+    def _of_line(self, at: int) -> bool:
+        """Whether a number of three digits and more, and its letter, are a line's: i5-520M."""
+        before, token = self.tokens[at - 1], self.tokens[at]
+        joined = before.plain == "-" and before.end == token.start
+        joined = joined or re.fullmatch("i[357]", before.plain) is not None
+        return joined and len(token.plain) > 2 and len(self.tokens[at + 1].plain) == 1
+
+    def _of_number(self, at: int) -> bool:
+        """Whether a letter stands alone before a number of three digits: i5 M 430."""
+        behind = self.tokens[at + 1].plain if at + 1 < len(self.tokens) else ""
+        return len(self.tokens[at].plain) == 1 and re.fullmatch(r"\d{3}", behind) is not None
 
     def _is_cut(self, end: int) -> bool:
         """Whether a name would end within a word: "i5-825" of "i5-825OU"."""

@@ -247,6 +247,7 @@ def _form(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+_OF_IT = ("memory", "ddr", "lpddr", "sdram", "pc")
 _UNOWNED = 1.25
 """From which on a size is not what is usable of another, but in use of it: a memory or a drive."""
 
@@ -259,14 +260,17 @@ def _in_use(sentence: Sentence, match: Match) -> bool:
     used = parse_memory(f"{sentence.value(at)} {unit}") if bare else _size(sentence, at, "memory")
     if used >= whole:
         return False
-    behind = sentence.codes[place + 1 : place + 2]
-    alone = behind not in ("K", "O")
+    owner = None if sentence.page else re.match("[Fj]*[TO]", sentence.codes[place + 1 :])
+    if owner is not None and str(sentence.value(place + owner.end())).lower().startswith(_OF_IT):
+        _tell_memory(sentence, whole)  # whatever stands before it
+        return True
+    alone = sentence.codes[place + 1 : place + 2] not in ("K", "O")
     if alone and not sentence.page and _led_by_drive(sentence, at):
         _tell_drive(sentence, at, _size(sentence, place, "storage"))
         return True
-    if not (behind == "T" or sentence.asked or any(one.code in "KDO" for one in sentence.items)):
+    if not (sentence.asked or any(one.code in "KDO" for one in sentence.items)):
         return _UNOWNED * used < whole
-    of_memory = not sentence.page and (behind == "T" or _by_memory(sentence))
+    of_memory = not sentence.page and _by_memory(sentence)
     if _drives(sentence) or not (sentence.is_about("memory") or of_memory):
         return False
     _tell_memory(sentence, whole)
