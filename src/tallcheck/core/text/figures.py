@@ -233,7 +233,7 @@ def _of_two_kinds(sentence: Sentence, match: Match) -> bool:
 def _kind_letter(sentence: Sentence, at: int) -> str:
     """The letter that a kind of core is named by, behind a count or in front of its word."""
     text = sentence.text[sentence.items[at].start :].lower()
-    found = re.match(r"\d+[\s-]*([pe])(?:[^\w]|core|$)", text)
+    found = re.match(r"(?:\d+|[^\W\d]+\s)[\s-]*([pe])(?:\b|cores?\b|erf|ffi)", text)
     return found[1] if found else ""
 
 

@@ -247,7 +247,6 @@ def _form(sentence: Sentence, match: Match) -> bool:
     return True
 
 
-_OF_IT = ("memory", "ddr", "lpddr", "sdram", "pc")
 _UNOWNED = 1.25
 """From which on a size is not what is usable of another, but in use of it: a memory or a drive."""
 
@@ -261,7 +260,8 @@ def _in_use(sentence: Sentence, match: Match) -> bool:
     if used >= whole:
         return False
     owner = None if sentence.page else re.match("[Fj]*[TO]", sentence.codes[place + 1 :])
-    if owner is not None and str(sentence.value(place + owner.end())).lower().startswith(_OF_IT):
+    of_what = str(sentence.value(place + owner.end())) if owner else "storage"
+    if not of_what.startswith(("storage", "graphics")):
         _tell_memory(sentence, whole)  # whatever stands before it
         return True
     alone = sentence.codes[place + 1 : place + 2] not in ("K", "O")
@@ -304,10 +304,10 @@ def _share_of(sentence: Sentence, match: Match) -> bool:
 
 def _in_a_row(sentence: Sentence, match: Match) -> bool:
     """``Ryzen 5 4680U/8GB/256GB``: behind a processor, memory and drive."""
-    memory, drive = (match.start(one) for one in ("s", "d"))
-    if _size(sentence, memory, "memory") >= _size(sentence, drive, "memory"):
+    size, drive = _size(sentence, match.start("s"), "memory"), match.start("d")
+    if size >= _size(sentence, drive, "memory"):
         return False
-    _tell_memory(sentence, _size(sentence, memory, "memory"))
+    _tell_memory(sentence, size)
     _tell_drive(sentence, drive)
     return True
 
@@ -388,8 +388,7 @@ def _memory_and_drive(sentence: Sentence, match: Match) -> bool:
 AMOUNTS: tuple[Rule, ...] = (
     (r"(?P<s>s)[_]*(?P<G>G)[(,]*(?!s)", _adapter),
     (r"(?P<G>G)(?:\(?(?P<z>s)|,(?P<y>s)(?!T))(?![_TjF]*[OK])\)?", _adapter),
-    (r"(?P<G>G)", _adapter),
-    *MODULES, *SLOTS, *_SIZES,
+    (r"(?P<G>G)", _adapter), *MODULES, *SLOTS, *_SIZES,
     (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=_)(?P<n2>n)/(?P<m2>n)$", _memory_and_drive),
     (r"(?:^|(?<=[,;&.]))[^,;&.]+", _by_owner),
     (r"K+", _kind),
