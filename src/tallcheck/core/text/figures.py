@@ -271,9 +271,11 @@ def _two_counts(sentence: Sentence, match: Match) -> bool:
         return False
     if match["sign"] == "+":
         sentence.tell("processor.cores", first + second)
-    elif first <= second <= 2 * first:
-        sentence.tell("processor.cores", first)
-        sentence.tell("processor.threads", second)
+        return True
+    if not first <= second <= 2 * first:
+        return False
+    sentence.tell("processor.cores", first)
+    sentence.tell("processor.threads", second)
     return True
 
 
