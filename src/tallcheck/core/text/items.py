@@ -19,8 +19,8 @@ _ADAPTER_WORD = 3
 """Letters of a word that is an adapter's by itself."""
 _HERTZ_DIGITS = 7
 """Digits that a processor's clock has in Hz, at least."""
-_MODEL_LEAST = 2049
-"""From which on a number with a "G" is a processor's model and no size."""
+_MODEL_LEAST, _NEAR = 2049, 6
+"""From which on a number with a "G" is a processor's model, and how near its line stands."""
 _INCHES = ('"', "\u201d", "\u2033")
 _RANKS = re.compile(r"rx\d{1,2}")
 
@@ -126,7 +126,7 @@ class _Items:
                 return self._add("%", first, at + 2, text)
             if behind.plain == "g" and self._codes(2) == "c+":
                 return self._add(" ", first, at + 2)  # 4C+6G: graphics cores
-            of_name = behind.plain == "g" and text.isdecimal() and int(text) >= _MODEL_LEAST
+            of_name = text.isdecimal() and self._names_model(int(text), behind.plain)
             threads = behind.plain == "t" and "c" in (self._codes(1), self._codes(2).rstrip("/"))
             if self.names.is_unit(behind, glued, number) and not (threads or of_name):
                 if end := self._per_second(at + 2):
@@ -142,6 +142,12 @@ class _Items:
             if glued and _RANKS.fullmatch(behind.plain):
                 return self._add(" ", first, at + 2)
         return self._add("n", first, at + 1, text, word)
+
+    def _names_model(self, number: int, letter: str) -> bool:
+        """Whether a number with a letter is a processor's model: 5600G, and 2520M behind i5."""
+        if letter == "m":
+            return number > 999 and number % 64 > 0 and "l" in self._codes(_NEAR)
+        return letter == "g" and number >= _MODEL_LEAST
 
     def _per_second(self, at: int) -> int:
         """The end of what makes a rate of the unit before it; 0 where nothing does."""

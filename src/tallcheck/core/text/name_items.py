@@ -104,6 +104,8 @@ class Names:
             return False  # Athlon 3000G
         if self.is_unit(behind, glued, False):
             return True
+        if behind.plain in ("c", "t") and glued and self.is_at(at + 2, "/"):
+            return True  # 6C/12T
         if glued:
             return bool(ORDINAL.fullmatch(behind.plain)) and behind.plain != "e"
         known = self.lexicon.longest(self.tokens, at + 1)

@@ -187,16 +187,16 @@ def _alone(sentence: Sentence, match: Match) -> bool:
     if key is not None and key != _DRIVE:
         sentence.tell(key, _size(sentence, at, kind_of(key)))
         return True
+    kits = [sum(one.size for one in item.value) for item in sentence.items if item.code == "J"]
+    if key is None and kits and _size(sentence, at, "memory") in kits:
+        _tell_memory(sentence, _size(sentence, at, "memory"))
+        return True
     if key == _DRIVE or (sentence.asked is None and _likely_a_drive(sentence, at)):
         _tell_drive(sentence, at)
         return True
     size, told = _size(sentence, at, "memory"), sentence.told
     if sentence.asked is None and not _LEAST <= size <= _ALONE_MOST:
         return False
-    kits = [sum(one.size for one in item.value) for item in sentence.items if item.code == "J"]
-    if size in kits:
-        _tell_memory(sentence, size)
-        return True
     # of what is not known, or of a second thing, it may be
     beside = sentence.page or sentence.codes[at + 1 : at + 2] == "Z" or _MEMORY in told or kits
     if sentence.asked is None and beside:
