@@ -2,7 +2,6 @@
 
 import datetime
 import re
-from codecs import BOM_UTF8, BOM_UTF16_BE, BOM_UTF16_LE
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from io import SEEK_END, BytesIO
@@ -15,7 +14,7 @@ from pyarrow import csv as pacsv
 
 from tallcheck.core.usage.log import Floats, Log
 from tallcheck.core.values.errors import InputError, nearest
-from tallcheck.core.values.plain import text_of, utf8
+from tallcheck.core.values.plain import WIDE_MARKS, text_of, utf8
 from tallcheck.core.values.quantities import parse_memory
 from tallcheck.files.fleet_columns import as_numpy
 from tallcheck.files.inputs import delimiter_of, opened
@@ -115,11 +114,11 @@ class _Rows:
         self._file, self.machine = file, None
         self.torn = False
         """Whether the last row, once all is read, has no end."""
-        start = file.read(len(BOM_UTF16_LE))
+        wide = file.read(2).startswith(WIDE_MARKS)
         file.seek(0)
-        if start in (BOM_UTF16_LE, BOM_UTF16_BE):
+        if wide:
             self._file = file = BytesIO(utf8(file.read(), path))
-        line = file.readline(_LINE_MOST).removeprefix(BOM_UTF8)
+        line = utf8(file.readline(_LINE_MOST), path)
         while line.startswith(b"#"):
             if named := _MACHINE.match(line):
                 self.machine = self.machine or named[1].decode("utf-8", "replace").strip()
@@ -137,12 +136,14 @@ class _Rows:
 
     def zone(self, heading: str) -> str | None:
         """The clock's offset as the first row has it."""
-        for part in self.parts():
-            cells = part[: part.find(b"\n")].decode("utf-8", "replace").split(self.mark)
-            at = self.header.index(heading)
-            found = _ZONE.search(cells[at].strip().strip('"')) if at < len(cells) else None
-            return found[0] if found else None
-        return None
+        self._file.seek(self._start)
+        row = b"#"
+        while row.startswith(b"#"):
+            row = self._file.readline(_LINE_MOST)
+        cells = row.rstrip(b"\n").decode("utf-8", "replace").split(self.mark)
+        at = self.header.index(heading)
+        found = _ZONE.search(cells[at].strip().strip('"')) if at < len(cells) else None
+        return found[0] if found else None
 
     def parts(self) -> Iterator[bytes]:
         """Whole rows, some at a time, without the comments between them."""

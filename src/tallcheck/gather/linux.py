@@ -192,8 +192,8 @@ def _own_group(source: Source, draft: Draft) -> None:
     """A limit of a group that this runs in, below the root: of the machine it says nothing."""
     usable = draft.machine.memory.usable or 0
     for found in _OWN_GROUP.finditer(read_text(source, "proc/self/cgroup") or ""):
-        root, name = ("sys/fs/cgroup", "memory.max") if found["all"] is not None else (
-            "sys/fs/cgroup/memory", "memory.limit_in_bytes")  # fmt: skip
+        at_root, _ = _GROUPS[0 if found["all"] is not None else 1]
+        root, _, name = at_root.rpartition("/")
         parts = found[2].strip("/").split("/")
         for count in range(1, len(parts) + 1):
             group = "/".join(parts[:count])

@@ -184,7 +184,7 @@ def fleet_html(found: FleetCheck, file: FleetFile) -> str:
         "work": work_table(found, _ROWS_MOST),
         "more": [t.curve_table(found, 11), t.what_if_table(found)],
         "settling": t.settling_texts(found), "answer_names": tuple(EXIT_CODES), "caption": caption,
-        "own": own, "machines": machines,
+        "own": own, "heads": t.MACHINE_HEAD[1:], "machines": machines,
         "doubts": t.doubt_texts(found, file, True), "faults": t.fault_texts(file, True),
         "unreadable": t.unreadable_texts(file), "remarks": file.remarks,
     })  # fmt: skip

@@ -6,6 +6,7 @@ from msgspec import structs
 
 from tallcheck.core.machine.names import stated_clock
 from tallcheck.core.machine.systems import SystemSaid
+from tallcheck.core.text.labels import SWITCHED
 from tallcheck.core.text.plain_values import system_told, tried_plain
 from tallcheck.core.text.sentence import Match, Rule, Sentence
 
@@ -278,17 +279,10 @@ def _version_behind(sentence: Sentence, match: Match) -> bool:
     return versioned and _told_by_label(sentence, match, sentence.written(match.end() - 1))
 
 
-_OFF = {"firmware.security_module": "off", "firmware.secure_boot": "able",
-        "processor.virtualization": "able"}  # fmt: skip
-
-
 def _off_behind(sentence: Sentence, match: Match) -> bool:
     """``TPM 2.0 present, disabled``: it is there, and off."""
-    key = sentence.value(match.start())
-    if key not in _OFF:
-        return False
-    sentence.tell(key, _OFF[key])
-    return True
+    switched = sentence.value(match.start()) in SWITCHED
+    return switched and _told_by_label(sentence, match, "off")
 
 
 def _labelled_beside(sentence: Sentence, match: Match) -> bool:

@@ -160,11 +160,11 @@ class _Reader:
         before: tuple[str, ...] = ()
         for sentence in _SENTENCES.split(line):
             head, *rest = _LEVEL_IN_FRONT.split(sentence, maxsplit=1)
-            named = self._level(head) if rest and rest[0].strip() else None
-            if rest and rest[0].strip() and (named is not None or self._is_title(head)):
-                level, text = named or level, rest[0]
-            else:
-                text = sentence
+            named, text = None, sentence
+            if rest and rest[0].strip():
+                named = self._level(head)
+                text = rest[0] if named is not None or self._is_title(head) else sentence
+            level = named or level
             before = self._statement(self._second(text.strip(), level), level, number, before)
 
     def _second(self, line: str, level: str) -> str:

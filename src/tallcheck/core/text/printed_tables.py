@@ -131,10 +131,11 @@ def by_place(lines: list[str], vocabulary: Vocabulary) -> list[Module]:
         if match is None:
             continue
         try:
-            (module,) = modules_said(match[2], vocabulary)
-        except (InputError, ValueError):
+            modules = modules_said(match[2], vocabulary)
+        except InputError:
             continue
-        found.append((at, structs.replace(module, slot=match[1])))
+        if len(modules) == 1:
+            found.append((at, structs.replace(modules[0], slot=match[1])))
     if len(found) < 2:
         return []
     for at, _ in found:

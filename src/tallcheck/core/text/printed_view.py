@@ -49,7 +49,7 @@ def _view(lines: list[str], translated: dict[str, str]) -> list[tuple[int, str, 
             found += [(at, head[0], cell) for head, cell in zip(above, cells, strict=True)]
         else:
             found.append((at, *_view_parts(line, translated)))
-        above = [_view_parts(one, translated) for one in cells]
+        above = [_view_parts(one, translated) for one in cells] if len(cells) > 1 else []
     return found
 
 

@@ -21,12 +21,13 @@ KEY_MOST, TEXT_MOST = 1 << 10, 1 << 16
 _LEAST, _MOST = -(1 << 63), 1 << 64
 _DIGITS_MOST = 18
 """Digits of a whole number in a text: they fit into 64 bits whatever they are."""
-_WIDE_MARKS = (b"\xff\xfe", b"\xfe\xff")
+WIDE_MARKS = (b"\xff\xfe", b"\xfe\xff")
+"""What UTF-16 begins with."""
 
 
 def utf8(data: bytes, where: str = "") -> bytes:
     """The bytes as UTF-8 without a mark, from that or from UTF-16 with one. Raises InputError."""
-    if not data.startswith(_WIDE_MARKS):
+    if not data.startswith(WIDE_MARKS):
         return data.removeprefix(b"\xef\xbb\xbf")
     try:
         return data.decode("utf-16").encode()
@@ -36,7 +37,7 @@ def utf8(data: bytes, where: str = "") -> bytes:
 
 def text_of(data: bytes, where: str = "") -> str:
     """The bytes as text, from UTF-8, or UTF-16 with its mark. Raises InputError."""
-    if len(data) > 3 and not data.startswith(_WIDE_MARKS) and 0 in (data[0], data[1]):
+    if len(data) > 3 and not data.startswith(WIDE_MARKS) and 0 in (data[0], data[1]):
         raise InputError(
             "found what looks like UTF-16 without its mark", "UTF-8, or UTF-16 with a mark", where
         )
