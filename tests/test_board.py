@@ -124,6 +124,14 @@ def test_positions_listed_and_free_ones_behind_them() -> None:
     assert found.unknown == ()
 
 
+def test_a_persistent_module_is_no_memory_and_holds_its_position() -> None:
+    held = module(128, "B1") | {"persistent": True}
+    found = board(memory={"slots": 2, "modules": [module(4, "A1"), held]})
+    assert (found.fitted, found.slots, [one.name for one in found.positions]) == (
+        4 * GIB, 1, ["A1"],
+    )  # fmt: skip
+
+
 def test_one_size_that_is_missing_follows_from_the_total() -> None:
     modules = [module(4, "A1"), {"slot": "B1", "type": "DDR4"}]
     found = board(memory={"slots": 2, "installed": 12 * GIB, "modules": modules})

@@ -6,6 +6,8 @@ from math import prod
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tallcheck.core.board.account import account_of
 from tallcheck.core.board.totals import cheapest_total
@@ -363,10 +365,19 @@ def test_fitted_memory_is_worked_out(gib: float, virtual: bool, total: float) ->
 
 def test_memory_at_the_limit_of_a_32_bit_system_is_not_worked_out() -> None:
     there = machine(memory={"usable": "3.2 GB"}, system={"os_bits": 32}, processor={"bits": 64})
-    decision = judge(there, memory="4 GB").decision
+    assert judge(there, memory="4 GB").decision.answer == "ready"  # 3 GB would show no 3.2 GB
+    less = machine(memory={"usable": "2.9 GB"}, system={"os_bits": 32}, processor={"bits": 64})
+    decision = judge(less, memory="4 GB").decision
     assert decision.possible == ("ready", "memory-alone")
     assert decision.find_out == ("memory.installed",)
-    assert judge(there, memory="3 GB").decision.answer == "ready"
+    assert judge(less, memory="3 GB").decision.answer == "ready"
+
+
+def test_what_an_old_system_could_not_show_may_be_fitted_under_the_wanted_one() -> None:
+    there = machine(memory={"usable": "3.2 GB"}, system={"os_bits": 32}, processor={"bits": 64})
+    for memory, possible in (("4 GB", ("ready",)), ("8 GB", ("ready", "memory-alone"))):
+        wanted = sheet("Merrow", "operating system", 64, memory=memory)
+        assert verdict_on(there, wanted).decision.possible == possible
 
 
 @pytest.mark.parametrize(
@@ -411,6 +422,12 @@ def test_the_total_that_reaches_what_is_wanted(
         ({"firmware": {"security_module": "1.2"}}, {"security_module": "2.0"}, "not-memory"),
         ({"firmware": {"security_module": "none"}}, {"security_module": "1.2"}, "undecided"),
         ({}, {"security_module": "1.2"}, "undecided"),
+        # each x86-64 processor has what the first level has
+        ({"processor": {"architecture": "x86-64"}},
+         {"instructions": ["SSE2", "x86-64-v1"]}, "ready"),
+        ({"processor": {"architecture": "x86-64", "instructions": ["-SSE2"]}, **NOTE},
+         {"instructions": "SSE2"}, "replace"),
+        ({"processor": {"architecture": "x86-64"}}, {"instructions": "SSE3"}, "undecided"),
         ({"firmware": {"mode": "uefi"}}, {"firmware": "uefi"}, "ready"),
         ({"firmware": {"mode": "bios"}}, {"firmware": "uefi"}, "not-memory"),
         ({"firmware": {"secure_boot": "able"}}, {"secure_boot": "able"}, "ready"),
@@ -532,6 +549,33 @@ ALONE: dict[str, list[Any]] = {
     "architecture": ["arm64", ["x86", "arm"], "!= x86-64", "riscv64", "ppc64le"],
     "memory": ["1 TB", "<= 1 GB", "= 5 GB"], "memory_own": ["500 GB"], "cores_use": [64],
 }  # fmt: skip
+
+
+@given(
+    bounds=st.tuples(*[st.tuples(st.sampled_from((">=", "<=", "=")), st.integers(1, 40))] * 2),
+    cores=st.integers(1, 12),
+    each=st.integers(1, 2),
+)
+def test_cores_and_threads_go_together(
+    bounds: tuple[tuple[str, int], ...], cores: int, each: int
+) -> None:
+    """Whatever is asked of both, it is met where a machine can have such counts, and only there."""
+    there = machine(
+        processor={"cores": cores, "threads": cores * each, "architecture": "x86-64"},
+        system={"shape": "tower"},
+    )
+    needs = {key: f"{op} {n}" for key, (op, n) in zip(("cores", "threads"), bounds, strict=True)}
+    compare = {">=": int.__ge__, "<=": int.__le__, "=": int.__eq__}
+    can = [
+        (c, t) for c in range(1, 90) for t in range(c, 2 * c + 1)
+        if all(compare[op](have, n) for have, (op, n) in zip((c, t), bounds, strict=True))
+    ]  # fmt: skip
+    decision = judge(there, **needs).decision
+    assert bool(decision.conflicts) == (not can)
+    if can:
+        assert (decision.answer == "ready") == ((cores, cores * each) in can)
+        by_setting = any(c <= cores and t <= cores * each for c, t in can)
+        assert ({fix.kind for fix in decision.fixes} <= {"setting"}) == by_setting
 
 
 @pytest.mark.parametrize("key", ALONE)

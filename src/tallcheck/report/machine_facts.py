@@ -53,13 +53,18 @@ def modules_table(machine: Machine) -> Table | None:
     return Table(POSITIONS, head, tuple(tuple(row[at] for at in filled) for row in rows))
 
 
+def how_held(module: Module) -> str:
+    """What keeps a module from counting, or from coming out, to be put behind its size."""
+    return ", soldered" if module.fixed else ", persistent" if module.persistent else ""
+
+
 def _module(module: Module, at: int) -> tuple[str, ...]:
     name = module.slot or f"position {at + 1}"
     if module.size == 0:
         return (name, "free", *[""] * (len(_MODULES) - 2))
     speeds = [q.format_speed(one) if one else "" for one in (module.speed, module.running)]
     return (
-        name, (_size(module.size) or "unknown") + (", soldered" if module.fixed else ""),
+        name, (_size(module.size) or "unknown") + how_held(module),
         module.type or "", module.form or "", *speeds, module.channel or "",
         str(module.rank or ""), f"{module.voltage / 1000:g} V" if module.voltage else "",
         module.maker or "", module.part or "",

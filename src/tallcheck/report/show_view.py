@@ -20,6 +20,7 @@ from tallcheck.report.machine_facts import (
     MEMORY,
     POSITIONS,
     facts_of,
+    how_held,
     positions_of,
     programs_table,
     tables_of,
@@ -107,8 +108,7 @@ def _in_box(module: Module, at: int) -> tuple[str, str, str, str]:
     if module.size == 0:
         return slot, "free", "", ""
     size = "size unknown" if module.size is None else q.format_memory(module.size)
-    if module.fixed:
-        size += ", soldered"
+    size += how_held(module)
     kind = " ".join(filter(None, (module.type, module.form if module.form != module.type else "")))
     speed = q.format_speed(module.speed) if module.speed else ""
     if module.running and module.speed and module.running < module.speed - 1:

@@ -203,7 +203,7 @@ OF_SYSTEM = frozenset({
 })  # fmt: skip
 OF_MEMORY = frozenset({
     "memory.installed", "memory.usable", "memory.available", "memory.ceiling",
-    "memory.fixed", "memory.position_most", "memory.addressable", "memory.limit",
+    "memory.fixed", "memory.least", "memory.position_most", "memory.addressable", "memory.limit",
     "memory.slots", "memory.modules", "memory.most", "memory.most_shown",
     "extra.memory_type", "extra.memory_form", "system.shape", "system.virtual", "system.os_bits",
     "processor.bits", "usage.in_use", "usage.memory_use",

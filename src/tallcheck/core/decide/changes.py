@@ -12,6 +12,7 @@ from tallcheck.core.machine.amounts import (
     ADDRESSABLE_32,
     Amounts,
     Use,
+    least_fitted,
     likely_fitted,
     use_of,
     use_under,
@@ -117,6 +118,11 @@ def with_system(world: World, system: System) -> World:
     if found.get("memory.installed") is not None:
         use = use_under(memory_use(world), limit)
         found.update(with_total(found, found["memory.installed"], use))
+    elif {"memory.usable", "memory.addressable"} <= world.keys() and "memory.limit" not in world:
+        usable, shown = world["memory.usable"], world["memory.addressable"]
+        found["memory.least"] = least_fitted(float(usable), float(shown))
+        if found["memory.least"] > usable:
+            del found["memory.usable"]  # the system that is there could show no more
     return found
 
 

@@ -38,7 +38,7 @@ from tallcheck.core.decide.evaluation import own_memory, passes, view_of
 from tallcheck.core.decide.trials import ANOTHER, REST, SETTINGS, Kept, Trial, kinds_of, on_another
 from tallcheck.core.machine.normalized import POSSIBLE, World
 from tallcheck.core.machine.readings import keys
-from tallcheck.core.needs.counts import counts_agree
+from tallcheck.core.needs.counts import counts_agree, tied_counts
 from tallcheck.core.needs.key import Choice, Evaluation, Key, View
 from tallcheck.core.needs.sheet import Condition
 from tallcheck.core.values.comparison import AT_LEAST, Bound
@@ -131,7 +131,6 @@ class Cluster:
         self._by_key = self._entries()
         self._alike = by_view(atoms)
         self._edges = self._turning()
-        self._counts = {key.name for key, *_ in self._by_key} >= {"cores", "threads"}
 
     def _entries(self) -> list[tuple[Key, list[Any], frozenset[str], tuple[Any, ...], bool]]:
         """For each key its tests, all readings that its choices may look at, and what is beside."""
@@ -139,12 +138,17 @@ class Cluster:
         for one in self.singles:
             assert one.key is not None
             found.setdefault(one.key.name, []).append(one)
+        tests = {name: [one.test for one in asks] for name, asks in found.items()}
+        if {"cores", "threads"} <= tests.keys():
+            cores, threads = tied_counts(tests["cores"], tests["threads"])
+            tests["cores"] += cores
+            tests["threads"] += threads
         return [
-            (asks[0].key, [one.test for one in asks],
+            (asks[0].key, tests[name],
              frozenset().union(*(one.named for one in asks)) | asks[0].key.mends,
              tuple(test for one in asks for test in one.beside),
              any(one.program for one in asks))
-            for asks in found.values() if asks[0].key is not None
+            for name, asks in found.items() if asks[0].key is not None
         ]  # fmt: skip
 
     def _turning(self) -> dict[str, list[Any]]:
@@ -312,8 +316,6 @@ class Cluster:
                 for way in ways:
                     whole = joined((change, way)) if change.kinds else way
                     there = world | whole.changes
-                    if not self._can_be(there):
-                        continue
                     key = self.met(there), whole.kinds
                     if key not in found or whole.total < found[key].total:
                         found[key] = whole
@@ -336,10 +338,9 @@ class Cluster:
                 name = entry.name if name == COUNTS else name
                 ways.setdefault(name, []).append(Change(choice.changes, (choice.kind,)))
         if {"cores", "threads"} <= ways.keys():
-            # few cores and many threads go together
-            cores = self._distinct(ways.pop("cores"), world, "processor.cores", 1)
-            threads = self._distinct(ways.pop("threads"), world, "processor.threads", -1)
-            yield [*cores, *threads, *(joined(pair) for pair in product(cores, threads))]
+            cores, threads = ways.pop("cores"), ways.pop("threads")
+            both = [*cores, *threads, *(joined(pair) for pair in product(cores, threads))]
+            yield self._distinct([one for one in both if _can_be(world | one.changes)], world)
         yield from ways.values()
         if "memory" in short:
             yield [
@@ -347,16 +348,12 @@ class Cluster:
                 for one in self.fills(world, another)
             ]
 
-    def _distinct(self, ways: list[Change], world: World, reading: str, order: int) -> list[Change]:
-        """For each outcome the first way, and that with the least or most of a reading."""
-        found: dict[tuple[Met, tuple[str, ...]], list[Change]] = {}
+    def _distinct(self, ways: list[Change], world: World) -> list[Change]:
+        """For each outcome the first way."""
+        found: dict[tuple[Met, tuple[str, ...]], Change] = {}
         for one in ways:
-            found.setdefault((self.met(world | one.changes), one.kinds), []).append(one)
-        kept: list[Change] = []
-        for each in found.values():
-            far = min(each, key=lambda way: order * way.changes[reading])
-            kept += [each[0], far] if far is not each[0] else [far]
-        return kept
+            found.setdefault((self.met(world | one.changes), one.kinds), one)
+        return list(found.values())
 
     def fills(self, world: World, another: bool) -> Iterable[Fill]:
         """The ways to change the memory, the least total first."""
@@ -372,7 +369,7 @@ class Cluster:
         ]  # fmt: skip
         return fills(world, turns, own, less, another)
 
-    def _can_be(self, world: World) -> bool:
-        return not self._counts or counts_agree(
-            world.get("processor.cores"), world.get("processor.threads")
-        )
+
+def _can_be(world: World) -> bool:
+    cores, threads = world.get("processor.cores"), world.get("processor.threads")
+    return counts_agree(cores, threads, world.get("processor.architecture"))

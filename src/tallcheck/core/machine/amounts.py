@@ -117,6 +117,11 @@ def likely_fitted(usable: Any, virtual: Any = UNKNOWN) -> Any:
     return pick((virtual == 1) & (total > usable * 1.1), up_to_step(usable, HOST_STEP), total)
 
 
+def least_fitted(usable: float, addressable: float) -> float:
+    """The least that can be fitted where so much is usable, of what a system can address."""
+    return float(likely_fitted(usable)) if at_limit(usable, 32, addressable) else usable
+
+
 def limit_32(usable: Any) -> Any:
     """What a system addresses if it is a 32-bit one, which is more where it manages more."""
     return pick(usable > ADDRESSABLE_32, float(ADDRESSABLE_PAE), float(ADDRESSABLE_32))

@@ -31,11 +31,24 @@ def complete(machine: Machine, vocabulary: Vocabulary, leave: Collection[str] = 
 
     Keys of ``leave`` stay as they are, unknown ones too.
     """
+    machine = _without_persistent(machine)
     machine = _named(machine, leave, vocabulary)
     machine = _bits(machine, leave, vocabulary)
     machine = _amounts(machine, leave, vocabulary)
     machine = _level(machine, leave)
     return _family(machine, leave, vocabulary)
+
+
+def _without_persistent(machine: Machine) -> Machine:
+    """The machine without positions that persistent modules hold: these are no main memory."""
+    memory = machine.memory
+    held = sum(bool(one.persistent) for one in memory.modules or ())
+    if not held:
+        return machine
+    left = [one for one in memory.modules or () if not one.persistent]
+    slots = None if memory.slots is None else max(memory.slots - held, 0)
+    memory = structs.replace(memory, modules=left, slots=slots)
+    return structs.replace(machine, memory=memory)
 
 
 def _work_out(machine: Machine, leave: Collection[str], *those: tuple[str, object, str]) -> Machine:

@@ -26,7 +26,8 @@ ReadingKey = Literal[
 """Every reading by its dotted key on a machine sheet."""
 Fact = Literal[
     "processor.complete", "software.complete", "firmware.looked_at", "publisher.generation",
-    "system.wanted", "usage.in_use", "memory.most", "memory.most_shown", "memory.fixed",
+    "system.wanted", "usage.in_use", "memory.least", "memory.most", "memory.most_shown",
+    "memory.fixed",
     "extra.cores_off", "extra.threads_off",
 ]  # fmt: skip
 """What rules read besides: no reading of a machine."""

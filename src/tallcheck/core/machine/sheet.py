@@ -57,7 +57,10 @@ class Part(Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
 
 
 class Module(Part, frozen=True):
-    """One memory position and what sits in it; ``size`` 0 is an empty position."""
+    """One memory position and what sits in it; ``size`` 0 is an empty position.
+
+    A ``persistent`` module is no memory, and takes the position from one that would be.
+    """
 
     slot: Text | None = None
     size: Size | None = None
@@ -75,6 +78,7 @@ class Module(Part, frozen=True):
     registered: bool | None = None
     load_reduced: bool | None = None
     voltage: Millivolts | None = None
+    persistent: bool | None = None
     fixed: bool | None = None
 
 

@@ -25,6 +25,8 @@ _SETTINGS = {
     "virtualization": "switch on virtualization in the firmware's setup",
     "memory_own": "give back the memory that a setting keeps from use",
 }
+_OF_HOST = {"clock", "generation", "processors"}
+"""What a virtual machine has of its host's processor, and no setting changes."""
 _PARTS = {"display": "a larger display", "security_module": "a security module"}
 
 
@@ -34,7 +36,7 @@ def fix_text(fix: Fix, verdict: Verdict) -> str:
     if fix.kind == "memory":
         return _memory(verdict)
     if fix.kind == "system":
-        return _system(fix)
+        return _system(fix, verdict)
     if fix.kind == "setting":
         if virtual:
             return _on_the_host(fix, verdict)
@@ -55,11 +57,19 @@ def kinds_text(kinds: tuple[str, ...], key: str) -> str:
 
 
 def _on_the_host(fix: Fix, verdict: Verdict) -> str:
-    """Which settings of a virtual machine, and to what."""
+    """Which settings of a virtual machine, and to what; or what another host must have."""
     rows = [row for row in verdict.rows if row.key in fix.rows and row.status == "short"]
-    asked = [f"{key_name(row.key)} to {need_text(row.ask.asked.need)}" for row in rows]
-    what = f"set {listed(asked)} in" if asked else "change"
-    return f"{what} the virtual machine's settings on the host"
+    asked = [(row.key, key_name(row.key), need_text(row.ask.asked.need)) for row in rows]
+    own = [f"{name} is {need}" for key, name, need in asked if key in _OF_HOST]
+    given = [f"offer {need}" for key, _, need in asked if key == "instructions"]
+    told = [
+        f"{name} to {need}" for key, name, need in asked if key not in _OF_HOST | {"instructions"}
+    ]
+    what = listed([*([f"set {listed(told)}"] if told else []), *given])
+    texts = [f"move the virtual machine to a host where {listed(own)}"] if own else []
+    if what or not own:
+        texts.append(f"{what or 'change it'} in the virtual machine's settings on the host")
+    return listed(texts)
 
 
 def _memory(verdict: Verdict) -> str:
@@ -72,12 +82,15 @@ def _memory(verdict: Verdict) -> str:
     return text
 
 
-def _system(fix: Fix) -> str:
-    name = " ".join(
-        str(one) for one in (fix.changes.get("system.os"), fix.changes.get("system.os_version"))
-        if one is not None
-    )  # fmt: skip
+def _system(fix: Fix, verdict: Verdict) -> str:
+    name, version = fix.changes.get("system.os"), fix.changes.get("system.os_version")
     bits = fix.changes.get("system.os_bits")
+    asked = [need_text(row.ask.asked.need) for row in verdict.rows if row.key == "os"]
+    if name and version and not any(str(version) in one for one in asked):
+        # the version is out of a range that names only its end
+        name = asked[0] if len(asked) == 1 else f"a release of {name} that each of them takes"
+    elif name and version:
+        name = f"{name} {version}"
     if name:
         return f"install {name} ({bits}-bit)" if bits else f"install {name}"
     return f"install a {bits}-bit operating system" if bits else _KINDS["system"]
@@ -106,11 +119,13 @@ def _setting(key: str, fix: Fix, verdict: Verdict) -> str:
 def _storage(fix: Fix, verdict: Verdict) -> str:
     free = fix.changes.get("storage.free")
     have = verdict.world.get("storage.free")
+    virtual = verdict.world.get("system.virtual")
+    give, where = ("give it", " on the host") if virtual else ("fit", "")
     if fix.rows == ("storage_free",) and free is not None and have is not None:
-        return f"free {format_storage(free - have)} or fit a larger drive"
+        return f"free {format_storage(free - have)} or {give} a larger drive{where}"
     if fix.rows == ("storage_kind",):
-        return f"fit a {fix.changes.get('storage.kind', 'another')} drive"
+        return f"{give} a {fix.changes.get('storage.kind', 'another')} drive{where}"
     drive = fix.changes.get("storage.drive")
     if drive is not None:
-        return f"fit a drive of {format_storage(drive)} or more"
+        return f"{give} a drive of {format_storage(drive)} or more{where}"
     return _KINDS["storage"]

@@ -158,6 +158,8 @@ def _reason(row: Row, verdict: Verdict, plain: bool) -> str:
     if row.ask.tables:
         return f"none of these is met: {need}"
     have, asked = _there(row, verdict), f"{need} is asked for"
+    if have == f"there is no {need}":
+        return f"{asked} and is not there"
     more = why_no_more(row, verdict.world)
     return f"{have}, {asked}, and {more}" if more else f"{have}, and {asked}"
 
@@ -173,6 +175,8 @@ def _there(row: Row, verdict: Verdict) -> str:
         return f"{shows} no {name.removeprefix('the ')}"
     if found.startswith("no "):
         return f"there is {found}"
+    if row.answer.evaluation.detail == "system":
+        return f"the system is {'' if name.endswith(_OF_BITS) else 'built for '}{found}"
     if row.key == "generation":
         return f"the processor is of the line {found}"
     return f"{name.removesuffix(_OF_BITS)} is {found}"

@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from math import ceil
 from typing import Any, Final
 
-from tallcheck.core.machine.amounts import MOSTLY, Use, counted
+from tallcheck.core.machine.amounts import MOSTLY, Use, counted, least_fitted
 from tallcheck.core.machine.entries import RuleKey
 from tallcheck.core.needs.key import Choice, Evaluation, Key, View, evaluate_word, word_choices
 from tallcheck.core.needs.numbers import around, evaluate_number, limits_of, plain, plain_choices
@@ -22,7 +22,8 @@ USABLE: Final = "memory.usable"
 AVAILABLE: Final = "memory.available"
 ADDRESSABLE: Final = "memory.addressable"
 LIMIT: Final = "memory.limit"
-_FITTED: frozenset[RuleKey] = frozenset({INSTALLED, USABLE, ADDRESSABLE, LIMIT})
+LEAST: Final = "memory.least"
+_FITTED: frozenset[RuleKey] = frozenset({INSTALLED, USABLE, ADDRESSABLE, LIMIT, LEAST})
 
 
 def _evaluate(bound: Bound, view: View) -> Evaluation:
@@ -31,24 +32,34 @@ def _evaluate(bound: Bound, view: View) -> Evaluation:
         ((view[key], key) for key in (ADDRESSABLE, LIMIT) if view[key] is not None),
         default=(None, ADDRESSABLE),
     )
-    known = (UNKNOWN if one is None else float(one) for one in (installed, usable, reach))
+    known = [UNKNOWN if one is None else float(one) for one in (installed, usable, reach)]
     if installed is not None:
         value = int(counted(*known))
         by = USABLE if value == usable != installed else INSTALLED
         return evaluate_number(bound, value, by, detail=(installed, usable))
     if bound.op == AT_LEAST and reach is not None and reach < bound.limit:
         return evaluate_number(bound, reach, by_reach, detail=(None, usable))
-    if usable is not None and bound.op == AT_LEAST and usable >= bound.limit:
-        # more may be fitted than the system shows
-        return evaluate_number(bound, usable, USABLE, detail=(None, usable))
+    least = _least(view)
+    if least is not None and bound.op == AT_LEAST:
+        value = int(counted(least, *known[1:]))
+        if value >= bound.limit:  # more may be fitted than the system shows
+            return evaluate_number(bound, value, USABLE, detail=(None, usable))
     return Evaluation("unknown", usable, None, INSTALLED, (INSTALLED,), (), (None, usable))
+
+
+def _least(view: View) -> float | None:
+    """The least that is fitted where it is not known: what this or another system shows of it."""
+    usable, addressable = view[USABLE], view[ADDRESSABLE]
+    if usable is None or addressable is None:
+        return view[LEAST] if usable is None else float(usable)
+    return least_fitted(float(usable), float(addressable))
 
 
 def _choices(tests: list[Any], view: View) -> Iterable[Choice]:
     usable = view[USABLE] or 0
     # usable counts once it is under that share of what is fitted
     edges = [*limits_of(tests), *([usable, ceil(usable / MOSTLY)] if usable else [])]
-    for value in around(edges, max(usable, 1)):
+    for value in around(edges, int(_least(view) or 1)):
         yield Choice({INSTALLED: value}, "memory" if value > (view[INSTALLED] or 0) else "setting")
 
 

@@ -26,8 +26,8 @@ _EITHER: frozenset[RuleKey] = frozenset(
 )
 
 
-def _each(view: View) -> float:
-    return _EACH_MOST if view["processor.architecture"] in _FAMILIES else float("inf")
+def _each(architecture: str | None) -> float:
+    return _EACH_MOST if architecture in _FAMILIES else float("inf")
 
 
 def cores_range(view: View) -> tuple[float, float]:
@@ -35,13 +35,17 @@ def cores_range(view: View) -> tuple[float, float]:
     threads = view["processor.threads"]
     if threads is None:
         return 1, float("inf")
-    return max(-(-threads // _each(view)), 1), threads
+    return max(-(-threads // _each(view["processor.architecture"])), 1), threads
 
 
 def threads_range(view: View) -> tuple[float, float]:
     """The least and most threads that the cores leave open."""
     cores = view["processor.cores"]
-    return (1, float("inf")) if cores is None else (cores, cores * _each(view))
+    return (
+        (1, float("inf"))
+        if cores is None
+        else (cores, cores * _each(view["processor.architecture"]))
+    )
 
 
 def _evaluate(reading: ReadingKey, range_of: Any, other: str) -> Any:
@@ -96,6 +100,16 @@ CORES_USE = Key(
 )  # fmt: skip
 
 
-def counts_agree(cores: float | None, threads: float | None) -> bool:
+def tied_counts(cores: list[Bound], threads: list[Bound]) -> tuple[list[Bound], list[Bound]]:
+    """Where each of two counts turns because of what is asked of the other, as bounds."""
+    return (
+        [Bound(AT_LEAST, n) for t in limits_of(threads) for n in (-(-t // _EACH_MOST), t)],
+        [Bound(AT_LEAST, n) for c in limits_of(cores) for n in (c, c * _EACH_MOST)],
+    )
+
+
+def counts_agree(cores: float | None, threads: float | None, architecture: str | None) -> bool:
     """Whether a machine can have so many cores and threads."""
-    return cores is None or threads is None or cores <= threads
+    if cores is None or threads is None:
+        return True
+    return cores <= threads <= cores * _each(architecture)

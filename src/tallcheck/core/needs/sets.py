@@ -40,7 +40,9 @@ class _Sets:
         self.level = -1
         if not self.complete and level in LEVELS:
             self.level = _LEVELS.index(level)
-        by_level = set(LEVELS[_LEVELS[self.level]]) if self.level >= 0 else set()
+        # every x86-64 processor reaches the first level
+        least = max(self.level, 0 if architecture == "x86-64" and not self.complete else -1)
+        by_level = set(LEVELS[_LEVELS[least]]) if least >= 0 else set()
         by_level = {name for name in by_level if not self.without(name)}
         self.by = implied(sorted(given | by_level), architecture)
         self.there = enabled(given, bits) | by_level
