@@ -338,9 +338,7 @@ class Cluster:
                 name = entry.name if name == COUNTS else name
                 ways.setdefault(name, []).append(Change(choice.changes, (choice.kind,)))
         if {"cores", "threads"} <= ways.keys():
-            cores, threads = ways.pop("cores"), ways.pop("threads")
-            both = [*cores, *threads, *(joined(pair) for pair in product(cores, threads))]
-            yield self._distinct([one for one in both if _can_be(world | one.changes)], world)
+            yield self._counts(ways.pop("cores"), ways.pop("threads"), world)
         yield from ways.values()
         if "memory" in short:
             yield [
@@ -348,11 +346,27 @@ class Cluster:
                 for one in self.fills(world, another)
             ]
 
-    def _distinct(self, ways: list[Change], world: World) -> list[Change]:
-        """For each outcome the first way."""
-        found: dict[tuple[Met, tuple[str, ...]], Change] = {}
+    def _counts(self, cores: list[Change], threads: list[Change], world: World) -> list[Change]:
+        """The ways to change cores and threads to what a machine can have, one for each outcome."""
+        kind = world.get("processor.architecture")
+        by_outcome = self._by_outcome(cores, world), self._by_outcome(threads, world)
+        both = [
+            next((joined((c, t)) for c in some for t in others if counts_agree(
+                c.changes["processor.cores"], t.changes["processor.threads"], kind
+            )), None)
+            for some, others in product(*by_outcome)
+        ]  # fmt: skip
+        one = [way for way in (*cores, *threads) if _can_be(world | way.changes)]
+        return [
+            *(each[0] for each in self._by_outcome(one, world)),
+            *(way for way in both if way is not None),
+        ]
+
+    def _by_outcome(self, ways: list[Change], world: World) -> list[list[Change]]:
+        """Those together that come to the same by the same kinds of fix."""
+        found: dict[tuple[Met, tuple[str, ...]], list[Change]] = {}
         for one in ways:
-            found.setdefault((self.met(world | one.changes), one.kinds), one)
+            found.setdefault((self.met(world | one.changes), one.kinds), []).append(one)
         return list(found.values())
 
     def fills(self, world: World, another: bool) -> Iterable[Fill]:
