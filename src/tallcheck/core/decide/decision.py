@@ -12,14 +12,13 @@ from tallcheck.core.decide.evaluation import Answer
 from tallcheck.core.decide.fixes import Fix, best_trial, chosen
 from tallcheck.core.decide.grouping import tried
 from tallcheck.core.decide.trials import (
-    CONFLICT,
     EXIT_CODES,
     REPLACE,
     UNDECIDED,
     Trials,
 )
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.decide.worlds import Branch, Problem, answers_of, as_answers, branches, ranked
+from tallcheck.core.decide.worlds import Branch, Problem, branches, ranked
 from tallcheck.core.machine.normalized import Normalized, World
 from tallcheck.core.machine.readings import TOLD_BY_NAME
 from tallcheck.core.machine.sheet import Machine, Origin
@@ -156,22 +155,19 @@ def decide(
 
 def verdict_of(problem: Problem) -> Verdict:
     """The verdict on one machine."""
-    found, outcomes = _come_to(problem)
-    rows = _rows(problem, found)
-    trials = problem.trials
-    possible = as_answers(outcomes)
-    answer = _answer(possible)
-    fixes, goal = chosen(problem, found, outcomes)
+    found, answer, trials = problem.branches, problem.answer, problem.trials
+    rows = _rows(problem)
+    fixes, goal = chosen(problem)
     if answer == REPLACE:
         fixes = (Fix("machine", _replaced(rows), {}),)
     order = [key for row in rows for key in row.answer.missing]
     decision = Decision(
         answer, goal, fixes,
-        conflicting(problem.groups, problem.world, trials) if CONFLICT in outcomes else (),
-        possible,
+        conflicting(problem.groups, problem.world, trials) if problem.conflict else (),
+        problem.possible,
         _name_first(ranked(found, trials, order), problem.world) if answer == UNDECIDED else (),
         _limiting(rows), _unknown_memory(problem, goal.total) if goal is not None else (),
-        len(possible) > 1 and any(branch.wide for branch in found),
+        answer == UNDECIDED and any(branch.wide for branch in found),
     )  # fmt: skip
     return Verdict(
         decision, tuple(rows), problem.known, problem.world, problem.system, problem.usage
@@ -196,32 +192,10 @@ _ON_SCREENS = frozenset({"processor.bits", "processor.architecture"})
 """What people find as quickly for itself."""
 
 
-def _answer(possible: tuple[str, ...]) -> str:
-    return possible[0] if len(possible) == 1 else UNDECIDED
-
-
-def answer_of(problem: Problem) -> tuple[str, bool]:
-    """The answer alone, and whether needs exclude one another in some world."""
-    _, outcomes = _come_to(problem)
-    return _answer(as_answers(outcomes)), CONFLICT in outcomes
-
-
-def fixes_of(problem: Problem) -> tuple[tuple[Fix, ...], Goal | None]:
-    """The fixes and the goal of a machine that need not be replaced, without its rows."""
-    return chosen(problem, *_come_to(problem))
-
-
-def _come_to(problem: Problem) -> tuple[list[Branch], list[str]]:
-    """The worlds that a machine may be in, and what they come to."""
-    found = branches(problem.groups, problem.world, problem.trials)
-    masks = frozenset(mask for branch in found for mask in branch.masks())
-    return found, answers_of(masks, problem.trials)
-
-
 # --- rows ----------------------------------------------------------------------------------
 
 
-def _rows(problem: Problem, found: list[Branch]) -> list[Row]:
+def _rows(problem: Problem) -> list[Row]:
     answers: dict[int, tuple[Answer, Tried]] = {}
     for group in problem.groups:
         for place, answer in zip(group.places, group.answers(problem.world), strict=True):
@@ -231,7 +205,7 @@ def _rows(problem: Problem, found: list[Branch]) -> list[Row]:
         answer, group = answers[at]
         if ask.asked.unseen or answer.status == "absent":
             continue
-        fixes = _own_fixes(ask, group, found) if answer.status == "short" else ()
+        fixes = _own_fixes(ask, group, problem.branches) if answer.status == "short" else ()
         rows.append(
             Row(ask, answer, fixes, _origin(answer, problem), _is_doubted(answer, problem.known))
         )

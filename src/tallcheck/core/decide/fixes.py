@@ -12,12 +12,14 @@ from tallcheck.core.decide.trials import (
     MEMORY_ALONE,
     MEMORY_PLUS,
     NOT_MEMORY,
+    READY,
     REPLACE,
+    UNDECIDED,
     Trial,
     Trials,
 )
 from tallcheck.core.decide.tried import Tried
-from tallcheck.core.decide.worlds import Branch, Problem, as_answers
+from tallcheck.core.decide.worlds import Branch, Problem
 from tallcheck.core.machine.normalized import World
 from tallcheck.core.needs.key import KINDS
 
@@ -31,16 +33,13 @@ class Fix(Struct, frozen=True):
     """The readings as it leaves them."""
 
 
-def chosen(
-    problem: Problem, found: list[Branch], outcomes: list[str]
-) -> tuple[tuple[Fix, ...], Goal | None]:
+def chosen(problem: Problem) -> tuple[tuple[Fix, ...], Goal | None]:
     """The fixes of the trial that is taken and its goal; of an open answer a goal alone."""
-    possible = as_answers(outcomes)
-    if len(possible) > 1:
-        return (), _likely_goal(problem, found)
-    if possible[0] in ("ready", REPLACE) or CONFLICT in outcomes:
+    if problem.answer == UNDECIDED:
+        return (), _likely_goal(problem)
+    if problem.answer in (READY, REPLACE) or problem.conflict:
         return (), None
-    return _taken(problem, max(found, key=lambda one: _good_rank(problem, one)), found)
+    return _taken(problem)
 
 
 Solved = list[tuple[Tried, Change]]
@@ -71,11 +70,10 @@ def best_trial(
     return trial, solved
 
 
-def _taken(
-    problem: Problem, branch: Branch, branches: list[Branch]
-) -> tuple[tuple[Fix, ...], Goal | None]:
+def _taken(problem: Problem) -> tuple[tuple[Fix, ...], Goal | None]:
     """The fixes and the goal of the trial that is taken, where unknown readings are good."""
     trials = problem.trials
+    branch = max(problem.branches, key=lambda one: _good_rank(problem, one))
     mask, cases = _good_world(problem, branch)
     found = best_trial(trials, mask, cases)
     if found is None:
@@ -96,7 +94,7 @@ def _taken(
             own = group.group.goal_of(trial, world, trials.systems, change)
             goal = own if _is_absolute(group, problem.world) else None
             if goal is not None and not _open_use(group, problem.world):
-                goal = _in_every_world(group, trial, branches, goal)
+                goal = _in_every_world(group, trial, problem.branches, goal)
         for kind, keys in _by_kind(group, world, trial, change).items():
             rows.setdefault(kind, {}).update(dict.fromkeys(keys))
             changes.setdefault(kind, {}).update(change.changes)
@@ -180,7 +178,7 @@ def _open_use(group: Tried, world: World) -> bool:
 
 def _goodness(trials: Trials, mask: int) -> int:
     """How little a world needs: fewer changes are better."""
-    order = ("ready", NOT_MEMORY, MEMORY_ALONE, MEMORY_PLUS, REPLACE, CONFLICT)
+    order = (READY, NOT_MEMORY, MEMORY_ALONE, MEMORY_PLUS, REPLACE, CONFLICT)
     return -order.index(trials.outcome(mask))
 
 
@@ -204,14 +202,14 @@ def _by_kind(group: Tried, world: World, trial: Trial, change: Change) -> dict[s
     return {kind: keys or short for kind, keys in found.items()}
 
 
-def _likely_goal(problem: Problem, found: list[Branch]) -> Goal | None:
+def _likely_goal(problem: Problem) -> Goal | None:
     """Of an open answer the least total that memory would have to come to, where it may do.
 
     None where that rests on what is in use, which is not known.
     """
     trials = problem.trials
     goals: list[Goal | None] = []
-    for branch in found:
+    for branch in problem.branches:
         for group, outcomes in branch.outcomes:
             if not group.group.memory or _open_use(group, problem.world):
                 continue

@@ -5,6 +5,7 @@ Groups share no reading but the hubs, so for each value of those the sets fold b
 """
 
 from collections.abc import Collection, Iterable
+from functools import cached_property
 from itertools import product
 from typing import Any
 
@@ -28,8 +29,10 @@ from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.outcomes import Outcomes
 from tallcheck.core.decide.trials import (
     ANOTHER,
+    CONFLICT,
     EXIT_CODES,
     NOT_MEMORY,
+    UNDECIDED,
     Trials,
     fits_system,
     is_narrow,
@@ -183,12 +186,12 @@ def _values(hub: str, asks: list[Requirement]) -> list[Any]:
 def answers_of(masks: Masks, trials: Trials) -> list[str]:
     """The outcomes of some masks, in the order of the exit codes, conflicts last."""
     found = {trials.outcome(mask) for mask in masks}
-    return [one for one in (*EXIT_CODES, "conflict") if one in found]
+    return [one for one in (*EXIT_CODES, CONFLICT) if one in found]
 
 
 def as_answers(outcomes: Iterable[str]) -> tuple[str, ...]:
     """Outcomes as the answers that are shown: a conflict is one that memory does not help."""
-    found = {NOT_MEMORY if one == "conflict" else one for one in outcomes}
+    found = {NOT_MEMORY if one == CONFLICT else one for one in outcomes}
     return tuple(one for one in EXIT_CODES if one in found)
 
 
@@ -285,6 +288,31 @@ class Problem:
             )
         self.asks = question.asks
         self.trials, self.groups = question.under(is_narrow(self.asks, world))
+
+    @cached_property
+    def branches(self) -> list[Branch]:
+        """The worlds that the machine may be in."""
+        return branches(self.groups, self.world, self.trials)
+
+    @cached_property
+    def outcomes(self) -> list[str]:
+        """What these come to."""
+        return answers_of(_union(one.masks() for one in self.branches), self.trials)
+
+    @property
+    def possible(self) -> tuple[str, ...]:
+        """The answers that it may be."""
+        return as_answers(self.outcomes)
+
+    @property
+    def answer(self) -> str:
+        """The one answer that it is, or that it is open."""
+        return self.possible[0] if len(self.possible) == 1 else UNDECIDED
+
+    @property
+    def conflict(self) -> bool:
+        """Whether needs exclude one another in some world."""
+        return CONFLICT in self.outcomes
 
 
 def _met_today(asked: list[Asked], world: World) -> list[Asked]:

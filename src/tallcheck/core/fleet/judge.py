@@ -21,9 +21,9 @@ from tallcheck.core.decide.asked import (
     wanted_systems,
 )
 from tallcheck.core.decide.changes import Goal
-from tallcheck.core.decide.decision import Verdict, answer_of, fixes_of, verdict_of
+from tallcheck.core.decide.decision import Verdict, verdict_of
 from tallcheck.core.decide.edges import edges_of
-from tallcheck.core.decide.fixes import Fix
+from tallcheck.core.decide.fixes import Fix, chosen
 from tallcheck.core.decide.groups import Group
 from tallcheck.core.decide.tried import Tried
 from tallcheck.core.decide.worlds import (
@@ -206,16 +206,15 @@ class Judge:
             self._verdicts[at] = verdict_of(self.whole_matter(at))
         return self._verdicts[at]
 
-    def answer(self, at: int) -> tuple[str, bool]:
-        """The answer for one machine, its own programs counted, and whether needs conflict."""
-        return answer_of(self.whole_matter(at))
-
     def fixes(self, at: int) -> tuple[tuple[Fix, ...], Goal | None]:
-        """What is to be done to one machine that need not be replaced, without its rows."""
-        if at in self._verdicts:
-            found = self._verdicts[at].decision
+        """What is to be done to one machine that need not be replaced.
+
+        Of sheets the whole verdict is made, which all that follows asks for.
+        """
+        if at in self._verdicts or self.fleet.sheets is not None:
+            found = self.verdict(at).decision
             return found.fixes, found.goal
-        return fixes_of(self.whole_matter(at))
+        return chosen(self.whole_matter(at))
 
     # --- classes ---
 

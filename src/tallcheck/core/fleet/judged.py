@@ -100,8 +100,8 @@ def judged_by(judge: Judge) -> Judged:
     found = _folded(judge, around[first], examples, first)
     breaking = _breaking(judge, examples)
     for at in np.flatnonzero(np.isin(around[first], breaking)).tolist():
-        answer, conflict = judge.answer(int(first[at]))
-        found[at] = ANSWERS.index(answer) | (_STUCK if conflict else 0)
+        problem = judge.whole_matter(int(first[at]))
+        found[at] = ANSWERS.index(problem.answer) | (_STUCK if problem.conflict else 0)
     answers = (found & (_STUCK - 1)).astype(np.int8)
     stuck = (found & _STUCK) != 0
     return Judged(answers[classes], classes, first.tolist(), asked, stuck[classes], judge)
@@ -110,9 +110,9 @@ def judged_by(judge: Judge) -> Judged:
 def _one_by_one(judge: Judge) -> Judged:
     """Machines that have sheets of their own: each is a class of its own."""
     size = len(judge.fleet)
-    found = [judge.answer(at) for at in range(size)]
-    answers = np.array([ANSWERS.index(answer) for answer, _ in found], dtype=np.int8)
-    stuck = np.array([conflict for _, conflict in found], dtype=bool)
+    found = [judge.whole_matter(at) for at in range(size)]
+    answers = np.array([ANSWERS.index(one.answer) for one in found], dtype=np.int8)
+    stuck = np.array([one.conflict for one in found], dtype=bool)
     return Judged(answers, np.arange(size), list(range(size)), judge.asked, stuck, judge)
 
 

@@ -5,6 +5,7 @@ The levels are those of the x86-64 psABI, "Micro-Architecture Levels".
 """
 
 from collections.abc import Iterable
+from functools import lru_cache
 
 from tallcheck.core.values.errors import InputError, nearest
 
@@ -189,6 +190,7 @@ _X86_ONLY = frozenset(_X86) - frozenset(_ARM) | {"OSFXSR", "OSXSAVE", "SCE"}
 _ARM_ONLY = frozenset(_ARM) - frozenset(_X86)
 
 
+@lru_cache(maxsize=1024)
 def canonical(name: str) -> str | None:
     """The canonical name of a set, or None for a word that names none.
 
@@ -198,6 +200,7 @@ def canonical(name: str) -> str | None:
     return _ALIASES.get(_fold(name))
 
 
+@lru_cache(maxsize=1024)
 def set_or_level(name: str) -> str:
     """The canonical name of a set or of an x86-64 level. Raises InputError for another word."""
     found = _LEVEL_ALIASES.get(_fold(name)) or canonical(name)

@@ -146,31 +146,30 @@ def checked(value: Any) -> Any:
 
 def _entries(one: Any, place: str, below: list[tuple[Any, str]]) -> int:
     """How many values stand in a list or table; what is nested is put on the next level."""
-    if type(one) is dict:
-        for key, value in one.items():
-            if type(key) is not str or len(key) > KEY_MOST or not is_text(key):
-                raise InputError("found a key that is no text", f"text of at most {KEY_MOST} "
-                                 "characters", place)  # fmt: skip
-            if type(value) is dict or type(value) is list:
-                below.append((value, f"{place}.{key}" if place else key))
-            else:
-                fault = _fault(value)
-                if fault is not None:
-                    raise fault.at(f"{place}.{key}" if place else key)
-        return len(one) + 1
-    if type(one) is list:
-        for at, value in enumerate(one):
-            if type(value) is dict or type(value) is list:
-                below.append((value, f"{place}[{at}]"))
-            else:
-                fault = _fault(value)
-                if fault is not None:
-                    raise fault.at(f"{place}[{at}]")
-        return len(one) + 1
-    fault = _fault(one)
-    if fault is not None:
-        raise fault.at(place) if place else fault
-    return 1
+    named = type(one) is dict
+    if not named and type(one) is not list:
+        fault = _fault(one)
+        if fault is not None:
+            raise fault.at(place) if place else fault
+        return 1
+    for key, value in one.items() if named else enumerate(one):
+        if named and (type(key) is not str or len(key) > KEY_MOST or not is_text(key)):
+            expected = f"text of at most {KEY_MOST} characters"
+            raise InputError("found a key that is no text", expected, place)
+        if type(value) is dict or type(value) is list:
+            below.append((value, _inside(place, key)))
+        elif type(value) is not str or len(value) > TEXT_MOST or not value.isascii():
+            fault = _fault(value)
+            if fault is not None:
+                raise fault.at(_inside(place, key))
+    return len(one) + 1
+
+
+def _inside(place: str, key: str | int) -> str:
+    """The place of an entry of a table or list."""
+    if type(key) is int:
+        return f"{place}[{key}]"
+    return f"{place}.{key}" if place else str(key)
 
 
 def _fault(value: Any) -> InputError | None:
