@@ -34,7 +34,8 @@ SYSTEMS = (
     ("Windows 10 Pro", "Windows", "10"), ("Ubuntu 22.04", "Ubuntu", "22.04"),
     ("macOS Sonoma 14.4", "macOS", "14.4"), ("Debian 12", "Debian GNU/Linux", "12"),
     ("Merrow 10", "Merrow", "10"), ("Windows 7 SP1", "Windows", "7"),
-    ("Microsoft Windows 10 Home", "Windows", "10"), ("Windows 11 Pro 23H2", "Windows", "11"),
+    ("Microsoft Windows 10 Home", "Windows", "10"), ("W10P", "Windows", "10"),
+    ("Windows 11 Pro 23H2", "Windows", "11"),
 )  # fmt: skip
 SYSTEM = ("{}", "OS: {}", "runs {}", "with {}", "Betriebssystem: {}", "it has {}")
 VOLUME = (
@@ -43,13 +44,15 @@ VOLUME = (
     "Drive C: {size} GB, {free} GB free", "C: {size}GB / {free}GB free",
     "Laufwerk C: {size} GB, {free} GB frei", "C: {size} GB total, {free} GB left",
     "C: {used} GB / {size} GB", "C: {used} of {size} GB used",
+    "C drive {size} GB, {free} GB free", "the C drive has {free} GB free of {size} GB",
+    "{free} Go libres sur le disque C de {size} Go", "{free} GB frei auf Laufwerk C von {size} GB",
 )  # fmt: skip
 COUNTS = (
     ("{c} cores, {t} threads", "ct"), ("{c}C/{t}T", "ct"), ("{c} cores / {t} threads", "ct"),
     ("Cores/Threads: {c}/{t}", "ct"), ("{c} cores ({t} threads)", "ct"), ("{c} cores", "c"),
     ("{p}P+{e}E cores", "c"), ("{p} P-cores and {e} E-cores", "c"), ("{c} Kerne", "c"),
     ("{c}-core", "c"), ("{t} logical processors", "t"), ("{c} c\u0153urs, {t} threads", "ct"),
-    ("{c} cores (2 of them idle)", "c"),
+    ("{c} cores (2 of them idle)", "c"), ("Cores: {c} Logical processors: {t}", "ct"),
 )  # fmt: skip
 # what may stand beside, of which nothing may be read
 NOISE = (
@@ -57,13 +60,17 @@ NOISE = (
     "14 inch", "two monitors", "144 Hz", "Shared memory: 128 MB",
     "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
     "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
-    "RX 580 8GB", "GT 710", "TPM 2.0 disabled in the BIOS",
+    "RX 580 8GB", "GT 710", "TPM 2.0 disabled in the BIOS", "screen 1920 by 1080",
+    "Intel UHD 620 with 128 MB dedicated", "committed 9.1/15.2 GB", "cached 2.3 GB",
+    "paged pool 412 MB", "D drive 931 GB",
     "the drive is 93% full", "7 % of memory in use",
     "it copies at 550 MB/s", "the line gives 1 Gb/s", "25.6 GB/sec is the bandwidth",
 )  # fmt: skip
 DENIED = {
     "without a TPM": {"firmware.security_module"}, "up to 64 GB": {"memory.ceiling"},
     "TPM 2.0 disabled in the BIOS": {"firmware.security_module"},
+    "screen 1920 by 1080": {"display"},
+    "Intel UHD 620 with 128 MB dedicated": {"graphics", "graphics.memory"},
     "RX 580 8GB": {"graphics"}, "GT 710": {"graphics"},
 }  # fmt: skip
 PARTS = ["memory", "drive", "name", "system", "volume", "counts"]

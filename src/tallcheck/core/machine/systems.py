@@ -19,6 +19,7 @@ _BITS = (
     r"(?:[\s-]+(?:edition|version|system|operating system))?\s*\)?"
 )
 _VERSION = r"(?:version|ver\.?|release|kernel|v)?\s*(\d+(?:\.\d+)*(?:\s+R\d)?)"
+_LETTERS_MOST = 2
 _RELEASE = r"(?i)\b(\d{2}H[12]|1[5-9]\d\d|20[0-2]\d)\b"
 _BUILD = r"(?i)\(?\b(?:os\s+)?build\s+(\d{4,6}(?:\.\d+)?)\)?"
 EXPECTED = 'a system with its version, such as "Merrow 10"'
@@ -217,8 +218,8 @@ class Systems:
                 named = word.versions[name]
                 text = text[: match.start()] + " " + text[match.end() :]
                 break
-        # "10PRO" is two words, and an edition may stand before the version
-        words = re.sub(r"(?<=\d)(?=[^\W\d]{3})", " ", text).split()
+        # "10PRO" and "10P" are two words, and an edition may stand before the version
+        words = re.sub(r"(?<=\d)(?=([^\W\d]+)\b)", self._apart, text).split()
         before = list(takewhile(lambda one: one.lower().strip(",") in self._editions, words))
         behind = " ".join(words[len(before) :])
         match = re.match(rf"{_VERSION}(?![\w.])", behind, re.IGNORECASE)
@@ -226,6 +227,10 @@ class Systems:
             return named, text
         version = self.people_say(word, re.sub(r"\s+", " ", match[1]))
         return version, " ".join((*before, behind[match.end() :]))
+
+    def _apart(self, match: re.Match[str]) -> str:
+        """The blank between a version and the word behind it, where that is one of its own."""
+        return " " if len(match[1]) > _LETTERS_MOST or match[1].lower() in self._editions else ""
 
     def _by_build(self, word: SystemWord, build: str) -> str | None:
         """The version whose builds are counted from the nearest one below a build."""

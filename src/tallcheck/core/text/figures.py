@@ -95,14 +95,18 @@ FOREIGN: tuple[Rule, ...] = (
 NOT_SO: tuple[Rule, ...] = (
     *FOREIGN,
     (r"(?:^|(?<=[,;.]))Z*n?:(?:nx)?s(?![_TjO]*[OKf])", _of_what),
-    (r"(?<!m)sE|(?<![xm])E&?s", _of_what),
+    (r"(?<!m)sE|(?<![xm])(?<!m&)E&?s", _of_what),
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
     (r"O[^,;&.:()/|s]*Z[^,;&.:()/|s]*[:=]s", _of_another),
     (r"WF?(?P<of>[SPsh])w?(?=(?P=of))", passed),
-    (r"D:[^;D&]*(?=[,;&]D:|$)|[^,;.&()]{0,8}\(D:[^()]*\)", _other_volume),
+    (
+        r"(?:D:|DO|OD)[^;D&,/.]*(?:[,/][sfuUFn%()]+(?=[,;&/.]|$))*(?=[,;&/.]|$)|[^,;.&()]{0,8}\(D:[^()]*\)",
+        _other_volume,
+    ),
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _drop),
+    (r"Q(?P<what>L)(?:\(L\))?N(?![a-zA-Z])", _no_module),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/QR<]*[QR<][^,;.()/]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/W]*W[^,;.&()/]*", _drop),
     (r"i[^,;.&]*", _drop),
@@ -178,12 +182,18 @@ def _rate_asked(sentence: Sentence, match: Match) -> bool:
     return sentence.is_about("memory")
 
 
+def _beside_modules(sentence: Sentence, match: Match) -> bool:
+    """``speed 2667 MHz, 1 of 2 slots used``: that of the modules, where no processor is told."""
+    codes = {one.code for one in sentence.items}
+    return _in_megahertz(sentence, match) and bool(codes & {*"kmTJ"}) and not codes & {*"Plct"}
+
+
 CLOCKS: tuple[Rule, ...] = (
     (r"[sTJ][_Tj]*[Tj]_*[-@,(]?[hv]|T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate),
     (r"[hv][-@(]?T|n[xm]s\)?[-@,]?[hv]", _memory_rate), (r"(?<=s)[-@]?(?P<h>h)", _in_megahertz),
     (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
     (r"@?v", passed), (r"(?:^|(?<=[,;&.]))(?P<o>O)L?[:=]?h", _of_modules),
-    (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
+    (r"L?[:=]?(?P<h>h)", _beside_modules), (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
     (r"\(?(?P<least>[hn])[-](?P<most>h)\)?", _clock_range),
     (r"(?P<least>h)[,(/]*M+:?(?P<most>h|n(?![-x]?[ctowb]))\)?", _clock_range),
     (r"\(?M+[:,]?(?P<h>h)M*\)?", _clock_most),
@@ -295,7 +305,7 @@ COUNTS: tuple[Rule, ...] = (
     (r"(?P<n>n)-?[cZ][+,&]+(?P<m>n)(?:-?[cZ]|$)", _of_two_kinds),
     (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
     (r"^(?P<n>n)(?P<sign>[(/+])(?P<m>n)[t)]*$", _two_counts),
-    (r"(?P<n>n)[-x*]?(?P<what>[cto])\)?", _counted),
+    (r"(?P<n>n)[-x*]?(?P<what>[cto])(?![:=]n)\)?", _counted),
     (r"[ct]E[:=]*n", passed), (r"(?P<what>[cto])[:=]*(?P<n>n)", _counted),
     (r"\((?:n[Z&][+,&]n[Z&]?|n[+,&]n[Z&])\)", passed),
     (r"^[(,;]?(?P<alone>n)[)_;,.!]*$", _bare_count),

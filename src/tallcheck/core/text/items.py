@@ -101,12 +101,25 @@ class _Items:
         return word and (word[0], at + 1)
 
     def _is_volume(self, at: int) -> bool:
-        return len(self.tokens[at].plain) == 1 and self.names.is_at(at + 1, ":")
+        plain = self.tokens[at].plain
+        return len(plain) == 1 and (
+            self.names.is_at(at + 1, ":") or (plain >= "c" and self._beside_drive(at))
+        )
 
     def _letter(self, at: int) -> int:
         """A volume's letter, or a word that is not known."""
         code = LETTER if self._is_volume(at) else UNKNOWN
         return self._add(code, at, at + 1, self.tokens[at].plain)
+
+    def _beside_drive(self, at: int) -> bool:
+        """Whether a drive's word is before or behind: ``disk C``, ``C drive``."""
+        behind = self.lexicon.longest(self.tokens, at + 1)
+        words = [one.word for one in self.found[-1:]] + ([behind[0]] if behind else [])
+        return any(
+            str(word.senses.get("owner")).startswith("storage")
+            for word in words
+            if word is not None
+        )
 
     def _number(
         self, first: int, text: str, word: Word | None = None, end: int | None = None

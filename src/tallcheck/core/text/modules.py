@@ -153,11 +153,12 @@ def _of_the_size(sentence: Sentence, match: Match) -> bool:
     return False
 
 
+_KIND = r"(?:[_TOkjm]|\(k\))*"
 MODULES: tuple[Rule, ...] = (
     (r"(?P<s>s)O?\((?P<sum>(?:n[BmTj]*\+)+n[BmTj]*)\)", _of_the_size),
-    (r"(?P<kit>(?P<n>n)[xm][FE]*(?P<s>s)[E]?[m]?)(?!x)", _times),
+    (r"(?P<kit>(?P<n>n)[xm](?:&?E|F)*(?P<s>s)[E]?[m]?)(?!x)", _times),
     (r"(?P<kit>(?P<s>s)[_Tj]*x(?P<n>n)m?)", _times),
-    (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times), (r"(?P<kit>(?P<n>n)kUZ?(?P<s>s)m)", _times),
+    (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times), (r"(?P<kit>(?P<n>n)kU[Zx&]?(?P<s>s)m)", _times),
     (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*[,(]?(?P<n>n)m\)?(?![FE]*[ns])))", _times),
     (r"(?<=[sTj])O?\((?P<kit>(?P<n>n)x(?P<g>n)[jTE]*)\)", _times),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
@@ -168,7 +169,7 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
     (r"(?P<kit>(?P<s>s)(?:[,O]?B|\(B\))|B[:]?(?P<z>s))", _soldered),
     (r"(?P<kit>J)_*[,]?B", _all_soldered),
-    (r"(?P<kit>[Js](?:[_TOkjm]|\(k\))*(?:[+&,]+[Js](?:[_TOkjm]|\(k\))*)+)", _beside_soldered),
+    (rf"(?P<kit>[Js]{_KIND}(?:[+&,]+[Js]{_KIND})+)(?![_TOkjmKf])", _beside_soldered),
     (r"^(?P<kit>(?P<n>n)x(?P<g>n))$", _bare_kit),
     (r"(?P<kit>(?P<n>n)?(?P<s>s))", _asked_for),
 )  # fmt: skip
@@ -287,7 +288,7 @@ def modules_told(sentence: Sentence, match: Match) -> bool:
 SLOTS: tuple[Rule, ...] = (
     (r"(?P<used>n)(?:k?U|Uk)[,;&]*(?P<free>n)(?:k?f|fk)", _both_parts),
     (r"(?P<free>n)(?:k?f|fk)[,;&]*(?P<used>n)(?:k?U|Uk)", _both_parts),
-    (r"(?:k[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
+    (r"(?:k[Uf]?[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
     (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)(?!:)", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),

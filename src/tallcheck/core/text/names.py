@@ -1,14 +1,16 @@
-"""Names in a sentence: processors and systems, with their bits, shapes, sets and displays."""
+"""Names in a sentence: processors, systems, adapters; their bits, shapes, sets and displays."""
 
 import re
 
 from msgspec import structs
 
 from tallcheck.core.machine.names import stated_clock
+from tallcheck.core.machine.sheet import Graphics
 from tallcheck.core.machine.systems import SystemSaid
 from tallcheck.core.text.labels import SWITCHED
 from tallcheck.core.text.plain_values import system_told, tried_plain
 from tallcheck.core.text.sentence import Match, Rule, Sentence
+from tallcheck.core.values.quantities import parse_memory
 
 
 def _sockets(sentence: Sentence, match: Match) -> bool:
@@ -309,7 +311,33 @@ NAMES: tuple[Rule, ...] = (
     (r"(?P<e>e)", _mode),
     (r"L[:=]?[nZp]*[,(:]+z\)?", _off_behind), (r"L[:=(,]*(?=L)", _labelled_again),
     (r"L[,(:)]*n", _version_behind),
-    (r"L[:=]?(?P<value>[^_,;&LOPS:=]+)", labelled), (r"L[:=]?(?=[,;&._]|$)", _labelled_beside),
+    (r"L[:=]?(?P<value>(?:(?![/.](?![Zz]))[^_,;&LOPS:=])+)", labelled),
+    (r"L[:=]?(?=[,;&._]|$)", _labelled_beside),
     (r"I(?:[,;/&+]I)*", _sets),
     (r"(?P<d>d)|(?P<n>n)x(?P<m>n)(?![a-z])", _display),
 )  # fmt: skip
+
+
+def _adapter(sentence: Sentence, match: Match) -> bool:
+    """A graphics adapter by its name, with its memory."""
+    at = sentence.place(match, "s", "z", "y")
+    memory = None if at is None else parse_memory(sentence.sized(at))
+    name = " ".join(sentence.written(match.start("G")).split())
+    sentence.told.setdefault("graphics", [Graphics(name, memory)])
+    return True
+
+
+def _adapter_with(sentence: Sentence, match: Match) -> bool:
+    """``GTX 1650 with 4 GB, 16 GB RAM``: the adapter's, where another size is the memory's."""
+    others = sum(one.code == "s" for one in sentence.items) > 1
+    memory = any(one.value == "memory.installed" for one in sentence.items)
+    return others and memory and _adapter(sentence, match)
+
+
+ADAPTERS: tuple[Rule, ...] = (
+    (r"(?P<s>s)[_]*(?P<G>G)[(,]*(?!s)", _adapter),
+    (r"(?P<G>G)(?:\(?(?P<z>s)|,(?P<y>s)(?!T))(?![_TjF]*[OKfu])\)?", _adapter),
+    (r"(?P<G>G)&(?P<z>s)(?![_TjF]*[OK])", _adapter_with),
+    (r"(?P<G>G)", _adapter),
+)
+"""What comes in front of the sizes that are of something else."""

@@ -47,6 +47,7 @@ _WEAK = {"processor.line", "processor.maker", "processor.generation", "system.sh
 _LINE_MOST, _LINES_MOST = 8192, 20_000
 _SENTENCES_MOST = 2000
 """Sentences that are looked at in one text: their words are held against every name."""
+_CLAUSES = re.compile(r"[,;]\s")
 _DOTS = re.compile(r"[\s.\u2026_]+$")
 """What leads from a label to its value in a column."""
 MACHINE = "machine"
@@ -325,9 +326,21 @@ def _sentence(text: str, vocabulary: Vocabulary, asked: str | None = None) -> St
     if told and len(told) >= len(read.told):
         return Statement(told, [])
     weak = bool(read.left) and {one.key for one in read.told} <= _WEAK
-    if read.doubtful or weak:
-        return Statement([], [])
-    return read
+    if read.doubtful and not read.open and not read.denied:
+        return _by_clause(text, read, vocabulary)
+    return Statement([], []) if read.doubtful or weak else read
+
+
+def _by_clause(text: str, whole: Statement, vocabulary: Vocabulary) -> Statement:
+    """Of a sentence with much that is not known what its clauses tell that are known throughout."""
+    found = Statement([], [])
+    for part in map(str.strip, _CLAUSES.split(text)):
+        read = read_statement(part, vocabulary)
+        if read.told and not read.left and all(one in whole.told for one in read.told):
+            found.told += read.told
+        else:
+            found.left.append(part)
+    return found
 
 
 def _type_told(text: str, vocabulary: Vocabulary) -> list[Told]:

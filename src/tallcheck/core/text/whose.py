@@ -4,8 +4,8 @@ import re
 
 from tallcheck.core.machine.amounts import can_be_fitted
 from tallcheck.core.machine.readings import kind_of
-from tallcheck.core.machine.sheet import Graphics
 from tallcheck.core.text.modules import MODULES, SLOTS, modules_told, type_named
+from tallcheck.core.text.names import ADAPTERS
 from tallcheck.core.text.sentence import Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import FREE_RANGE, GIB, MIB, parse_memory, parse_storage
 
@@ -62,7 +62,8 @@ def _memory_only(sentence: Sentence) -> bool:
 
 def _free(sentence: Sentence, match: Match) -> bool:
     at, of = match.start("s"), sentence.place(match, "of", "of2")
-    if sentence.codes[at] == "n" and not _drives(sentence):
+    bare = sentence.codes[at] == "n"
+    if bare and (not _drives(sentence) or ("/" in match[0] and not _over(sentence, match))):
         return False
     if of is not None and _VOLUME in sentence.told:
         return False  # the volume's size is told: what follows is another thing's
@@ -268,9 +269,10 @@ def _in_use(sentence: Sentence, match: Match) -> bool:
     if alone and not sentence.page and _led_by_drive(sentence, at):
         _tell_drive(sentence, at, _size(sentence, place, "storage"))
         return True
-    if not (sentence.asked or any(one.code in "KDO" for one in sentence.items)):
+    beside = any(one.code in "kmT" for one in sentence.items)
+    if not (sentence.asked or beside or any(one.code in "KDO" for one in sentence.items)):
         return _UNOWNED * used < whole
-    of_memory = not sentence.page and _by_memory(sentence)
+    of_memory = not sentence.page and (_by_memory(sentence) or beside)
     if _drives(sentence) or not (sentence.is_about("memory") or of_memory):
         return False
     _tell_memory(sentence, whole)
@@ -314,7 +316,7 @@ def _in_a_row(sentence: Sentence, match: Match) -> bool:
 
 def _over(sentence: Sentence, match: Match) -> bool:
     """``0.6/4.0 GB``: what is in use of something."""
-    return sentence.items[match.end() - 1].start - sentence.items[match.start()].end == 1
+    return sentence.items[match.start() + 2].start - sentence.items[match.start()].end == 1
 
 
 def _in_bytes(sentence: Sentence, match: Match) -> bool:
@@ -323,6 +325,7 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
 
 
 _SIZES: tuple[Rule, ...] = (
+    (r"[~]?sC|C[:]?(?:n/)?s", passed),
     (r"(?P<s>s)(?P<z>s)", _again),
     (r"(?<=[P_])/(?P<s>s)/(?P<d>s)(?![fUu])", _in_a_row),
     (r"%(?:UF|[F/])(?P<s>s)[fU]?", _share_of),
@@ -333,9 +336,9 @@ _SIZES: tuple[Rule, ...] = (
     (r"(?P<s>[sn])[/F](?P<of>s)", _free_asked),
     (r"n/s", _over),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
-    (r"\(?D:?\)?[:-]?(?P<s>s)(?![fU])", _volume),
-    (r"[~]?sC|C[:]?s|[,(]*sV\)?|VO[:=]?s", passed),
-    (r"(?P<s>[sn])f(?:[F/]*(?P<of>s)|F(?P<of2>n)(?![a-zA-Z]))", _free),
+    (r"\(?D:?\)?O?[:-]?(?P<s>s)(?![fU])", _volume),
+    (r"[,(]*sV\)?|VO[:=]?s", passed),
+    (r"(?P<s>[sn])f(?:[F/]*(?:OD?F?)?(?P<of>s)|F(?P<of2>n)(?![a-zA-Z]))", _free),
     (r"(?P<of>s)F(?P<s>s)f", _free),
     (r"(?P<s>[sn])F?f", _free),
     (r"fK?:?(?P<s>s)", _free),
@@ -364,15 +367,6 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
     return False
 
 
-def _adapter(sentence: Sentence, match: Match) -> bool:
-    """A graphics adapter by its name, with its memory."""
-    at = sentence.place(match, "s", "z", "y")
-    memory = None if at is None else _size(sentence, at, "memory")
-    name = " ".join(sentence.written(match.start("G")).split())
-    sentence.told.setdefault("graphics", [Graphics(name, memory)])
-    return True
-
-
 def _memory_and_drive(sentence: Sentence, match: Match) -> bool:
     """``8/256`` behind a machine's name: memory and drive, in GB, as shops write them."""
     memory, drive = (
@@ -386,9 +380,7 @@ def _memory_and_drive(sentence: Sentence, match: Match) -> bool:
 
 
 AMOUNTS: tuple[Rule, ...] = (
-    (r"(?P<s>s)[_]*(?P<G>G)[(,]*(?!s)", _adapter),
-    (r"(?P<G>G)(?:\(?(?P<z>s)|,(?P<y>s)(?!T))(?![_TjF]*[OK])\)?", _adapter),
-    (r"(?P<G>G)", _adapter), *MODULES, *SLOTS, *_SIZES,
+    *ADAPTERS, *MODULES, *SLOTS, *_SIZES,
     (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=_)(?P<n2>n)/(?P<m2>n)$", _memory_and_drive),
     (r"(?:^|(?<=[,;&.]))[^,;&.]+", _by_owner),
     (r"K+", _kind),
