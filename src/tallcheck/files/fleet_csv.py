@@ -12,7 +12,7 @@ from pyarrow import csv as pacsv
 from tallcheck.core.fleet.columns import Ints
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.plain import utf8
+from tallcheck.core.values.plain import mended, utf8
 from tallcheck.files.csv_cells import count_of, ensure_cells
 from tallcheck.files.fleet_rows import Theirs, is_text, key_of, lines_above, recognised, with_names
 from tallcheck.files.fleet_table import Rows
@@ -27,12 +27,12 @@ def csv_table(
     data: bytes, headings: dict[str, Theirs], path: str, vocabulary: Vocabulary
 ) -> tuple[pa.Table, Rows]:
     """The table, and which line each row stood on. Raises InputError."""
-    data = utf8(data, shown(path))
+    data, bad_text = mended(utf8(data, shown(path)))
     if b"\n" not in data:  # lines may end as old systems had them
         data = data.replace(b"\r", b"\n")
     above, at, named = lines_above(data[:_START].split(b"\n"), headings, vocabulary)
     kept, comments = _without_comments(data, above, at)
-    start = kept[: max(kept.find(b"\n"), 0) or len(kept)].decode("utf-8", "replace")
+    start = kept[: max(kept.find(b"\n"), 0) or len(kept)].decode()
     mark = named or delimiter_of(start)
     try:
         header = [cell.strip() for cell in next(csv.reader([start], delimiter=mark), [])]
@@ -47,7 +47,7 @@ def csv_table(
     for at, name in enumerate(header):
         if name in header[:at]:
             raise InputError(f"found the column '{name}' twice", "each column once", shown(path))
-    table, torn, bad_text = _arrow_table(kept, header, headings, path, mark, vocabulary)
+    table, torn = _arrow_table(kept, header, headings, path, mark, vocabulary)
     lines = _lines(kept, len(table), [number for number, _ in torn], mark)
     # a blank line leaves every column without a value
     may_be = all(column.null_count for column in table.columns)
@@ -72,8 +72,8 @@ def _arrow_table(
     path: str,
     mark: str,
     vocabulary: Vocabulary,
-) -> tuple[pa.Table, list[tuple[int, str]], bool]:
-    """The table, the rows that have other cells than the header, and whether text was mended.
+) -> tuple[pa.Table, list[tuple[int, str]]]:
+    """The table, and the rows that have other cells than the header.
 
     Nothing is said of a row of blanks.
     """
@@ -94,7 +94,7 @@ def _arrow_table(
     }  # fmt: skip
 
     def read(threads: bool, line_ends: bool) -> pa.Table:
-        table = pacsv.read_csv(
+        return pacsv.read_csv(
             pa.BufferReader(data),
             pacsv.ReadOptions(use_threads=threads, column_names=header, skip_rows=1,
                               block_size=4 << 20),
@@ -107,31 +107,17 @@ def _arrow_table(
                 true_values=[], false_values=[],
             ),
         )  # fmt: skip
-        if any(_is_bytes(one.type) for one in table.schema):
-            raise pa.ArrowInvalid("bytes that are no text")
-        return table
 
     try:
         try:
-            table = read(True, False)
+            return read(True, False), torn
         except pa.ArrowInvalid:
-            mended = data.decode("utf-8", "replace").encode()
-            if mended != data:  # bytes that are no text are shown as such, wherever they stand
-                table, torn, _ = _arrow_table(mended, header, headings, path, mark, vocabulary)
-                return table, torn, True
             # a torn row may be one with a line end in a cell; and only one thread counts rows, or
             # may call back: another one might do so while the interpreter ends, which aborts it
-            table = read(False, b'"' in data)
+            return read(False, b'"' in data), torn
     except pa.ArrowInvalid as error:
         reason = str(error).partition("\n")[0]
         raise InputError(f"found no CSV: {reason}", "a header and rows", shown(path)) from None
-    return table, torn, False
-
-
-def _is_bytes(kind: Any) -> bool:
-    """Whether a column was taken for bytes, which is what text that is none comes to."""
-    kind = kind.value_type if pa.types.is_dictionary(kind) else kind
-    return bool(pa.types.is_binary(kind) or pa.types.is_large_binary(kind))
 
 
 def _without_comments(data: bytes, above: list[int], header: int) -> tuple[bytes, list[int]]:
@@ -158,7 +144,7 @@ def _lines(data: bytes, count: int, torn: list[int], mark: str) -> Ints:
     if physical == rows + 1:
         return np.delete(np.arange(2, physical + 1), [number - 2 for number in torn])
     # cells that hold line ends: rows are counted in records, and take up lines of their own
-    reader = csv.reader(io.StringIO(data.decode("utf-8", "replace"), newline=""), delimiter=mark)
+    reader = csv.reader(io.StringIO(data.decode(), newline=""), delimiter=mark)
     starts, line = [], 1
     with suppress(csv.Error):
         for _ in reader:

@@ -229,11 +229,18 @@ def no_machines(table: pa.Table, name: str, vocabulary: Vocabulary) -> Any:
     places = np.flatnonzero(alone & ~found)
     if not len(places):
         return found
-    numbered = flags(pc.fill_null(pc.match_substring_regex(names, r"\d"), False))
-    most_numbered = numbered[~alone].mean() > 0.5 if (~alone).any() else False
+    numbered, several = (
+        flags(pc.fill_null(pc.match_substring_regex(names, one), False))
+        for one in (r"\d", r"\w \w")
+    )
+    machines = ~alone
+    most_numbered = machines.any() and numbered[machines].mean() > 0.5
     for at in places:
         text = names[at].as_py()
         if text is not None:
-            heading = most_numbered and not numbered[at]
+            # no name is like those of the machines: without a number, or of several words
+            heading = (most_numbered and not numbered[at]) or (
+                machines.any() and several[at] and not several[machines].any()
+            )
             found[at] = heading or _COUNTED.fullmatch(text.strip()) is not None
     return found

@@ -33,7 +33,8 @@ class Rows(Struct):
 
     lines: Any = None
     unreadable: list[tuple[int, str]] = []
-    bad_text: bool = False
+    bad_text: str = ""
+    """What was done with bytes that are not UTF-8."""
     blank: Any = ()
     """Lines with nothing on them, which are no rows."""
 
@@ -72,7 +73,7 @@ def from_table(
     fleet = Fleet(names, lines.astype(np.int64), numbers, words,
                   np.zeros(len(names), dtype=np.uint32), vocabulary)  # fmt: skip
     if rows.bad_text:
-        remarks.append("found bytes that are not UTF-8: they are shown as \ufffd")
+        remarks.append(f"found bytes that are not UTF-8: {rows.bad_text}")
     return FleetFile(
         fleet, faults, rows.unreadable, remarks, whole, own=own, twice=lambda: named_twice(names)
     )

@@ -35,6 +35,23 @@ def utf8(data: bytes, where: str = "") -> bytes:
         raise InputError("found UTF-16 that breaks off", "whole text", where) from None
 
 
+def mended(data: bytes) -> tuple[bytes, str]:
+    """Text of a list as UTF-8, and what was mended in it; "" where it was UTF-8 already.
+
+    What has nothing of UTF-8 is text of the Windows code page for Western Europe.
+    """
+    if data.isascii():
+        return data, ""
+    try:
+        data.decode()
+    except UnicodeDecodeError:
+        text = data.decode("utf-8", "replace")
+        if text.replace("\ufffd", "").isascii():
+            return data.decode("cp1252", "replace").encode(), "read as the Windows code page 1252"
+        return text.encode(), "shown as \ufffd"
+    return data, ""
+
+
 def text_of(data: bytes, where: str = "") -> str:
     """The bytes as text, from UTF-8, or UTF-16 with its mark. Raises InputError."""
     if len(data) > 3 and not data.startswith(WIDE_MARKS) and 0 in (data[0], data[1]):
