@@ -133,8 +133,8 @@ def test_line_ends_in_cells_and_bytes_that_are_no_text(tmp_path: Path) -> None:
     assert found.fleet.lines.tolist() == [2, 5]
     assert len(found.unreadable) == 1
     # a code page's, or UTF-8 with a byte that is broken
-    for text, name in ((b"w\xfcrfel", "w\u00fcrfel"), (b"w\xc3\xbcrf\xfcl", "w\u00fcrf\ufffdl")):
-        found = read(tmp_path, b"name,cores\n" + text + b",4\n")
+    for written, name in ((b"w\xfcrfel", "w\u00fcrfel"), (b"w\xc3\xbcrf\xfcl", "w\u00fcrf\ufffdl")):
+        found = read(tmp_path, b"name,cores\n" + written + b",4\n")
         assert str(found.fleet.names[0]) == name
         assert any("UTF-8" in remark for remark in found.remarks)
 

@@ -16,7 +16,8 @@ SAID: dict[str, tuple[str, ...]] = {
         "M\u00e9moire : {} Go", "{} Go de RAM", "Memoria: {} GB de RAM", "Memoria: {} GB di RAM",
         "Werkgeheugen: {} GB", "A minimum of {} GB RAM is required", "Memory (RAM): {} GB",
         "Requires {} GB of RAM", "{} gigabytes (GB) of RAM", "RAM {} GB minimum",
-        "Memory: {}-96 GB by workload", "RAM: {} GB \u2013 96 GB", "Arbeitsspeicher: mind. {} GB",
+        "Memory\nMinimum: {} GB", "{}GB system RAM", "Memory: {}-96 GB by workload",
+        "RAM: {} GB \u2013 96 GB", "Arbeitsspeicher: mind. {} GB",
     ),
     "storage_free": (
         "Disk space: {} GB", "{} GB free disk space", "{} GB of available disk space",
@@ -24,6 +25,7 @@ SAID: dict[str, tuple[str, ...]] = {
         "Hard disk: {} GB free", "Festplatte: {} GB verf\u00fcgbarer Speicherplatz",
         "{} GB freier Speicherplatz", "Espace disque : {} Go", "{} Go d'espace disque",
         "Almacenamiento: {} GB de espacio disponible", "{} GB di spazio libero su disco",
+        "Disk space:\nMinimum: {} GB", "{} GB freier Festplattenspeicher",
         "Vrije schijfruimte: {} GB", "Free space on the system drive: {} GB",
     ),
     "cores": (
@@ -37,7 +39,7 @@ SAID: dict[str, tuple[str, ...]] = {
         "{} GHz processor", "CPU: {} GHz", "Processor: {} GHz or faster", "{} GHz CPU or faster",
         "Prozessor: {} GHz oder schneller", "Processeur : {} GHz", "Procesador a {} GHz",
         "a processor running at {} GHz", "Clock speed: {} GHz", "{} gigahertz (GHz) or faster",
-        "At least a {} GHz processor",
+        "At least a {} GHz processor", "{}-GHz-Prozessor", "Processor\n  Minimum: {} GHz",
         "{} GHz processor (multi-core recommended)",
     ),
     "display": (
@@ -132,9 +134,10 @@ def _holds(drawn: dict[str, Any]) -> None:
         at = drawn[key][1] % len(figures)
         minimum[key] = _value(key, figures[at])
         lines.append(text.format(figures[at]))
-        if key == "memory" and drawn["better"] and text.endswith("{} GB"):
+        alone = text.endswith("{} GB") and "\n" not in text
+        if key == "memory" and drawn["better"] and alone:
             better[key] = _value(key, figures[at - 1])
-            two = BETTER[drawn["better"] % len(BETTER)]
+            two = BETTER[drawn["better"] - 1]
             lines[-1] = two.format(lines[-1], f"{figures[at - 1]} GB")
     noise = NOISE[drawn["noise"]]
     lines.insert(drawn["at"] % (len(lines) + 1), noise)
@@ -154,7 +157,7 @@ def _draw() -> st.SearchStrategy[Any]:
             "keys": st.lists(st.sampled_from(sorted(SAID)), min_size=1, max_size=5, unique=True),
             "noise": st.integers(0, len(NOISE) - 1),
             "at": st.integers(0, 5),
-            "better": st.integers(0, 4),
+            "better": st.integers(0, len(BETTER)),
             "bullet": st.integers(0, len(BULLETS) - 1),
         }
     )

@@ -107,9 +107,12 @@ _TOKEN = re.compile(
 )
 BRACKETS = str.maketrans("[]{}", "()()")
 """All brackets are the same."""
-_MARKS_OF_TRADE = re.compile(
-    r"(?<=\d)\.?[\u00aa\u00ba\u00b0]|\s?\((?:[rc]|tm)\)|[\u00ae\u2122\u00a9]", re.IGNORECASE
+_NO_TOKENS = re.compile(
+    r"(?<=\d)\.?[\u00aa\u00ba\u00b0]|\s?\((?:[rc]|tm)\)|[\u00ae\u2122\u00a9]"
+    r"|(?<=\d)-(?=(?:[kmgt]i?[bo]|[gm]hz)(?![^\W_]))",
+    re.IGNORECASE,
 )
+"""Marks of trade, and what joins a figure to its unit: ``2-GHz``."""
 
 
 class Token(Struct, frozen=True):
@@ -123,7 +126,7 @@ class Token(Struct, frozen=True):
 
 def tokens_of(text: str) -> list[Token]:
     """The tokens of a text, in order; marks of trade are none, and a number is never cut."""
-    bare = _MARKS_OF_TRADE.sub(lambda mark: " " * len(mark[0]), text.translate(BRACKETS))
+    bare = _NO_TOKENS.sub(lambda mark: " " * len(mark[0]), text.translate(BRACKETS))
     found = []
     for match in _TOKEN.finditer(bare):
         kind = match.lastgroup or "mark"

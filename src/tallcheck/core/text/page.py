@@ -22,7 +22,7 @@ _NOTE, _NOTED = re.compile(r"\[\d{1,2}\] "), re.compile(r"(?<=[^\W\d])\[\d{1,2}\
 """A note in brackets, and where one is pointed to."""
 _QUOTED = ('"', "\u201c", "\u201e", "\u00ab")
 _SENTENCES = re.compile(
-    r"(?<=\w)\.\s+(?=[A-Z])(?!Gen)|(?<=[^\W\d]{5})(?<!(?i:approx))\.\s+(?=\d)|(?<=\))\.\s+(?=\w)"
+    r";\s+|(?<=\w)\.\s+(?=[A-Z])(?!Gen)|(?<=[^\W\d]{5})(?<!(?i:approx))\.\s+(?=\d)|(?<=\))\.\s+(?=\w)"
 )
 """What ends a sentence; before a figure it may end an abbreviation."""
 _SLASHED = re.compile(r"\s*([\d.,]+) ?([KMGT]i?[Bo])?\s*/\s*([\d.,]+\s*([KMGT]i?[Bo]))\s*")
@@ -82,6 +82,8 @@ class _Reader:
         self.system, self.vocabulary = system, vocabulary
         self.page = Page({MINIMUM: {}, RECOMMENDED: {}}, [])
         self.level = MINIMUM
+        self.about = ""
+        """The label above lines that name a level and a value alone."""
         self.columns: list[str] = []
         """The levels of the columns, where these have any."""
         self.refused = False
@@ -106,6 +108,8 @@ class _Reader:
             self.level, self.columns = levels[0], []
         elif len(cells) == 1 and self._is_title(cells[0]):
             return
+        elif len(cells) == 1 and self._is_label(cells[0]):
+            self.about = cells[0].rstrip(": ")
         elif parts := self._by_column(cells) if self.columns else _slashed(_joined(cells)):
             head, values = parts
             for level, value in zip(self.columns or (MINIMUM, RECOMMENDED), values, strict=True):
@@ -154,6 +158,12 @@ class _Reader:
             and not re.search(r"\d\s*[A-Za-z]?[bB]\b", text)
         )
 
+    def _is_label(self, text: str) -> bool:
+        """Whether a line is a label for itself, and asks for nothing by its name."""
+        phrases, word = self.vocabulary.phrases, fold(text.rstrip(": "))
+        known = word in phrases.within.get("page", {}) or word in phrases.labels
+        return known and not asked_in(text, self.vocabulary, self.system).values
+
     def _statements(self, line: str, number: int) -> None:
         """The statements of a line, which may name their level in front."""
         level = self.level
@@ -164,6 +174,9 @@ class _Reader:
             if rest and rest[0].strip():
                 named = self._level(head)
                 text = rest[0] if named is not None or self._is_title(head) else sentence
+            self.about = self.about if named else ""
+            if self.about and not re.match(r"[^\d:]*:", text):
+                text = f"{self.about}: {text}"
             level = named or level
             before = self._statement(self._second(text.strip(), level), level, number, before)
 
