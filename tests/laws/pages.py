@@ -16,7 +16,8 @@ SAID: dict[str, tuple[str, ...]] = {
         "M\u00e9moire : {} Go", "{} Go de RAM", "Memoria: {} GB de RAM", "Memoria: {} GB di RAM",
         "Werkgeheugen: {} GB", "A minimum of {} GB RAM is required", "Memory (RAM): {} GB",
         "Requires {} GB of RAM", "{} gigabytes (GB) of RAM", "RAM {} GB minimum",
-        "Memory\nMinimum: {} GB", "{}GB system RAM", "Memory: {}-96 GB by workload",
+        "Memory\nMinimum: {} GB", "RAM\n{} GB", "System memory (RAM): {} GB", "{}GB system RAM",
+        "Memory: {}-96 GB by workload",
         "RAM: {} GB \u2013 96 GB", "Arbeitsspeicher: mind. {} GB",
     ),
     "storage_free": (
@@ -55,7 +56,8 @@ SAID: dict[str, tuple[str, ...]] = {
         "DirectX {} capable graphics",
     ),
     "graphics_memory": (
-        "{} GB VRAM", "VRAM: {} GB", "{} GB of video memory", "Graphics card with {} GB",
+        "{} GB VRAM", "VRAM: {} GB", "Video: {} GB",
+        "{} GB of video memory", "Graphics card with {} GB",
         "Graphics: {} GB VRAM", "GPU with {} GB VRAM", "Video memory: {} GB",
         "Grafikkarte mit {} GB", "Graphics memory: {} GB", "{} GB graphics memory",
         "Dedicated video memory: {} GB", "at least {} GB VRAM",
@@ -103,6 +105,8 @@ NOISE = (
 )  # fmt: skip
 BETTER = (
     "{}, {} recommended",
+    "{}, rec. {}",
+    "{} ({} rec.)",
     "{} ({} recommended)",
     "{}; recommended: {}",
     "{} (recommended: {})",

@@ -164,7 +164,7 @@ _TURNED: tuple[Rule, ...] = (
     (r"M+[:]?[snh]O?|[snh]M+", passed), (r"<[^,;.]*", _reported),
     (r"Pg?", _series), (r"P@?h?", _other_line),
     *FOREIGN,
-    (r"A[|/][plP]|[plP][|/]A|I[|/][ZAI]|[ZA][|/]I", _reported),
+    (r"p(?:[|/,]+p)+", passed), (r"A[|/][plP]|[plP][|/]A|I[|/][ZAI]|[ZA][|/]I", _reported),
     (r"\([^()]*s[^()]*Z[^()]*\)", _reported),
     (r"\([^()]*s[^()]*d[^()]*\)", _reported), (r"d", _in_passing),
     (_BITS, _either),
@@ -226,8 +226,9 @@ def _label(text: str, vocabulary: Vocabulary) -> tuple[str | None, str]:
     head, colon, rest = text.partition(":")
     if not colon or not rest.strip():
         return None, text
-    key = vocabulary.phrases.within.get("page", {}).get(fold(head))
-    known = vocabulary.phrases.labels.get(fold(head))
+    bare = fold(re.sub(r"\([^()]*\)", " ", head))
+    key = vocabulary.phrases.within.get("page", {}).get(bare)
+    known = vocabulary.phrases.labels.get(bare)
     if key is None and known is not None:
         if known in SWITCHED:  # asked for by its name, whatever stands behind it
             return None, text

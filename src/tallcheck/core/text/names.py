@@ -178,9 +178,9 @@ def _bits(sentence: Sentence, match: Match) -> bool:
 
 
 def _heads(sentence: Sentence, key: str) -> bool:
-    """Whether the label of a reading stands before all else."""
-    first = sentence.items[0]
-    return first.code == "L" and first.value == key
+    """Whether the label of a reading stands before all else but makers."""
+    first = next((one for one in sentence.items if one.code not in "p|,"), None)
+    return first is not None and first.code == "L" and first.value == key
 
 
 def _architecture(sentence: Sentence, match: Match) -> bool:

@@ -82,8 +82,8 @@ class _Reader:
         self.system, self.vocabulary = system, vocabulary
         self.page = Page({MINIMUM: {}, RECOMMENDED: {}}, [])
         self.level = MINIMUM
-        self.about = ""
-        """The label above lines that name a level and a value alone."""
+        self.about, self.just_begun = "", False
+        """The label above a value, or above lines that name a level and a value alone."""
         self.columns: list[str] = []
         """The levels of the columns, where these have any."""
         self.refused = False
@@ -109,7 +109,7 @@ class _Reader:
         elif len(cells) == 1 and self._is_title(cells[0]):
             return
         elif len(cells) == 1 and self._is_label(cells[0]):
-            self.about = cells[0].rstrip(": ")
+            self.about, self.just_begun = cells[0].rstrip(": "), True
         elif parts := self._by_column(cells) if self.columns else _slashed(_joined(cells)):
             head, values = parts
             for level, value in zip(self.columns or (MINIMUM, RECOMMENDED), values, strict=True):
@@ -174,9 +174,9 @@ class _Reader:
             if rest and rest[0].strip():
                 named = self._level(head)
                 text = rest[0] if named is not None or self._is_title(head) else sentence
-            self.about = self.about if named else ""
-            if self.about and not re.match(r"[^\d:]*:", text):
-                text = f"{self.about}: {text}"
+            below = self.about if named or self.just_begun else ""
+            text = f"{below}: {text}" if below and not re.match(r"[^\d:]*:", text) else text
+            self.about, self.just_begun = below if named else "", False
             level = named or level
             before = self._statement(self._second(text.strip(), level), level, number, before)
 
