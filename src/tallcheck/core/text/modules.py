@@ -332,7 +332,8 @@ def modules_said(text: str, vocabulary: Vocabulary) -> list[Module]:
     modules: list[Module] = []
     whole = re.sub(r"(?i)\bon-board\b", "on board", _glued(text))
     phrases = vocabulary.phrases
-    for said, ours in ((phrases.free, "empty"), (phrases.senses.get("soldered", ()), "soldered")):
+    empty_words = (*phrases.words.get("position", ()), *phrases.free)
+    for said, ours in ((empty_words, "empty"), (phrases.senses.get("soldered", ()), "soldered")):
         whole = re.sub(any_of(said), ours, whole) if said else whole
     for part in (one.strip() for one in re.split(r"[,;+|/]", whole)):
         named = re.match(_NAMED, part)

@@ -26,7 +26,6 @@ _CODED = {"smbiosmemorytype": ("type", TYPES), "formfactor": ("form", CIM_FORMS)
 """The same where a number stands for it."""
 OF_MODULES = (CAPACITY, "speed", *_WORDS)
 _TYPE = r"(?i)(?:lp)?ddr\d?l?x?"
-_NONE_FITTED = ("empty", "no module installed")
 _TITLE = r"(?i)\s*((?:bank|dimm|slot|channel)[^:]*):\s*"
 
 
@@ -106,11 +105,10 @@ def _position(cells: dict[str, str], vocabulary: Vocabulary) -> Module | None:
     known = re.fullmatch(_TYPE, kind) or kind.lower() in ("empty", "unknown")
     if not size or not (known or "locator" in cells):
         return None
-    empty = size.lower() in _NONE_FITTED
     words = [size, *(one for one in (kind, cells.get("speed", ""), cells.get("formfactor", ""))
                      if re.match(r"(?i)(?:lp)?ddr|\d|(?:so-?)?dimm", one))]  # fmt: skip
     try:
-        module = modules_said("-" if empty else " ".join(words), vocabulary)[0]
+        module = modules_said(" ".join(words), vocabulary)[0]
     except InputError:
         return None
     return structs.replace(module, slot=cells.get("locator"))
