@@ -27,8 +27,7 @@ ReadingKey = Literal[
 Fact = Literal[
     "processor.complete", "software.complete", "firmware.looked_at", "publisher.generation",
     "system.wanted", "usage.in_use", "memory.least", "memory.most", "memory.most_shown",
-    "memory.fixed",
-    "extra.cores_off", "extra.threads_off",
+    "memory.fixed", "extra.cores_off", "extra.threads_off",
 ]  # fmt: skip
 """What rules read besides: no reading of a machine."""
 RuleKey = ReadingKey | Fact

@@ -12,7 +12,6 @@ from tallcheck.core.values.quantities import parse_version
 
 _MENDS: frozenset[RuleKey] = frozenset({"system.shape", "system.virtual"})
 _PLENTY = 1 << 50
-_NEWEST = "99999"
 
 
 def _fix(view: View) -> str:
