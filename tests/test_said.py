@@ -673,15 +673,26 @@ def test_a_call_takes_answers_as_callers_give_them(tmp_path: Path) -> None:
         'tallcheck = "needs/1"\ntitle = "Wattle"\nkind = "program"\n[minimum]\nmemory = "8 GB"\n'
         'os = ["Windows >= 10"]\nstorage = "64 GB"\ngeneration = {"Core" = 8, "*" = "none"}\n'
     )
-    answers = ["Windows 10 Home", "laptop", "8.00 GB (7.83 GB usable)", "64", "some i5, 8th gen",
-               "256 GB SSD", "no idea"]  # fmt: skip
+    answers = [
+        "Windows 10 Home",
+        "laptop",
+        "8.00 GB (7.83 GB usable)",
+        "64",
+        "about 50 gigs",
+        "my shape is tower",
+        "it is a notebook",
+        "some i5, 8th gen",
+        "256 GB SSD",
+        "no idea",
+    ]
     ran = call("describe", "x", "--for", "w.needs.toml", cwd=tmp_path,
               stdin="\n".join(answers).encode())  # fmt: skip
     heard = ran.err
     assert ran.code == 0
     assert "\noperating system?" in heard
+    assert heard.count("\nprocessor's name?") == 3  # told of other things, it asks again
     for part in ("version 10, edition Home", "that is the shape of the machine: taken for it",
-                 "8 GB fitted", 'not understood: found "64"', "generation 8", "a drive of 256 GB",
+                 "8 GB fitted", 'not understood: found "about 50 gigs"', 'not understood: found "64"', "generation 8", "a drive of 256 GB",
                  "Press the Windows key"):  # fmt: skip
         assert part in heard
     assert ran.json()["system"]["shape"] == "notebook"

@@ -13,14 +13,16 @@ from tallcheck.core.machine.sheet import Machine
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.messages.hints import read_out
 from tallcheck.core.messages.values import told_text
-from tallcheck.core.text.lexicon import tokens_of
+from tallcheck.core.text.items import items_of
 from tallcheck.core.text.said import is_unknown, read_said, read_statement
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.text import fold
 from tallcheck.files.vocabulary import vocabulary
 
-_NAME, _SYSTEM = "processor.name", "system.os"
+_SYSTEM = "system.os"
+_ASKED_MOST = 3
+"""Times that a question is asked while other things are answered."""
 
 
 class Call(Struct):
@@ -50,8 +52,8 @@ def hold_call(machine: Machine, task: Task) -> Call:
     ``back`` asks the question before once more, ``how?`` tells where to look, ``quit`` stops.
     """
     skipped: set[str] = set()
-    asked: set[str] = set()
-    before: list[tuple[Machine, set[str], set[str]]] = []
+    asked: list[str] = []
+    before: list[tuple[Machine, set[str], list[str]]] = []
     tell("Enter alone passes a question; back, how? and quit are answers, too.")
     while True:
         result = check(machine, task, vocabulary())
@@ -68,13 +70,15 @@ def hold_call(machine: Machine, task: Task) -> Call:
             if before:
                 machine, skipped, asked = before.pop()
             continue
-        before.append((machine, set(skipped), set(asked)))
+        before.append((machine, set(skipped), list(asked)))
         if told:
             _repeat(machine, told)
             machine = tell_all(machine, told, vocabulary(), "the caller, by telephone")
-        if not told or key in asked or key in TOLD_BY_NAME:
+        answered = any(one.key == key for one in told)
+        often = asked.count(key) >= (1 if answered else _ASKED_MOST - 1)
+        if not told or often or key in TOLD_BY_NAME:
             skipped.add(key)  # what was passed is not asked for again
-        asked.add(key)
+        asked.append(key)
 
 
 def _repeat(machine: Machine, told: list[Told]) -> None:
@@ -112,6 +116,10 @@ def _ask(key: str, machine: Machine) -> list[Told]:
             tell(f"  not understood: {error.found}; expected {error.expected or example}")
 
 
+_FIGURE = {*"snhZ ,.;"}
+"""Senses of a text that has a figure, and no word that is known for what it is of."""
+
+
 def _understood(key: str, text: str, machine: Machine) -> list[Told]:
     """What an answer tells, of what was asked or of what it plainly is. Raises InputError."""
     try:
@@ -120,9 +128,8 @@ def _understood(key: str, text: str, machine: Machine) -> list[Told]:
     except InputError:
         said = read_statement(text, vocabulary(), key)
         told = said.told
-        tokens = tokens_of(text)
         # a figure alone says not what it is of, so it changes nothing that was told before
-        figure = len(tokens) <= 2 and tokens[0].kind == "number"
+        figure = {one.code for one in items_of(text, vocabulary())} <= _FIGURE
         known = any(get(machine, one.key) is not None for one in told if one.key != key)
         if not told or said.left or (figure and known):
             raise
