@@ -1,6 +1,7 @@
 """What people and pages say: text in, readings or needs out, with every part that was not used."""
 
 __all__ = [
+    "items",
     "labels",
     "lexicon",
     "modules",

@@ -11,7 +11,7 @@ from tallcheck.core.machine.derive import USUAL
 from tallcheck.core.machine.readings import kind_of
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.quantities import STORAGE_UNITS
-from tallcheck.core.values.text import UNIT
+from tallcheck.core.values.text import UNIT, compiled
 
 SYSTEM_TYPE = "system type"
 """The pseudo key of a text that tells two things: the system's bits and the processor's."""
@@ -96,21 +96,19 @@ _NUMBER = (
     r"(?<!\d)(?<!\d[.,'\u2019])"
     rf"(?:{_IN_THOUSANDS}|1[ \u00a0\u202f]000(?!\d)|\d+)(?:[.,'\u2019]\d+)*"
 )
-_TOKEN = re.compile(
+_TOKEN = (
     rf"(?P<times>(?<=[\dbBoO])\s*[x\u00d7*](?!(?:64|86|3d)\b)\s*(?=\d)|(?<=\d)\s*[x\u00d7]\s+(?=[^\W\d])|\u00d7\s*(?=\d)"
     r"|(?<=[a-z] )(?<!os )x (?=\d))"
     rf"|(?P<number>{_NUMBER})"
     rf"|(?P<unit>(?<=\d)(?i:{UNIT}|[gm]hz)(?=$|[^\w]|\s*[x\u00d7]\d))"
     r"|(?P<word>(?<=\d)c(?=\d{1,3}t(?!\w))|[^\W\d_](?:[^\W_]|['\u2019](?=[^\W\d_]))*(?:(?<=\d)\.\d+)*)"
-    r"|(?P<mark>\S)",
-    re.IGNORECASE,
+    r"|(?P<mark>\S)"
 )
 BRACKETS = str.maketrans("[]{}", "()()")
 """All brackets are the same."""
-_NO_TOKENS = re.compile(
+_NO_TOKENS = (
     r"(?<=\d)\.?[\u00aa\u00ba\u00b0]|\s?\((?:[rc]|tm)\)|[\u00ae\u2122\u00a9]"
-    r"|(?<=\d)-(?=(?:[kmgt]i?[bo]|[gm]hz)(?![^\W_]))",
-    re.IGNORECASE,
+    r"|(?<=\d)-(?=(?:[kmgt]i?[bo]|[gm]hz)(?![^\W_]))"
 )
 """Marks of trade, and what joins a figure to its unit: ``2-GHz``."""
 
@@ -126,9 +124,11 @@ class Token(Struct, frozen=True):
 
 def tokens_of(text: str) -> list[Token]:
     """The tokens of a text, in order; marks of trade are none, and a number is never cut."""
-    bare = _NO_TOKENS.sub(lambda mark: " " * len(mark[0]), text.translate(BRACKETS))
+    bare = compiled(_NO_TOKENS, re.IGNORECASE).sub(
+        lambda mark: " " * len(mark[0]), text.translate(BRACKETS)
+    )
     found = []
-    for match in _TOKEN.finditer(bare):
+    for match in compiled(_TOKEN, re.IGNORECASE).finditer(bare):
         kind = match.lastgroup or "mark"
         plain = "x" if kind == "times" else match[0].lower()
         found.append(

@@ -7,6 +7,7 @@ from tallcheck.core.machine.instructions import LEVELS, canonical
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.lexicon import BRACKETS, Token, lexicon_of, tokens_of
 from tallcheck.core.values.errors import InputError
+from tallcheck.core.values.text import compiled
 
 PROCESSOR, LINE, MAKER, SYSTEM, SET, TYPE, FORM = "PlpSITj"
 """The letters of their items."""
@@ -17,10 +18,10 @@ _SET_MOST = 5
 """Tokens of an instruction set's name, or a level's."""
 _NAME_MOST = 9
 """Tokens of a processor's name."""
-_TAIL = re.compile(
+_TAIL = (
     r"(?:[\s,]*(?:\bcpu\b|\bprocessor\b|\bapu\b|\bsoc\b|\bfamily\b|\bv\d\b"
     r"|\b(?:with|w/)\s+radeon\b(?:\s+(?:vega|hd|mobile|pro|r\d\w*|\d+\w*(?![.,\d]*\s?[gm]hz)|graphics|gfx)\b)*"
-    r"|@\s*[\d.,]+\s*[gm]hz))+", re.IGNORECASE,
+    r"|@\s*[\d.,]+\s*[gm]hz))+"
 )  # fmt: skip
 """What screens write behind a processor's name."""
 _OF_NAMES = frozenset({
@@ -242,7 +243,7 @@ class Names:
 
     def _with_tail(self, end: int) -> int:
         """The end of a name with what screens write behind it."""
-        match = _TAIL.match(self.text, self.tokens[end - 1].end)
+        match = compiled(_TAIL, re.IGNORECASE).match(self.text, self.tokens[end - 1].end)
         if match is not None:
             while end < len(self.tokens) and self.tokens[end].start < match.end():
                 end += 1

@@ -6,17 +6,15 @@ The letters of words are in ``lexicon.CODES``, those of names in ``name_items``,
 
 import re
 from collections.abc import Callable, Iterator
-from functools import cache
 from itertools import chain
 from typing import Any
 
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.items import Item, items_of
 from tallcheck.core.values.plain import whole_number
+from tallcheck.core.values.text import compiled
 
 TAKEN = "_"
-_compiled = cache(re.compile)
-"""Rules are compiled when they are first tried, and kept, for there are more than ``re`` keeps."""
 Match = re.Match[str]
 LEFT = "ZHnshv%dPSIGTlJ"
 """Items that tell something, or may."""
@@ -48,7 +46,7 @@ class Sentence:
     def matches(self, pattern: str) -> Iterator[Match]:
         """Each match of a pattern over what is left, the first one first."""
         at = 0
-        search = _compiled(pattern).search
+        search = compiled(pattern).search
         while at <= len(self.codes) and (match := search(self.codes, at)):
             yield match
             taken = self.codes[match.start() : match.start() + 1] == TAKEN

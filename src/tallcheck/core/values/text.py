@@ -1,13 +1,16 @@
 """Text: what is looked for in it, and what makes it safe for where it is shown."""
 
 import re
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Any
 
 import msgspec
 
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import is_text
+
+compiled = cache(re.compile)
+"""Patterns that are compiled when they are first tried, and kept: more than ``re`` keeps."""
 
 
 def printable(text: str) -> str:
