@@ -26,9 +26,19 @@ DRIVE = (
 NAMES = (
     "i5-8250U", "Intel Core i7-6700", "AMD Ryzen 5 3600", "Celeron N4020", "Core 2 Duo E8400",
     "Osier Wand S5 214", "Xeon Silver 4210", "i3-4130", "A6-9225", "Ryzen 7 PRO 4750U",
-    "Ryzen 7 5800X3D", "i5-520M", "i7 620M", "Core i3 M 330",
+    "Ryzen 7 5800X3D", "Ryzen 7 5800X", "Ryzen 5 1600", "i5-520M", "i7 620M", "Core i3 M 330",
 )  # fmt: skip
-CPU = ("{}", "CPU: {}", "Processor: {}", "an {}", "Prozessor: {}", "Processeur : {}", "{} CPU")
+CPU = (
+    "{}",
+    "CPU: {}",
+    "Processor: {}",
+    "an {}",
+    "Prozessor: {}",
+    "Processeur : {}",
+    "{} CPU",
+    "{} {c}-Core Processor",
+    "CPU: {} {c}-Core Processor",
+)
 SYSTEMS = (
     ("Windows 10", "Windows", "10"), ("Win 11", "Windows", "11"), ("win10", "Windows", "10"),
     ("Windows 10 Pro", "Windows", "10"), ("Ubuntu 22.04", "Ubuntu", "22.04"),
@@ -86,7 +96,7 @@ def _machine(drawn: dict[str, Any]) -> tuple[list[str], dict[str, Any]]:
     parts = {
         "memory": MEMORY[drawn["memory"]].format(drawn["gb"]),
         "drive": kind[0].format(drawn["size"]),
-        "name": CPU[drawn["cpu"]].format(name),
+        "name": CPU[drawn["cpu"]].format(name, c=cores),
         "system": SYSTEM[drawn["os"]].format(system[0]),
         "counts": counts[0].format(c=cores, t=2 * cores, p=2, e=cores - 2),
         "volume": VOLUME[drawn["volume"]].format(
@@ -128,6 +138,8 @@ def _holds(drawn: dict[str, Any]) -> None:
         parts.insert(drawn["at"] % (len(parts) + 1), noise)
     told = _read(MARKS[drawn["mark"]].join(parts))
     aside = DENIED.get(noise, set())
+    if "-Core" in CPU[drawn["cpu"]]:
+        aside = aside | {"processor.cores"}
     for one in told:
         assert one.key in truth or one.key in aside, f"invented: {one}"
         assert one.key in aside or _alike(one.key, one.value, truth[one.key]), f"wrong: {one}"

@@ -112,7 +112,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"i[^,;.&]*", _drop),
     (r"^N[OLk]?$|^nZ?$", _nothing),
     (r"L(?P<value>N[Zz]?)", labelled),
-    (r"N[&]?I(?:[,|&]I)*", _no_set),
+    (r"N[&]?I(?:[,|&]I)*|IN(?=[,;]|$)", _no_set),
     (r"N(?P<what>L)", _no_module),
     (r"N(?!f?k)[^,;.&+/]*", _drop),
 )

@@ -356,7 +356,7 @@ _FIGURES = {
 """Kinds of figures that can be read one way alone."""
 _STATED = frozenset({
     "memory", "clock", "count", "storage", "processor.name", "system.os", "sets", "modules",
-    "graphics", "system.shape", "system.virtual", "firmware.mode",
+    "graphics", "system.shape", "system.virtual", "firmware.mode", "processor.virtualization",
 })  # fmt: skip
 """Readings and kinds of which people say something in sentences."""
 _BESIDE: dict[str, tuple[str, ...]] = {
