@@ -15,7 +15,8 @@ MEMORY = (
     "{} GB RAM", "{}GB ram", "{} gigs of RAM", "{} GB of memory", "RAM: {} GB", "Memory: {} GB",
     "{} GB DDR4", "{} GB DDR4 RAM", "{} GB Arbeitsspeicher", "{} Go de RAM", "{} GB de RAM",
     "{} GB werkgeheugen", "RAM {}GB", "Arbeitsspeicher: {} GB", "about {} GB RAM",
-    "RAM {} GB 2666MHz", "{} GB 3200MHz RAM", "{} GB of RAM (DDR4 2400MHz)",
+    "RAM {} GB 2666MHz", "{}gb 3200", "{} GB RAM 2400",
+    "{} GB 3200MHz RAM", "{} GB of RAM (DDR4 2400MHz)",
 )  # fmt: skip
 DRIVE = (
     ("{} GB SSD", "solid"), ("{}GB NVMe", "solid"), ("SSD {} GB", "solid"),
@@ -66,11 +67,12 @@ COUNTS = (
 )  # fmt: skip
 # what may stand beside, of which nothing may be read
 NOISE = (
-    "", "bought in 2019", "asset 00417", "room 12", "belongs to Ann", "WLAN", "warranty until 2027",
+    "", "bought in 2019", "from 2017",
+    "asset 00417", "room 12", "belongs to Ann", "WLAN", "warranty until 2027",
     "14 inch", "two monitors", "144 Hz", "Shared memory: 128 MB",
     "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
     "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
-    "RX 580 8GB", "GT 710", "TPM 2.0 disabled in the BIOS", "screen 1920 by 1080",
+    "RX 580 8GB", "GT 710", "2080ti", "TPM 2.0 disabled in the BIOS", "screen 1920 by 1080",
     "Intel UHD 620 with 128 MB dedicated", "committed 9.1/15.2 GB", "cached 2.3 GB",
     "paged pool 412 MB", "D drive 931 GB",
     "the drive is 93% full", "7 % of memory in use",
@@ -81,7 +83,7 @@ DENIED = {
     "TPM 2.0 disabled in the BIOS": {"firmware.security_module"},
     "screen 1920 by 1080": {"display"},
     "Intel UHD 620 with 128 MB dedicated": {"graphics", "graphics.memory"},
-    "RX 580 8GB": {"graphics"}, "GT 710": {"graphics"},
+    "RX 580 8GB": {"graphics"}, "2080ti": {"graphics"}, "GT 710": {"graphics"},
 }  # fmt: skip
 PARTS = ["memory", "drive", "name", "system", "volume", "counts"]
 MARKS = (", ", "; ", "\n", " | ", " / ", ". ")

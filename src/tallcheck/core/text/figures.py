@@ -102,7 +102,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"O[^,;&.:()/|s]*Z[^,;&.:()/|s]*[:=]s", _of_another),
     (r"WF?(?P<of>[SPsh])w?(?=(?P=of))", passed),
     (
-        r"(?:D:|DO|OD)[^;D&,/.]*(?:[,/][sfuUFn%()]+(?=[,;&/.]|$))*(?=[,;&/.]|$)|[^,;.&()]{0,8}\(D:[^()]*\)",
+        r"(?:D:|DO|OD)[^;D&,/.]*(?:[,/][sfuUFn%()]+(?=[,;&/.]|$))*(?=[,;&/.]|$)|[^,;.&()/D]{0,8}\(D:[^()]*\)",
         _other_volume,
     ),
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _drop),
@@ -182,6 +182,20 @@ def _rate_asked(sentence: Sentence, match: Match) -> bool:
     return sentence.is_about("memory")
 
 
+def _clock_of_line(sentence: Sentence, match: Match) -> bool:
+    """``i5 2.7``: a number with a fraction behind a processor is of GHz."""
+    text = str(sentence.value(match.start("h")))
+    return re.fullmatch(r"[0-5][.,]\d{1,2}", text) is not None and _clock(sentence, match)
+
+
+def _rate_behind(sentence: Sentence, match: Match) -> bool:
+    """``16gb 3200``: the speed of its modules."""
+    return _RATE_LEAST <= (sentence.count(match.start()) or 0) <= _RATE_MOST
+
+
+_RATE_LEAST, _RATE_MOST = 800, 9600
+
+
 def _beside_modules(sentence: Sentence, match: Match) -> bool:
     """``speed 2667 MHz, 1 of 2 slots used``: that of the modules, where no processor is told."""
     codes = {one.code for one in sentence.items}
@@ -193,6 +207,8 @@ CLOCKS: tuple[Rule, ...] = (
     (r"[hv][-@(]?T|n[xm]s\)?[-@,]?[hv]", _memory_rate), (r"(?<=s)[-@]?(?P<h>h)", _in_megahertz),
     (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
     (r"@?v", passed), (r"(?:^|(?<=[,;&.]))(?P<o>O)L?[:=]?h", _of_modules),
+    (r"(?<=[lP])(?P<h>n)(?![-x]?[ckmtobghG%])", _clock_of_line),
+    (r"(?:(?<=[sJ])|(?<=[sJ]O))(?P<n>n)(?![-x+]?[ckmtobghG%n])", _rate_behind),
     (r"L?[:=]?(?P<h>h)", _beside_modules), (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
     (r"\(?(?P<least>[hn])[-](?P<most>h)\)?", _clock_range),
     (r"(?P<least>h)[,(/]*M+:?(?P<most>h|n(?![-x]?[ctowb]))\)?", _clock_range),

@@ -15,13 +15,15 @@ _MARKS = {**{one: one for one in ",;:()+-/@&=~%*!?.#"}, "|": ",", "\u2022": ",",
           "\u2013": "-", "\u2014": "-"}  # fmt: skip
 _INTERFACE = re.compile(rf"(?:{'|'.join(INTERFACES)}|d3d)(\d{{1,2}}(?:[._]\d)?)")
 _INTERFACES = INTERFACES | {"open": "opengl"}
-_ADAPTER_WORD = 3
-"""Letters of a word that is an adapter's by itself."""
+_ADAPTER_WORD, _ADAPTER_DIGITS = 3, 4
+"""Letters of a word that is an adapter's by itself, and digits of one with "Ti"."""
 _HERTZ_DIGITS = 7
 """Digits that a processor's clock has in Hz, at least."""
 _MODEL_LEAST, _NEAR = 2049, 6
 """From which on a number with a "G" is a processor's model, and how near its line stands."""
 _INCHES = ('"', "\u201d", "\u2033")
+_YEARS = range(1995, 2036)
+"""Behind a model's words, the year that it is of."""
 _RANKS = re.compile(r"rx\d{1,2}")
 
 
@@ -139,6 +141,8 @@ class _Items:
                 return self._add("%", first, at + 2, text)
             if behind.plain == "g" and self._codes(2) == "c+":
                 return self._add(" ", first, at + 2)  # 4C+6G: graphics cores
+            if glued and behind.plain == "ti" and len(text) == _ADAPTER_DIGITS:
+                return self._add(ADAPTER, first, at + 2)
             of_name = text.isdecimal() and self._names_model(int(text), behind.plain)
             threads = behind.plain == "t" and "c" in (self._codes(1), self._codes(2).rstrip("/"))
             if self.names.is_unit(behind, glued, number) and not (threads or of_name):
@@ -154,7 +158,14 @@ class _Items:
                 return self._add("n", first, at + 2, text)
             if glued and _RANKS.fullmatch(behind.plain):
                 return self._add(" ", first, at + 2)
-        return self._add("n", first, at + 1, text, word)
+        alone = at + 1 >= len(tokens) or tokens[at + 1].kind != "times"
+        year = alone and len(text) == 4 and text.isdecimal() and int(text) in _YEARS
+        code = " " if year and self._codes_told(1) in ("Y", UNKNOWN) else "n"
+        return self._add(code, first, at + 1, text, word)
+
+    def _codes_told(self, count: int) -> str:
+        """The last items' senses, without what tells nothing."""
+        return "".join(one.code for one in self.found if one.code != " ")[-count:]
 
     def _names_model(self, number: int, letter: str) -> bool:
         """Whether a number with a letter is a processor's model: 5600G, and 2520M behind i5."""

@@ -321,6 +321,8 @@ NAMES: tuple[Rule, ...] = (
 def _adapter(sentence: Sentence, match: Match) -> bool:
     """A graphics adapter by its name, with its memory."""
     at = sentence.place(match, "s", "z", "y")
+    if any(one.code in "PlS" for one in sentence.items[match.start() : match.end()]):
+        return False  # a name between: the size is of what stands in front
     memory = None if at is None else parse_memory(sentence.sized(at))
     name = " ".join(sentence.written(match.start("G")).split())
     sentence.told.setdefault("graphics", [Graphics(name, memory)])

@@ -305,9 +305,10 @@ def _share_of(sentence: Sentence, match: Match) -> bool:
 
 
 def _in_a_row(sentence: Sentence, match: Match) -> bool:
-    """``Ryzen 5 4680U/8GB/256GB``: behind a processor, memory and drive."""
+    """``Ryzen 5 4680U 8GB/256GB``: behind a processor, memory and drive."""
     size, drive = _size(sentence, match.start("s"), "memory"), match.start("d")
-    if size >= _size(sentence, drive, "memory"):
+    typical = _TYPICAL_DRIVES.fullmatch(str(sentence.value(drive)))
+    if not typical or not can_be_fitted(size) or size >= _size(sentence, drive, "memory"):
         return False
     _tell_memory(sentence, size)
     _tell_drive(sentence, drive)
@@ -327,7 +328,7 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
 _SIZES: tuple[Rule, ...] = (
     (r"[~]?sC|C[:]?(?:n/)?s", passed),
     (r"(?P<s>s)(?P<z>s)", _again),
-    (r"(?<=[P_])/(?P<s>s)/(?P<d>s)(?![fUu])", _in_a_row),
+    (r"(?<=[P_])/?(?P<s>s)/(?P<d>s)(?![fUuKO])", _in_a_row),
     (r"%(?:UF|[F/])(?P<s>s)[fU]?", _share_of),
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?|(?P<y>s)F(?P<x>s)u", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
@@ -358,7 +359,7 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
         (r"(?P<o>O)(?:[:=F(]*|&(?=s(?!F?O)))(?P<s>[sJ])", _owned),
         (r"K+[:=_]*(?P<s>[sJn])(?!K)", _kind),
     )
-    trailing = (r"(?P<s>[sJ])[TjFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_TjO]*K+", _kind)
+    trailing = (r"(?P<s>[sJ])[TjFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_O]*K+", _kind)
     order = (*leading, *trailing) if first and first[0] in "OK" else (*trailing, *leading)
     for pattern, handler in order:
         for inner in sentence.matches(pattern):
