@@ -7,11 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallcheck.core.machine.locators import channel_of
+from tallcheck.core.machine.modules import clock_for_speed
 from tallcheck.core.machine.readings import get
 from tallcheck.core.machine.sheet import Machine
 from tallcheck.gather import gather
 from tallcheck.gather.smbios import (
-    clock_for_speed,
     decode,
     parse_entry,
     split_system_table,

@@ -326,8 +326,14 @@ def test_a_shops_list_is_read_cell_by_cell(tmp_path: Path) -> None:
         for o in parts_list(str(tmp_path / "b.csv"), VOCABULARY).offers
     ] == [
         ("LM-8G", 8, 1, "DDR4", "SODIMM", 3200, None, None),
-        ("LM-4G", 4, 2, "DDR4", "SODIMM", 2662, True, 3),
+        ("LM-4G", 4, 2, "DDR4", "SODIMM", 2666, True, 3),
     ]  # fmt: skip
+    # a drawer's few words, in a code page
+    (tmp_path / "c.csv").write_bytes(
+        "what;Anzahl\n8 GB DDR4 SO-DIMM (gr\u00fcn);2\n".encode("cp1252")
+    )
+    (one,) = parts_list(str(tmp_path / "c.csv"), VOCABULARY).offers
+    assert (one.part, one.size // GIB, one.stock) == ("8 GB DDR4 SO-DIMM (gr\u00fcn)", 8, 2)
 
 
 def test_anothers_headings_are_told(tmp_path: Path) -> None:

@@ -7,7 +7,7 @@ from msgspec import structs
 from tallcheck.core.machine.amounts import completed
 from tallcheck.core.machine.derive import amounts_of
 from tallcheck.core.machine.locators import channel_of, socket_of
-from tallcheck.core.machine.modules import FORMS, running_is_clock
+from tallcheck.core.machine.modules import FORMS, clock_for_speed, running_is_clock
 from tallcheck.core.machine.sheet import Module
 from tallcheck.core.values.either import UNKNOWN
 from tallcheck.core.values.plain import whole_number
@@ -19,7 +19,6 @@ from tallcheck.gather.smbios import (
     Device,
     Socket,
     Tables,
-    clock_for_speed,
     decode,
     meant,
     parse_entry,

@@ -337,26 +337,3 @@ def _speed(one: _Structure, offset: int, extended_offset: int) -> int | None:
         extended = one.number(extended_offset, 4)
         speed = extended & 0x7FFFFFFF if extended else None
     return speed or None
-
-
-# --- speeds --------------------------------------------------------------------------------
-
-# speeds in MT/s at which modules of each type are sold (JEDEC), with the trade's roundings
-_SPEEDS: dict[str, tuple[int, ...]] = {
-    "DDR": (200, 266, 333, 400),
-    "DDR2": (400, 533, 667, 800, 1066),
-    "DDR3": (800, 1066, 1333, 1600, 1866, 2133),
-    "DDR4": (1600, 1866, 2133, 2400, 2666, 2933, 3200, 3600),
-    "DDR5": (3200, 3600, 4000, 4400, 4800, 5200, 5600, 6000, 6400, 7200, 8000),
-}
-
-
-def clock_for_speed(kind: str | None, speed: int | None) -> int | None:
-    """The speed in MT/s that is meant where ``speed`` is its clock, half of it; else None.
-
-    A speed that no module of its type has, but whose double is one, is the clock.
-    """
-    known = _SPEEDS.get(kind or "", ())
-    if not speed or any(abs(speed - one) <= 1 for one in known):
-        return None
-    return next((one for one in known if abs(2 * speed - one) <= 2), None)

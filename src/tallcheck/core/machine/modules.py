@@ -81,7 +81,8 @@ def form_of(form: str | None) -> str | None:
     if form is None:
         return None
     word = _form_word(form)
-    return _FORMS.get(word, word)
+    named = re.search(r"(?:SO|CSO|CU|LR|[UR])?DIMM", word)
+    return _FORMS.get(named[0] if named else word, word)
 
 
 def _form_word(form: str) -> str:
@@ -237,3 +238,34 @@ def module_sizes(kind: str | None, plain: bool = False) -> list[int]:
         sizes.append(size)
         size *= 2
     return sorted([*sizes, *(one for one in _BETWEEN.get(name, ()) if one <= most)])
+
+
+_SPEEDS: dict[str, tuple[int, ...]] = {
+    "DDR": (200, 266, 333, 400),
+    "DDR2": (400, 533, 667, 800, 1066),
+    "DDR3": (800, 1066, 1333, 1600, 1866, 2133),
+    "DDR4": (1600, 1866, 2133, 2400, 2666, 2933, 3200, 3600),
+    "DDR5": (3200, 3600, 4000, 4400, 4800, 5200, 5600, 6000, 6400, 7200, 8000),
+}
+"""In MT/s, at which modules of each type are sold (JEDEC), with the trade's roundings."""
+_BYTES_A_TRANSFER = 8
+_ROUNDED = 10
+"""MT/s by which a rate in MB a second, rounded, may be off."""
+
+
+def clock_for_speed(kind: str | None, speed: int | None) -> int | None:
+    """The speed in MT/s that is meant where ``speed`` is its clock, half of it; else None.
+
+    A speed that no module of its type has, but whose double is one, is the clock.
+    """
+    known = _SPEEDS.get(kind or "", ())
+    if not speed or any(abs(speed - one) <= 1 for one in known):
+        return None
+    return next((one for one in known if abs(2 * speed - one) <= 2), None)
+
+
+def speed_of_rate(kind: str | None, rate: int) -> int:
+    """The speed in MT/s of a rate in MB a second: ``PC4-21300`` is DDR4-2666."""
+    speed = rate // _BYTES_A_TRANSFER
+    known = _SPEEDS.get((kind or "").removesuffix("L"), ())
+    return next((one for one in known if abs(one - speed) <= _ROUNDED), speed)

@@ -5,7 +5,7 @@ from typing import Any
 
 from msgspec import structs
 
-from tallcheck.core.machine.modules import check_module_size
+from tallcheck.core.machine.modules import check_module_size, speed_of_rate
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Kit, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.items import Item
@@ -314,7 +314,6 @@ _WORDS: dict[str, dict[str, Any]] = {
     "buffered": {"registered": True}, "unbuffered": {"registered": False},
     **{key: {} for key in ("slot", "position", "module", "modules", "ram", "sdram", "@", "at")},
 }  # fmt: skip
-_BYTES_A_TRANSFER = 8
 _PLACE = r"(?:slot|position|bank|socket|dimm|channel)[ _-]?[a-z]?\d{0,2}"
 _NAMED = (
     r"(?i)([a-z][\w .-]{0,30}?|\d{1,2}|)\s*[:=]\s*"
@@ -389,8 +388,8 @@ def _told(word: str) -> dict[str, Any] | None:
         told: dict[str, Any] = {"type": kind[1].upper()}
         return told | ({"speed": int(kind[2])} if kind[2] else {})
     if rate := re.fullmatch(_BY_RATE, word):
-        kind_told = {"type": f"DDR{rate[1]}{(rate[2] or '').upper()}"} if rate[1] else {}
-        return kind_told | {"speed": int(rate[3]) // _BYTES_A_TRANSFER}
+        named = f"DDR{rate[1]}{(rate[2] or '').upper()}" if rate[1] else None
+        return ({"type": named} if named else {}) | {"speed": speed_of_rate(named, int(rate[3]))}
     if speed := re.fullmatch(_SPEED, word):
         return {"speed": int(speed[1])}
     if re.fullmatch(_FORM, word):
