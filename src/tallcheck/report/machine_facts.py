@@ -36,7 +36,7 @@ def facts_of(machine: Machine) -> list[Part]:
         found.append(Part("Programs", [("installed", count)]))
     shown = (*_OF_THE_SYSTEM, _DRIVER)
     extra = [(key, str(value)) for key, value in (machine.extra or {}).items() if key not in shown]
-    return [*found, Part("Told by a person", extra)] if extra else found
+    return [*found, Part("Other readings", extra)] if extra else found
 
 
 _MODULES = ("position", "size", "type", "form", "rated", "running", "channel", "rank", "voltage",
