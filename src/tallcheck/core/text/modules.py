@@ -5,7 +5,7 @@ from typing import Any
 
 from msgspec import structs
 
-from tallcheck.core.machine.modules import check_module_size, speed_of_rate
+from tallcheck.core.machine.modules import ANY_TYPE, check_module_size, speed_of_rate
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Kit, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.items import Item
@@ -15,7 +15,6 @@ from tallcheck.core.values.quantities import GIB, parse_memory
 from tallcheck.core.values.text import SIZE, any_of
 
 _MODULES_MOST = 64
-_MODULE_MOST = 512 * GIB
 _MEMORY, _FITTED = "memory.installed", "memory.modules"
 
 
@@ -67,7 +66,7 @@ def _is_sold(size: int) -> bool:
         check_module_size(size)
     except InputError:
         return False
-    return size <= _MODULE_MOST
+    return size <= ANY_TYPE[1]
 
 
 def _added(sentence: Sentence, match: Match) -> bool:
