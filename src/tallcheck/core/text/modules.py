@@ -201,9 +201,9 @@ def _of_all(sentence: Sentence, match: Match) -> bool:
 
 def _some_of(sentence: Sentence, match: Match) -> bool:
     """``1 of 2 used``, ``2 of 4 free``; what nothing is said of is in use."""
-    if not _positions(sentence, match):
-        return False
-    some = sentence.count(match.start("some"))
+    some, whole = (sentence.count(match.start(one)) for one in ("some", "n"))
+    if (some or 0) > (whole or 0) or not _positions(sentence, match):
+        return False  # which of the two is which is not said
     if some is not None:
         sentence.told[_FREE if "f" in match[0] else _FILLED] = some
     return True
