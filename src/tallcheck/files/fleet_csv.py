@@ -12,7 +12,7 @@ from pyarrow import csv as pacsv
 from tallcheck.core.fleet.columns import Ints
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.values.errors import InputError
-from tallcheck.core.values.plain import mended, utf8
+from tallcheck.core.values.plain import mended
 from tallcheck.files.csv_cells import count_of, ensure_cells
 from tallcheck.files.fleet_rows import Theirs, is_text, key_of, lines_above, recognised, with_names
 from tallcheck.files.fleet_table import Rows
@@ -27,7 +27,7 @@ def csv_table(
     data: bytes, headings: dict[str, Theirs], path: str, vocabulary: Vocabulary
 ) -> tuple[pa.Table, Rows]:
     """The table, and which line each row stood on. Raises InputError."""
-    data, bad_text = mended(utf8(data, shown(path)))
+    data, bad_text = mended(data, shown(path))
     if b"\n" not in data:  # lines may end as old systems had them
         data = data.replace(b"\r", b"\n")
     above, at, named = lines_above(data[:_START].split(b"\n"), headings, vocabulary)

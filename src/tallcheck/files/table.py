@@ -17,7 +17,7 @@ from tallcheck.core.text.plain_values import flag_said
 from tallcheck.core.text.said import is_unknown, module_size_said, size_said
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.money import is_written, parse_price
-from tallcheck.core.values.plain import mended, text_of, utf8
+from tallcheck.core.values.plain import mended, text_of
 from tallcheck.core.values.quantities import parse_count, parse_speed
 from tallcheck.core.values.text import fold, unguarded
 from tallcheck.files.inputs import SPREADSHEETS, delimiter_of, read, shown
@@ -245,7 +245,7 @@ def _rows(path: str, columns: _Columns) -> Iterator[tuple[str, dict[str, str]]]:
     if path.lower().endswith(SPREADSHEETS):
         yield from _sheet_rows(path, columns)
         return
-    content = text_of(mended(utf8(read(path), shown(path)))[0], shown(path))
+    content = text_of(mended(read(path), shown(path))[0], shown(path))
     start = next((line for line in content.splitlines() if line and line[:1] != "#"), "")
     reader = csv.reader(
         io.StringIO(content, newline=""), delimiter=delimiter_of(start), skipinitialspace=True

@@ -299,7 +299,7 @@ class Problem:
         """What these come to."""
         return answers_of(_union(one.masks() for one in self.branches), self.trials)
 
-    @property
+    @cached_property
     def possible(self) -> tuple[str, ...]:
         """The answers that it may be."""
         return as_answers(self.outcomes)

@@ -20,6 +20,7 @@ _BITS = (
 )
 _VERSION = r"(?:version|ver\.?|release|kernel|v)?\s*(\d+(?:\.\d+)*(?:\s+R\d)?)"
 _LETTERS_MOST = 2
+"""Letters behind a version that may be of it, and are no word of their own."""
 _RELEASE = r"(?i)\b(\d{2}H[12]|1[5-9]\d\d|20[0-2]\d)\b"
 _BUILD = r"(?i)\(?\b(?:os\s+)?build\s+(\d{4,6}(?:\.\d+)?)\)?"
 EXPECTED = 'a system with its version, such as "Merrow 10"'

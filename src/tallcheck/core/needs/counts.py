@@ -41,11 +41,9 @@ def cores_range(view: View) -> tuple[float, float]:
 def threads_range(view: View) -> tuple[float, float]:
     """The least and most threads that the cores leave open."""
     cores = view["processor.cores"]
-    return (
-        (1, float("inf"))
-        if cores is None
-        else (cores, cores * _each(view["processor.architecture"]))
-    )
+    if cores is None:
+        return 1, float("inf")
+    return cores, cores * _each(view["processor.architecture"])
 
 
 def _evaluate(reading: ReadingKey, range_of: Any, other: str) -> Any:

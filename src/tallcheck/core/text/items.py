@@ -160,12 +160,12 @@ class _Items:
                 return self._add(" ", first, at + 2)
         alone = at + 1 >= len(tokens) or tokens[at + 1].kind != "times"
         year = alone and len(text) == 4 and text.isdecimal() and int(text) in _YEARS
-        code = " " if year and self._codes_told(1) in ("Y", UNKNOWN) else "n"
+        code = " " if year and self._last_told() in ("Y", UNKNOWN) else "n"
         return self._add(code, first, at + 1, text, word)
 
-    def _codes_told(self, count: int) -> str:
-        """The last items' senses, without what tells nothing."""
-        return "".join(one.code for one in self.found if one.code != " ")[-count:]
+    def _last_told(self) -> str:
+        """The sense of the last item that tells something."""
+        return next((one.code for one in reversed(self.found) if one.code != " "), "")
 
     def _names_model(self, number: int, letter: str) -> bool:
         """Whether a number with a letter is a processor's model: 5600G, and 2520M behind i5."""

@@ -35,11 +35,12 @@ def utf8(data: bytes, where: str = "") -> bytes:
         raise InputError("found UTF-16 that breaks off", "whole text", where) from None
 
 
-def mended(data: bytes) -> tuple[bytes, str]:
-    """Text of a list as UTF-8, and what was mended in it; "" where it was UTF-8 already.
+def mended(data: bytes, where: str = "") -> tuple[bytes, str]:
+    """A list's bytes as ``utf8`` has them, and what was mended in them; "" where nothing was.
 
     What has nothing of UTF-8 is text of the Windows code page for Western Europe.
     """
+    data = utf8(data, where)
     if data.isascii():
         return data, ""
     try:
