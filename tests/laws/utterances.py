@@ -16,6 +16,8 @@ MEMORY = (
     "{} GB DDR4", "{} GB DDR4 RAM", "{} GB Arbeitsspeicher", "{} Go de RAM", "{} GB de RAM",
     "{} GB werkgeheugen", "RAM {}GB", "Arbeitsspeicher: {} GB", "about {} GB RAM",
     "RAM {} GB 2666MHz", "{}gb 3200", "{} GB RAM 2400",
+    "{} GB RAM upgraded from 2 GB", "{} GB quad channel RAM", "{} GB RAM assigned",
+    "Memory 1.5/{} GB (10%)",
     "{} GB 3200MHz RAM", "{} GB of RAM (DDR4 2400MHz)",
 )  # fmt: skip
 DRIVE = (
@@ -45,6 +47,9 @@ SYSTEMS = (
     ("Windows 10 Pro", "Windows", "10"), ("Ubuntu 22.04", "Ubuntu", "22.04"),
     ("macOS Sonoma 14.4", "macOS", "14.4"), ("Debian 12", "Debian GNU/Linux", "12"),
     ("Merrow 10", "Merrow", "10"), ("Windows 7 SP1", "Windows", "7"),
+    ("Windows 7 Service Pack 1", "Windows", "7"),
+    ("server 2019 standard", "Windows Server", "2019"),
+    ("XP Pro", "Windows", "5.1"), ("upgraded to Catalina", "macOS", "10.15"),
     ("Microsoft Windows 10 Home", "Windows", "10"), ("W10P", "Windows", "10"),
     ("Windows 11 Pro 23H2", "Windows", "11"),
 )  # fmt: skip
@@ -62,9 +67,11 @@ COUNTS = (
     ("{c} cores, {t} threads", "ct"), ("{c}C/{t}T", "ct"), ("{c} cores / {t} threads", "ct"),
     ("Cores/Threads: {c}/{t}", "ct"), ("{c} cores ({t} threads)", "ct"), ("{c} cores", "c"),
     ("{p}P+{e}E cores", "c"), ("{p} P-cores and {e} E-cores", "c"), ("{c} Kerne", "c"),
-    ("{c}-core", "c"), ("{t} logical processors", "t"), ("{c} c\u0153urs, {t} threads", "ct"),
+    ("{c}-core", "c"), ("{word}core", "c"),
+    ("{t} logical processors", "t"), ("{c} c\u0153urs, {t} threads", "ct"),
     ("{c} cores (2 of them idle)", "c"), ("Cores: {c} Logical processors: {t}", "ct"),
 )  # fmt: skip
+WORDS = {4: "quad", 6: "hexa", 8: "octa"}
 # what may stand beside, of which nothing may be read
 NOISE = (
     "", "bought in 2019", "from 2017",
@@ -72,6 +79,7 @@ NOISE = (
     "14 inch", "two monitors", "144 Hz", "Shared memory: 128 MB",
     "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
     "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
+    "one fan is broken", "CPU 14% 2.10 GHz", "GTX1650 4GB",
     "RX 580 8GB", "GT 710", "2080ti", "TPM 2.0 disabled in the BIOS", "screen 1920 by 1080",
     "Intel UHD 620 with 128 MB dedicated", "committed 9.1/15.2 GB", "cached 2.3 GB",
     "paged pool 412 MB", "D drive 931 GB",
@@ -79,6 +87,7 @@ NOISE = (
     "it copies at 550 MB/s", "the line gives 1 Gb/s", "25.6 GB/sec is the bandwidth",
 )  # fmt: skip
 DENIED = {
+    "GTX1650 4GB": {"graphics"}, "CPU 14% 2.10 GHz": set(),
     "without a TPM": {"firmware.security_module"}, "up to 64 GB": {"memory.ceiling"},
     "TPM 2.0 disabled in the BIOS": {"firmware.security_module"},
     "screen 1920 by 1080": {"display"},
@@ -100,7 +109,9 @@ def _machine(drawn: dict[str, Any]) -> tuple[list[str], dict[str, Any]]:
         "drive": kind[0].format(drawn["size"]),
         "name": CPU[drawn["cpu"]].format(name, c=cores),
         "system": SYSTEM[drawn["os"]].format(system[0]),
-        "counts": counts[0].format(c=cores, t=2 * cores, p=2, e=cores - 2),
+        "counts": counts[0].format(
+            c=cores, t=2 * cores, p=2, e=cores - 2, word=WORDS.get(cores, f"{cores} ")
+        ),
         "volume": VOLUME[drawn["volume"]].format(
             size=drawn["shown"], free=drawn["free"], used=drawn["shown"] - drawn["free"]
         ),

@@ -12,7 +12,7 @@ from tallcheck.core.board.models import Model, Offer, PartsList
 from tallcheck.core.machine.modules import check_module_size
 from tallcheck.core.machine.names import model_key
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.modules import module_named
+from tallcheck.core.text.module_lists import module_named
 from tallcheck.core.text.plain_values import flag_said
 from tallcheck.core.text.said import is_unknown, module_size_said, size_said
 from tallcheck.core.values.errors import InputError, nearest

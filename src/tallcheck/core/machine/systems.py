@@ -38,6 +38,8 @@ class SystemWord(Struct, frozen=True, forbid_unknown_fields=True):
     """Words of its editions."""
     versions: dict[str, str] = {}
     """Names of versions, and the version each is."""
+    alone: tuple[str, ...] = ()
+    """Short names of versions by which people call the system."""
     counted: dict[str, str] = {}
     """From which version, as the system counts, people say which."""
     wide: str = ""
@@ -94,7 +96,7 @@ class Systems:
             name.lower(): word
             for word in reversed(words)
             for name in word.versions
-            if len(name) > 3 and name.replace(" ", "").isalpha()
+            if name in word.alone or (len(name) > 3 and name.replace(" ", "").isalpha())
         }
         """Systems by the names of their versions alone."""
         self._editions = {one.lower() for word in words for one in word.editions}
@@ -164,6 +166,7 @@ class Systems:
             bits = 32 if match[1] == "32" or match[2] == "86" else 64
             rest = (rest[: match.start()] + " " + rest[match.end() :]).strip(" ,")
         rest = re.sub(r"(?i)(?<=\d)(?=R\d\b)", " ", rest)
+        rest = re.sub(r"(?i)\bservice pack (?=\d)", "SP", rest)
         build = re.search(_BUILD, rest)
         if build:
             rest = (rest[: build.start()] + rest[build.end() :]).strip(" ,")

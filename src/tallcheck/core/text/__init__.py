@@ -4,7 +4,7 @@ __all__ = [
     "items",
     "labels",
     "lexicon",
-    "modules",
+    "module_lists",
     "needs_sheet",
     "needs_written",
     "page",

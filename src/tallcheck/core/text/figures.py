@@ -41,6 +41,16 @@ def _corrected(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _moved(sentence: Sentence, match: Match) -> bool:
+    """``upgraded from Windows 7 to 10``."""
+    at, number = match.start("S"), match.start("n")
+    version = str(sentence.value(number))
+    sentence.items[at].value = structs.replace(sentence.value(at), version=version)
+    sentence.take(match.start(), at)
+    sentence.take(number, match.end())
+    return False
+
+
 def _no_set(sentence: Sentence, match: Match) -> bool:
     names = [f"-{name}" for name in sentence.values(match, "I")]
     sentence.told.setdefault("processor.instructions", []).extend(names)
@@ -100,7 +110,8 @@ NOT_SO: tuple[Rule, ...] = (
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
     (r"O[^,;&.:()/|s]*Z[^,;&.:()/|s]*[:=]s", _of_another),
-    (r"WF?(?P<of>[SPsh])w?(?=(?P=of))", passed),
+    (r"i(?P<S>S)(?P<n>n)(?![a-z])", _moved),
+    (r"i(?:(?P<of>[SPsh])(?=(?P=of))|n(?=s))", passed),
     (
         r"(?:D:|DO|OD)[^;D&,/.]*(?:[,/][sfuUFn%()]+(?=[,;&/.]|$))*(?=[,;&/.]|$)|[^,;.&()/D]{0,8}\(D:[^()]*\)",
         _other_volume,
@@ -109,8 +120,8 @@ NOT_SO: tuple[Rule, ...] = (
     (r"Q(?P<what>L)(?:\(L\))?N(?![a-zA-Z])", _no_module),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/QR<]*[QR<][^,;.()/]*", _drop),
     (r"(?:^|(?<=[,;.&()/]))[^,;.&()/W]*W[^,;.&()/]*", _drop),
-    (r"i[^,;.&]*", _drop),
-    (r"^N[OLk]?$|^nZ?$", _nothing),
+    (r"i[^,;.&/]*", _drop),
+    (r"^N[OLk]?(?:[,;]B)?$|^nZ?$", _nothing),
     (r"L(?P<value>N[Zz]?)", labelled),
     (r"N[&]?I(?:[,|&]I)*|IN(?=[,;]|$)", _no_set),
     (r"N(?P<what>L)", _no_module),
@@ -204,10 +215,11 @@ def _beside_modules(sentence: Sentence, match: Match) -> bool:
 
 CLOCKS: tuple[Rule, ...] = (
     (r"[sTJ][_Tj]*[Tj]_*[-@,(]?[hv]|T[-@,(]?[hv]|T[-@,(]?[sJ]?n(?![xgbctkmo/+])", _memory_rate),
-    (r"[hv][-@(]?T|n[xm]s\)?[-@,]?[hv]", _memory_rate), (r"(?<=s)[-@]?(?P<h>h)", _in_megahertz),
+    (r"[hv][-@(]?T|n[xm]s\)?[-@,]?[hv]", _memory_rate),
+    (r"(?:(?<=s)|(?<=s\(nxn\))|(?<=nxs\)))[-@]?(?P<h>h)", _in_megahertz),
     (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
-    (r"@?v", passed), (r"(?:^|(?<=[,;&.]))(?P<o>O)L?[:=]?h", _of_modules),
-    (r"(?<=[lP])(?P<h>n)(?![-x]?[ckmtobghG%])", _clock_of_line),
+    (r"%[@(,-]?h\)?|@?v", passed), (r"(?:^|(?<=[,;&.]))(?P<o>O)L?[:=]?h", _of_modules),
+    (r"(?<=[lPc])(?P<h>n)(?![-x]?[ckmtobghG%])", _clock_of_line),
     (r"(?:(?<=[sJ])|(?<=[sJ]O))(?P<n>n)(?![-x+]?[ckmtobghG%n])", _rate_behind),
     (r"L?[:=]?(?P<h>h)", _beside_modules), (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
     (r"\(?(?P<least>[hn])[-](?P<most>h)\)?", _clock_range),
@@ -319,10 +331,11 @@ COUNTS: tuple[Rule, ...] = (
     (r"(?P<first>[ct])[/&](?P<second>(?!(?P=first))[ct])[:=]*(?P<n>n)[/&](?P<m>n)",
      _cores_and_threads),
     (r"(?P<n>n)-?[cZ][+,&]+(?P<m>n)(?:-?[cZ]|$)", _of_two_kinds),
-    (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
+    (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each),
+    (r"(?<=nxP)(?P<n>n)-?(?P<what>[ct])", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
     (r"^(?P<n>n)(?P<sign>[(/+])(?P<m>n)[t)]*$", _two_counts),
     (r"(?P<n>n)[-x*]?(?P<what>[cto])(?![:=]n)\)?", _counted),
     (r"[ct]E[:=]*n", passed), (r"(?P<what>[cto])[:=]*(?P<n>n)", _counted),
     (r"\((?:n[Z&][+,&]n[Z&]?|n[+,&]n[Z&])\)", passed),
-    (r"^[(,;]?(?P<alone>n)[)_;,.!]*$", _bare_count),
+    (r"^[(,;]?(?P<alone>n)[()_;,.!]*$", _bare_count),
 )  # fmt: skip

@@ -15,6 +15,7 @@ _MARKS = {**{one: one for one in ",;:()+-/@&=~%*!?.#"}, "|": ",", "\u2022": ",",
           "\u2013": "-", "\u2014": "-"}  # fmt: skip
 _INTERFACE = re.compile(rf"(?:{'|'.join(INTERFACES)}|d3d)(\d{{1,2}}(?:[._]\d)?)")
 _INTERFACES = INTERFACES | {"open": "opengl"}
+_ADAPTER_GLUED = re.compile(r"(?:gtx?|rtx?|rx)\d{3,4}(?:ti|xt|xtx|m)?")
 _ADAPTER_WORD, _ADAPTER_DIGITS = 3, 4
 """Letters of a word that is an adapter's by itself, and digits of one with "Ti"."""
 _HERTZ_DIGITS = 7
@@ -22,7 +23,7 @@ _HERTZ_DIGITS = 7
 _MODEL_LEAST, _NEAR = 2049, 6
 """From which on a number with a "G" is a processor's model, and how near its line stands."""
 _INCHES = ('"', "\u201d", "\u2033")
-_YEARS = range(1995, 2036)
+YEARS = range(1995, 2036)
 """Behind a model's words, the year that it is of."""
 _RANKS = re.compile(r"rx\d{1,2}")
 
@@ -67,6 +68,8 @@ class _Items:
         if token.kind == "times":
             return self._add("x", at, at + 1)
         word = self.lexicon.longest(self.tokens, at) or self._whose(at)
+        if _ADAPTER_GLUED.fullmatch(token.plain):
+            return self._add(ADAPTER, at, at + 1)
         if glued := _INTERFACE.fullmatch(token.plain):
             return self._add("a", at, at + 1, ("d3d", glued[1]))
         end, code, value = self.names.longest(at)
@@ -77,6 +80,8 @@ class _Items:
         if word is None:
             return self._letter(at)
         sense = word[0].sense
+        if sense == "unit" and "filler" in word[0].senses:
+            sense = "filler"  # "to" is a unit behind a number only
         if sense == "interface":
             return self._add("a", at, word[1], _INTERFACES.get(token.plain, token.plain))
         if sense == "adapter":
@@ -159,7 +164,7 @@ class _Items:
             if glued and _RANKS.fullmatch(behind.plain):
                 return self._add(" ", first, at + 2)
         alone = at + 1 >= len(tokens) or tokens[at + 1].kind != "times"
-        year = alone and len(text) == 4 and text.isdecimal() and int(text) in _YEARS
+        year = alone and len(text) == 4 and text.isdecimal() and int(text) in YEARS
         code = " " if year and self._last_told() in ("Y", UNKNOWN) else "n"
         return self._add(code, first, at + 1, text, word)
 

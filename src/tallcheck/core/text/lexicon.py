@@ -102,7 +102,7 @@ _TOKEN = (
     r"|(?<=[a-z] )(?<!os )x (?=\d))"
     rf"|(?P<number>{_NUMBER})"
     rf"|(?P<unit>(?<=\d)(?i:{UNIT}|[gm]hz)(?=$|[^\w]|\s*[x\u00d7]\d))"
-    r"|(?P<word>(?<=\d)c(?=\d{1,3}t(?!\w))|[^\W\d_](?:[^\W_]|['\u2019](?=[^\W\d_]))*(?:(?<=\d)\.\d+)*)"
+    r"|(?P<word>(?:single|dual|triple|quad|hexa|octa|deca)(?=cores?\b)|(?<=\d)c(?=\d{1,3}t(?!\w))|[^\W\d_](?:[^\W_]|['\u2019](?=[^\W\d_]))*(?:(?<=\d)\.\d+)*)"
     r"|(?P<mark>\S)"
 )
 BRACKETS = str.maketrans("[]{}", "()()")

@@ -105,7 +105,7 @@ class Names:
             return False  # Athlon 3000G
         if self.is_unit(behind, glued, False):
             return True
-        if behind.plain in ("c", "t") and glued and self.is_at(at + 2, "/"):
+        if behind.plain in ("c", "t") and glued and len(self.tokens[at].plain) < 3:
             return True  # 6C/12T
         if glued:
             return bool(ORDINAL.fullmatch(behind.plain)) and behind.plain != "e"
@@ -279,9 +279,17 @@ class Names:
             return 0, "", None
         # "Windows Update Service" is none: a word that is not known would be of its name
         bare = said.version is None and end < len(tokens) and tokens[end].kind == "word"
+        # a word for a machine, too: "server" is a system by its year
+        shape = named == at + 1 and self._sense(at, "shape")
+        if shape and not re.match("20[012]", said.version or ""):
+            return 0, "", None
         if not said.known or (bare and self.lexicon.longest(tokens, end) is None):
             return 0, "", None
         return end, SYSTEM, said
+
+    def _sense(self, at: int, sense: str) -> bool:
+        known = self.lexicon.longest(self.tokens, at)
+        return known is not None and sense in known[0].senses
 
     def _system_word(self, token: Token) -> str | None:
         """The name that a word begins with, which a version is glued to: win10."""
@@ -318,6 +326,8 @@ class Names:
             return int(joins)
         if token.plain == "build" and behind[:1].isdigit():
             return 2
+        if token.plain == "service" and behind == "pack" and at + 2 < len(self.tokens):
+            return 3 if self.tokens[at + 2].kind == "number" else 0
         line = token.plain in self.namer.words and self._processor(at)[0] > at + 1
         known = (
             token.plain in _BEHIND_SYSTEM

@@ -16,7 +16,7 @@ from tallcheck.core.values.quantities import parse_memory
 def _sockets(sentence: Sentence, match: Match) -> bool:
     at = match.start("n")
     number, word = sentence.count(at), sentence.items[at].word
-    if number is None or not 2 <= number <= 16:
+    if number is None or not ("x" not in match[0]) + 1 <= number <= 16:
         return False
     named = match.end()
     whose = sentence.codes[named : named + 1]
@@ -338,7 +338,7 @@ def _adapter_with(sentence: Sentence, match: Match) -> bool:
 
 ADAPTERS: tuple[Rule, ...] = (
     (r"(?P<s>s)[_]*(?P<G>G)[(,]*(?!s)", _adapter),
-    (r"(?P<G>G)(?:\(?(?P<z>s)|,(?P<y>s)(?!T))(?![_TjF]*[OKfu])\)?", _adapter),
+    (r"(?P<G>G)(?:\(?(?P<z>s)|,(?P<y>s)(?![T_]))(?![_TjF]*[OKfu])\)?", _adapter),
     (r"(?P<G>G)&(?P<z>s)(?![_TjF]*[OK])", _adapter_with),
     (r"(?P<G>G)", _adapter),
 )

@@ -201,7 +201,7 @@ class _Reader:
     def _line(self, at: int, line: str) -> int:
         phrases = self.vocabulary.phrases
         # a tab is what a table's cells are told apart by, whatever marks stand in them
-        parts = [one.strip() for one in line.split("\t", 1)] if "\t" in line else []
+        parts = [one.strip(" \t:") for one in line.split("\t", 1)] if "\t" in line else []
         if len(parts) < 2 or not parts[1]:
             parts = _SPLIT.split(line, maxsplit=1)
         before = _DOTS.sub("", parts[0])[:LONGEST]
@@ -223,7 +223,9 @@ class _Reader:
             return self._below(at, label)
         if "," not in line and begun_with(line, phrases.aside) is not None:
             return 0
-        if len(parts) == 2 and re.fullmatch(r"[^\d,;/|.]+", before) and self._is_name(parts[1]):
+        plain = len(parts) == 2 and re.fullmatch(r"[^\d,;/|.]+", before) is not None
+        told = plain and short_statement(before, self.vocabulary).told
+        if plain and not told and self._is_name(parts[1]):
             line = parts[1]  # a label that is not known: what stands behind it is the name
         if not self._sentences(at, line):
             self._begun(at, line, len(parts) == 2)
@@ -261,7 +263,7 @@ class _Reader:
         told = told or _type_told(value, vocabulary)
         free = label.key in MACHINE_NAMES
         self.found.sentences_left -= 1
-        more = self.found.sentences_left >= 0 and not free
+        more = self.found.sentences_left >= 0 and (not free or self._is_name(value))
         if not told and more and not is_unknown(value, vocabulary):
             told = _sentence(line, vocabulary).told or _sentence(value, vocabulary, label.key).told
         self._settle(at, line, told, why)

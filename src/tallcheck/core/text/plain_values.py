@@ -21,7 +21,7 @@ from tallcheck.core.text.lexicon import (
     tokens_of,
     words_for,
 )
-from tallcheck.core.text.modules import modules_said
+from tallcheck.core.text.module_lists import modules_said
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.quantities import parse_display, parse_memory, parse_version
 from tallcheck.core.values.text import SAID_MOST, SIZE, TRANSFER, between_blanks, fold

@@ -53,7 +53,7 @@ def read_printed(lines: list[str], vocabulary: Vocabulary) -> _Read:
 
 
 _ASIDE = re.compile(
-    r"\s*(?:(?:PS )?[A-Z]:\\[^>]*>|[\w.-]*[$%#] |Handle 0x[0-9A-F]+, DMI type \d+).*"
+    r"\s*(?:(?:PS )?[A-Z]:\\[^>]*>|(?!\d+%)[\w.-]*[$%#] |Handle 0x[0-9A-F]+, DMI type \d+).*"
 )
 """A command behind its prompt, and the heads of a firmware table's parts."""
 

@@ -14,7 +14,7 @@ from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import POSITIONS_MOST, Kit, Module
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.labels import Label, label_said, with_its_unit
-from tallcheck.core.text.modules import modules_said
+from tallcheck.core.text.module_lists import by_place, modules_said
 from tallcheck.core.text.said import tried_said
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.plain import whole_number
@@ -112,33 +112,6 @@ def _position(cells: dict[str, str], vocabulary: Vocabulary) -> Module | None:
     except InputError:
         return None
     return structs.replace(module, slot=cells.get("locator"))
-
-
-_PLACES = ("dimm", "sodimm", "so-dimm", "bank", "channel")
-"""What screens call a position, besides people's words."""
-
-
-def by_place(lines: list[str], vocabulary: Vocabulary) -> list[Module]:
-    """Every position, from lines such as ``DIMM 2: 8192 MB``; read lines are emptied."""
-    words = "|".join(map(re.escape, (*_PLACES, *vocabulary.phrases.senses.get("slot", ()))))
-    place = rf"(?:{words})(?:[ _#-]?\d{{1,2}}|[ _-][a-h]\d?)"
-    form = re.compile(rf"(?i)\W*({place})(?: size)?\s*[\s:=]\s*(\S.*)")
-    found: list[tuple[int, Module]] = []
-    for at, line in enumerate(lines):
-        match = form.fullmatch(line.rstrip(" ,;|"))
-        if match is None:
-            continue
-        try:
-            modules = modules_said(match[2], vocabulary)
-        except InputError:
-            continue
-        if len(modules) == 1:
-            found.append((at, structs.replace(modules[0], slot=match[1])))
-    if len(found) < 2:
-        return []
-    for at, _ in found:
-        lines[at] = ""
-    return [module for _, module in found]
 
 
 _RULE = re.compile(r"\s*-{2,}(?:\s+-{2,})*\s*")

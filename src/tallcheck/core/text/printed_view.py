@@ -24,7 +24,7 @@ def read_view(lines: list[str], vocabulary: Vocabulary) -> tuple[list[Told], lis
     """What the view tells, and the lines, empty where they were read."""
     translated = vocabulary.phrases.words.get("performance", {})
     parts = _view(lines, translated)
-    if len(_OF_THE_MOMENT & {label for _, label, _ in parts}) < 4:
+    if len({label for _, label, _ in parts if label}) < 4:
         return [], lines
     told: list[Told] = []
     rest = list(lines)

@@ -10,7 +10,7 @@ from itertools import chain
 from typing import Any
 
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.items import Item, items_of
+from tallcheck.core.text.items import YEARS, Item, items_of
 from tallcheck.core.values.plain import whole_number
 from tallcheck.core.values.text import compiled
 
@@ -107,6 +107,7 @@ class Sentence:
         codes = "".join(
             " " if code == TAKEN and item.code not in _STRONG else code for code, item in items
         )
+        codes = compiled("[ZF]n").sub(self._of_a_name, codes)
         ahead_most = _AHEAD_MOST
         for clause in re.split(r"[,;&()/.]", codes):
             at = clause.find(TAKEN)
@@ -120,6 +121,12 @@ class Sentence:
                 return True
             ahead_most = _MISSED_MOST
         return False
+
+    def _of_a_name(self, match: Match) -> str:
+        """A number of no figure: behind a name that is not known, or a year: Pi 4, from 2012."""
+        year = match[0][0] == "F" and self.count(match.end() - 1) in YEARS
+        named = match[0][0] == "Z" and self.written(match.start()).istitle()
+        return match[0][0] + " " if named or year else match[0]
 
     def left(self) -> list[str]:
         """What no rule took, but for marks and words that only join."""

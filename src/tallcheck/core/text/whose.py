@@ -4,49 +4,45 @@ import re
 
 from tallcheck.core.machine.amounts import can_be_fitted
 from tallcheck.core.machine.readings import kind_of
+from tallcheck.core.text.drives import (
+    DRIVE,
+    FREE,
+    MEMORY,
+    TYPICAL_DRIVES,
+    VOLUME,
+    kind_told,
+    led_by_drive,
+    likely_a_drive,
+    of_drives,
+    share_of,
+    size_at,
+    tell_drive,
+    volume_told,
+)
 from tallcheck.core.text.modules import MODULES, SLOTS, modules_told, type_named
 from tallcheck.core.text.names import ADAPTERS
 from tallcheck.core.text.sentence import Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import FREE_RANGE, GIB, MIB, parse_memory, parse_storage
 
-_MEMORY, _USABLE, _AVAILABLE = "memory.installed", "memory.usable", "memory.available"
-_DRIVE, _FREE, _VOLUME = "storage.drive", "storage.free", "storage.size"
-_TYPICAL_DRIVES = re.compile(
-    r"(?i)(?:120|128|240|250|256|480|500|512|960|1000|1024)\s*g\w*|[1248]\s*t\w*"
-)
-
+_USABLE, _AVAILABLE = "memory.usable", "memory.available"
 
 # --- sizes ------------------------------------------------------------------------------------
-
-
-def _size(sentence: Sentence, at: int, kind: str) -> int:
-    text = sentence.sized(at)
-    return parse_storage(text) if kind == "storage" else parse_memory(text)
 
 
 def _usable(sentence: Sentence, match: Match) -> bool:
     at = sentence.place(match, "s", "z")
     if at is not None:
-        sentence.tell(_USABLE, _size(sentence, at, "memory"))
+        sentence.tell(_USABLE, size_at(sentence, at, "memory"))
     return at is not None
 
 
 def _both_sizes(sentence: Sentence, match: Match) -> bool:
     """``12,0 GB usable 11,9 GB``: what is fitted, and what is usable of it."""
     both = ("s", "z") if match["s"] else ("y", "x")
-    usable, fitted = sorted(_size(sentence, match.start(one), "memory") for one in both)
+    usable, fitted = sorted(size_at(sentence, match.start(one), "memory") for one in both)
     sentence.tell(_USABLE, usable)
     _tell_memory(sentence, fitted)
     return True
-
-
-def _drives(sentence: Sentence) -> bool:
-    """Whether a statement is of a drive: asked, or by a word or a letter of one."""
-    of_drive = any(
-        item.code in "KDO" and str(item.value if item.code == "O" else _DRIVE).startswith("storage")
-        for item in sentence.items
-    )
-    return sentence.is_about("storage") or of_drive
 
 
 def _by_memory(sentence: Sentence) -> bool:
@@ -57,79 +53,41 @@ def _by_memory(sentence: Sentence) -> bool:
 
 def _memory_only(sentence: Sentence) -> bool:
     alone = sum(item.code in ("s", "J") for item in sentence.items) < 2 and _by_memory(sentence)
-    return not _drives(sentence) and (sentence.is_about("memory") or alone)
+    return not of_drives(sentence) and (sentence.is_about("memory") or alone)
 
 
 def _free(sentence: Sentence, match: Match) -> bool:
     at, of = match.start("s"), sentence.place(match, "of", "of2")
     bare = sentence.codes[at] == "n"
-    if bare and (not _drives(sentence) or ("/" in match[0] and not _over(sentence, match))):
+    if bare and (not of_drives(sentence) or ("/" in match[0] and not _over(sentence, match))):
         return False
-    if of is not None and _VOLUME in sentence.told:
+    if of is not None and VOLUME in sentence.told:
         return False  # the volume's size is told: what follows is another thing's
     behind = sentence.items[match.end()] if match.end() < len(sentence.items) else None
-    if _memory_only(sentence) or (behind is not None and behind.value == _MEMORY):
-        sentence.tell(_AVAILABLE, _size(sentence, at, "memory"))
+    if _memory_only(sentence) or (behind is not None and behind.value == MEMORY):
+        sentence.tell(_AVAILABLE, size_at(sentence, at, "memory"))
         return of is None
     free = parse_storage(sentence.sized(at), FREE_RANGE)
-    alone = of is None and sentence.asked is None and not _drives(sentence)
+    alone = of is None and sentence.asked is None and not of_drives(sentence)
     if alone and _may_be_of_memory(sentence, at):
         return False
     if of is not None:
-        free, whole = sorted((free, _size(sentence, of, "storage")))
-        _tell_drive(sentence, of, whole)
-    sentence.tell(_FREE, free)
+        free, whole = sorted((free, size_at(sentence, of, "storage")))
+        tell_drive(sentence, of, whole)
+    sentence.tell(FREE, free)
     return True
 
 
 def _free_asked(sentence: Sentence, match: Match) -> bool:
     """What is free of something, where just that was asked for."""
-    return sentence.asked == _FREE and _free(sentence, match)
+    return sentence.asked == FREE and _free(sentence, match)
 
 
 def _may_be_of_memory(sentence: Sentence, at: int) -> bool:
     """Whether what is free is no more than another size, which may be the memory's."""
     others = [i for i, item in enumerate(sentence.items) if item.code == "s" and i != at]
-    free = _size(sentence, at, "memory")
-    return any(_size(sentence, i, "memory") >= free for i in others)
-
-
-_CLAUSES = r"[,;&./|]"
-
-
-def _tell_drive(sentence: Sentence, at: int, size: int | None = None) -> None:
-    """A size as a drive's, or a volume's where that one's letter stands in the clause."""
-    codes = "".join(one.code for one in sentence.items)
-    before, behind = re.split(_CLAUSES, codes[:at])[-1], re.split(_CLAUSES, codes[at:])[0]
-    volume = "D" in before + behind or sentence.asked == _VOLUME
-    size = _size(sentence, at, "storage") if size is None else size
-    sentence.tell(_VOLUME if volume else _DRIVE, size)
-
-
-def _volume(sentence: Sentence, match: Match) -> bool:
-    """A size behind a volume's letter."""
-    at = match.start("s")
-    if sentence.asked == _FREE:
-        sentence.tell(_FREE, _size(sentence, at, "storage"))
-    else:
-        _tell_drive(sentence, at)
-    return True
-
-
-def _kind(sentence: Sentence, match: Match) -> bool:
-    """The kind of a drive, with its size beside it."""
-    for kind in sentence.values(match, "K"):
-        sentence.tell("storage.kind", kind)
-    at = sentence.place(match, "s")
-    if at is None:
-        return True
-    if sentence.codes[at] == "J":
-        sentence.take(at, at + 1)  # several alike: which of them holds the system is not said
-        return True
-    if sentence.codes[at] == "n" and len(str(sentence.value(at))) not in (3, 4):
-        return False
-    _tell_drive(sentence, at)
-    return True
+    free = size_at(sentence, at, "memory")
+    return any(size_at(sentence, i, "memory") >= free for i in others)
 
 
 def _owned(sentence: Sentence, match: Match) -> bool:
@@ -140,16 +98,16 @@ def _owned(sentence: Sentence, match: Match) -> bool:
     if "&" in match[0] and key != "graphics.memory":
         return False
     if sentence.codes[at] == "J":
-        if key != _MEMORY:
+        if key != MEMORY:
             return False
         sentence.take(match.start("o"), match.end("o"))
         return False
-    if key == _MEMORY:
-        _tell_memory(sentence, _size(sentence, at, "memory"))
-    elif key == _DRIVE:
-        _tell_drive(sentence, at)
+    if key == MEMORY:
+        _tell_memory(sentence, size_at(sentence, at, "memory"))
+    elif key == DRIVE:
+        tell_drive(sentence, at)
     else:
-        sentence.tell(key, _size(sentence, at, kind_of(key)))
+        sentence.tell(key, size_at(sentence, at, kind_of(key)))
     return True
 
 
@@ -157,18 +115,42 @@ def _most(sentence: Sentence, match: Match) -> bool:
     """``max. 16 GB``: what may be fitted, where it is of the memory; it is never what is there."""
     before = sentence.items[match.start() - 1].value if match.start() else None
     bare = sentence.codes[match.start("s")] == "n"
-    if bare and _MEMORY not in (sentence.asked, before):
+    if bare and MEMORY not in (sentence.asked, before):
         return False
-    of_memory = any(one.value == _MEMORY for one in sentence.items) or not _drives(sentence)
-    if of_memory and sentence.asked in (None, _MEMORY, "memory.ceiling"):
-        sentence.tell("memory.ceiling", _size(sentence, match.start("s"), "memory"))
+    of_memory = any(one.value == MEMORY for one in sentence.items) or not of_drives(sentence)
+    if of_memory and sentence.asked in (None, MEMORY, "memory.ceiling"):
+        sentence.tell("memory.ceiling", size_at(sentence, match.start("s"), "memory"))
+    return True
+
+
+def _fitted_of_most(sentence: Sentence, match: Match) -> bool:
+    """``max memory 32 GB, currently 8``: beside what may be fitted what is, in the same unit."""
+    size = (sentence.count(match.start()) or 0) * GIB
+    most = sentence.told.get("memory.ceiling") or 0
+    if MEMORY in sentence.told or not 0 < size <= most or not can_be_fitted(size):
+        return False
+    _tell_memory(sentence, size)
+    return True
+
+
+def _bare(sentence: Sentence, match: Match) -> bool:
+    """``ram 8``, ``free 100``: in a row of labels and values, in GB."""
+    at = match.start("n")
+    size = (sentence.count(at) or 0) * GIB
+    if match["f"] and of_drives(sentence) and size:
+        sentence.told.setdefault(FREE, parse_storage(sentence.sized(at), FREE_RANGE))
+        return True
+    of_memory = match["o"] and sentence.value(match.start("o")) == MEMORY and sentence.told
+    if not of_memory or not GIB < size <= _ALONE_MOST or not can_be_fitted(size):
+        return False
+    _tell_memory(sentence, size)
     return True
 
 
 def _tell_memory(sentence: Sentence, size: int) -> None:
     """A figure that modules cannot add up to is what is usable; what is fitted follows from it."""
     likely = can_be_fitted(size) or size < 64 * MIB or "J" in sentence.codes
-    sentence.tell(_MEMORY, size) if likely else sentence.told.setdefault(_USABLE, size)
+    sentence.tell(MEMORY, size) if likely else sentence.told.setdefault(_USABLE, size)
 
 
 _LEAST, _ALONE_MOST = 16 * MIB, 192 * GIB
@@ -179,31 +161,31 @@ def _alone(sentence: Sentence, match: Match) -> bool:
     """A size beside no word of what it is the size of."""
     at = match.start("s")
     key = _sized(sentence.asked)
-    if key == _FREE and _FREE in sentence.told:
+    if key == FREE and FREE in sentence.told:
         if sentence.page:
             return False  # for another purpose
-        key = _DRIVE
+        key = DRIVE
     if key == "graphics.memory" and isinstance(sentence.told.get("graphics"), list):
         return False  # of another adapter, behind its name
-    if key is not None and key != _DRIVE:
-        sentence.tell(key, _size(sentence, at, kind_of(key)))
+    if key is not None and key != DRIVE:
+        sentence.tell(key, size_at(sentence, at, kind_of(key)))
         return True
     kits = [sum(one.size for one in item.value) for item in sentence.items if item.code == "J"]
-    if key is None and kits and _size(sentence, at, "memory") in kits:
-        _tell_memory(sentence, _size(sentence, at, "memory"))
+    if key is None and kits and size_at(sentence, at, "memory") in kits:
+        _tell_memory(sentence, size_at(sentence, at, "memory"))
         return True
-    if key == _DRIVE or (sentence.asked is None and _likely_a_drive(sentence, at)):
-        _tell_drive(sentence, at)
+    if key == DRIVE or (sentence.asked is None and likely_a_drive(sentence, at)):
+        tell_drive(sentence, at)
         return True
-    size, told = _size(sentence, at, "memory"), sentence.told
+    size, told = size_at(sentence, at, "memory"), sentence.told
     if sentence.asked is None and not _LEAST <= size <= _ALONE_MOST:
         return False
     # of what is not known, or of a second thing, it may be
-    beside = sentence.page or sentence.codes[at + 1 : at + 2] == "Z" or _MEMORY in told or kits
+    beside = sentence.page or sentence.codes[at + 1 : at + 2] == "Z" or MEMORY in told or kits
     if sentence.asked is None and beside:
         return False
-    if told.get(_MEMORY, size) != size:
-        told[_MEMORY], sentence.open = None, True
+    if told.get(MEMORY, size) != size:
+        told[MEMORY], sentence.open = None, True
         return False
     _tell_memory(sentence, size)
     return True
@@ -214,23 +196,12 @@ def _sized(asked: str | None) -> str | None:
     if asked == "graphics":
         return "graphics.memory"
     sized = asked is not None and "." in asked and kind_of(asked) in ("memory", "storage")
-    return asked if sized and asked != _MEMORY else None
-
-
-def _likely_a_drive(sentence: Sentence, at: int) -> bool:
-    """Whether a size is a drive's: such a one, beside the memory's or a smaller one."""
-    if _DRIVE in sentence.told or not _TYPICAL_DRIVES.fullmatch(str(sentence.value(at))):
-        return False
-    if _MEMORY in sentence.told or any(item.code == "J" for item in sentence.items):
-        return True
-    size = _size(sentence, at, "storage")
-    others = [i for i, code in enumerate(sentence.codes) if code == "s" and i != at]
-    return bool(others) and all(_size(sentence, i, "storage") < size for i in others)
+    return asked if sized and asked != MEMORY else None
 
 
 def _type(sentence: Sentence, match: Match) -> bool:
     if "memory.modules" not in sentence.told and any(
-        one in sentence.told for one in (_MEMORY, _USABLE, "memory.slots")
+        one in sentence.told for one in (MEMORY, _USABLE, "memory.slots")
     ):
         sentence.told["extra.memory_type"] = type_named(str(sentence.value(match.start())))
     elif sentence.asked == "extra.memory_type":
@@ -242,7 +213,7 @@ _FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "lrdimm": "DIMM"
 
 
 def _form(sentence: Sentence, match: Match) -> bool:
-    if sentence.is_about("memory") or _MEMORY in sentence.told:
+    if sentence.is_about("memory") or MEMORY in sentence.told:
         plain = str(sentence.value(match.start())).replace("-", "")
         sentence.told["extra.memory_form"] = _FORMS.get(plain, "CAMM")
     return True
@@ -255,38 +226,31 @@ _UNOWNED = 1.25
 def _in_use(sentence: Sentence, match: Match) -> bool:
     """``4512MiB / 15928MiB``, ``Disk: 61 of 238 GB``: what is in use of what there is."""
     at, place = match.start("used"), match.start("s")
-    whole, unit = _size(sentence, place, "memory"), str(sentence.value(place)).partition(" ")[2]
+    whole, unit = size_at(sentence, place, "memory"), str(sentence.value(place)).partition(" ")[2]
     bare = sentence.codes[at] == "n"
-    used = parse_memory(f"{sentence.value(at)} {unit}") if bare else _size(sentence, at, "memory")
-    if used >= whole:
-        return False
+    used = parse_memory(f"{sentence.value(at)} {unit}") if bare else size_at(sentence, at, "memory")
+    other = bare and sentence.codes[at - 1 : at] == "Z" and "/" in match[0]
+    if used >= whole or (other and not _over(sentence, match)):
+        return False  # "room 12 / 16 GB"
+    led = at > 0 and sentence.items[at - 1].value == MEMORY
+    led = led and sentence.codes[place + 1 : place + 2] != "K"
     owner = None if sentence.page else re.match("[Fj]*[TO]", sentence.codes[place + 1 :])
     of_what = str(sentence.value(place + owner.end())) if owner else "storage"
-    if not of_what.startswith(("storage", "graphics")):
+    if led or not of_what.startswith(("storage", "graphics")):
         _tell_memory(sentence, whole)  # whatever stands before it
         return True
     alone = sentence.codes[place + 1 : place + 2] not in ("K", "O")
-    if alone and not sentence.page and _led_by_drive(sentence, at):
-        _tell_drive(sentence, at, _size(sentence, place, "storage"))
+    if alone and not sentence.page and led_by_drive(sentence, at):
+        tell_drive(sentence, at, size_at(sentence, place, "storage"))
         return True
     beside = any(one.code in "kmT" for one in sentence.items)
     if not (sentence.asked or beside or any(one.code in "KDO" for one in sentence.items)):
         return _UNOWNED * used < whole
     of_memory = not sentence.page and (_by_memory(sentence) or beside)
-    if _drives(sentence) or not (sentence.is_about("memory") or of_memory):
+    if of_drives(sentence) or not (sentence.is_about("memory") or of_memory):
         return False
     _tell_memory(sentence, whole)
     return True
-
-
-def _led_by_drive(sentence: Sentence, at: int) -> bool:
-    """Whether a drive's word, kind or letter leads the clause before a place."""
-    before = reversed(sentence.items[:at])
-    owner = next((one for one in before if one.code in "KDO,;&."), None)
-    if owner is None or owner.code in ",;&.":
-        asked = sentence.is_about("storage") and sentence.asked != _FREE
-        return owner is None and at == 0 and asked
-    return owner.code != "O" or str(owner.value).startswith("storage")
 
 
 def _again(sentence: Sentence, match: Match) -> bool:
@@ -296,22 +260,14 @@ def _again(sentence: Sentence, match: Match) -> bool:
     return False
 
 
-def _share_of(sentence: Sentence, match: Match) -> bool:
-    """``20 % of 500 GB free``: the whole is told."""
-    if not _drives(sentence):
-        return False
-    _tell_drive(sentence, match.start("s"))
-    return True
-
-
 def _in_a_row(sentence: Sentence, match: Match) -> bool:
     """``Ryzen 5 4680U 8GB/256GB``: behind a processor, memory and drive."""
-    size, drive = _size(sentence, match.start("s"), "memory"), match.start("d")
-    typical = _TYPICAL_DRIVES.fullmatch(str(sentence.value(drive)))
-    if not typical or not can_be_fitted(size) or size >= _size(sentence, drive, "memory"):
+    size, drive = size_at(sentence, match.start("s"), "memory"), match.start("d")
+    typical = TYPICAL_DRIVES.fullmatch(str(sentence.value(drive)))
+    if not typical or not can_be_fitted(size) or size >= size_at(sentence, drive, "memory"):
         return False
     _tell_memory(sentence, size)
-    _tell_drive(sentence, drive)
+    tell_drive(sentence, drive)
     return True
 
 
@@ -329,7 +285,7 @@ _SIZES: tuple[Rule, ...] = (
     (r"[~]?sC|C[:]?(?:n/)?s", passed),
     (r"(?P<s>s)(?P<z>s)", _again),
     (r"(?<=[P_])/?(?P<s>s)/(?P<d>s)(?![fUuKO])", _in_a_row),
-    (r"%(?:UF|[F/])(?P<s>s)[fU]?", _share_of),
+    (r"%(?:UF|[F/])(?P<s>s)[fU]?", share_of),
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?|(?P<y>s)F(?P<x>s)u", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
     (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
@@ -337,7 +293,7 @@ _SIZES: tuple[Rule, ...] = (
     (r"(?P<s>[sn])[/F](?P<of>s)", _free_asked),
     (r"n/s", _over),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
-    (r"\(?D:?\)?O?[:-]?(?P<s>s)(?![fU])", _volume),
+    (r"\(?D:?\)?O?[:-]?(?P<s>s)(?![fU])", volume_told),
     (r"[,(]*sV\)?|VO[:=]?s", passed),
     (r"(?P<s>[sn])f(?:[F/]*(?:OD?F?)?(?P<of>s)|F(?P<of2>n)(?![a-zA-Z]))", _free),
     (r"(?P<of>s)F(?P<s>s)f", _free),
@@ -348,6 +304,7 @@ _SIZES: tuple[Rule, ...] = (
     (r"\(?M+[:.]?(?P<s>s|n(?![-x]?[a-zA-Z]))(?:O)?\)?", _most),
     (r"(?<=K)n(?=Z*s)", passed),
     (r"\(?(?P<s>s)M\)?", _most),
+    (r"(?:(?P<o>O)|(?P<f>f))(?P<n>n)(?=[LPOSKGf_,;&./]|$)", _bare),
 )
 
 
@@ -357,9 +314,9 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
     first = re.search(r"[sJnOK]", clause)
     leading = (
         (r"(?P<o>O)(?:[:=F(]*|&(?=s(?!F?O)))(?P<s>[sJ])", _owned),
-        (r"K+[:=_]*(?P<s>[sJn])(?!K)", _kind),
+        (r"K+[:=_]*(?P<s>[sJn])(?!K)", kind_told),
     )
-    trailing = (r"(?P<s>[sJ])[TjFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_O]*K+", _kind)
+    trailing = (r"(?P<s>[sJ])[TjFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_O]*K+", kind_told)
     order = (*leading, *trailing) if first and first[0] in "OK" else (*trailing, *leading)
     for pattern, handler in order:
         for inner in sentence.matches(pattern):
@@ -368,23 +325,28 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
     return False
 
 
+_DRIVES_SOLD = {32, 64, 120, 128, 240, 250, 256, 480, 500, 512, 1000, 1024, 2000, 2048}
+"""In GB."""
+
+
 def _memory_and_drive(sentence: Sentence, match: Match) -> bool:
     """``8/256`` behind a machine's name: memory and drive, in GB, as shops write them."""
     memory, drive = (
         sentence.count(sentence.place(match, *names)) for names in (("n", "n2"), ("m", "m2"))
     )
-    if memory is None or drive is None or not (2 <= memory <= 64 <= drive <= 2048):
+    if memory is None or drive not in _DRIVES_SOLD or not 2 <= memory <= min(64, drive // 2):
         return False
-    sentence.tell(_MEMORY, memory * GIB)
-    sentence.tell(_DRIVE, drive * 10**9)
+    sentence.tell(MEMORY, memory * GIB)
+    sentence.tell(DRIVE, drive * 10**9)
     return True
 
 
 AMOUNTS: tuple[Rule, ...] = (
     *ADAPTERS, *MODULES, *SLOTS, *_SIZES,
-    (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=_)(?P<n2>n)/(?P<m2>n)$", _memory_and_drive),
+    (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=[_,])(?P<n2>n)[/+](?P<m2>n)(?=[,;]|$)", _memory_and_drive),
     (r"(?:^|(?<=[,;&.]))[^,;&.]+", _by_owner),
-    (r"K+", _kind),
+    (r"K+", kind_told),
+    (r"(?<=[,;&_])n(?=Z?(?:[,;&.]|$))", _fitted_of_most),
     (r"(?P<s>s)", _alone),
     (r"J", modules_told),
     (r"T", _type),
