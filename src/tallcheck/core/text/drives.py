@@ -85,11 +85,3 @@ def led_by_drive(sentence: Sentence, at: int) -> bool:
         asked = sentence.is_about("storage") and sentence.asked != FREE
         return owner is None and at == 0 and asked
     return owner.code != "O" or str(owner.value).startswith("storage")
-
-
-def share_of(sentence: Sentence, match: Match) -> bool:
-    """``20 % of 500 GB free``: the whole is told."""
-    if not of_drives(sentence):
-        return False
-    tell_drive(sentence, match.start("s"))
-    return True

@@ -105,7 +105,8 @@ FOREIGN: tuple[Rule, ...] = (
 NOT_SO: tuple[Rule, ...] = (
     *FOREIGN,
     (r"(?:^|(?<=[,;.]))Z*n?:(?:nx)?s(?![_TjO]*[OKf])", _of_what),
-    (r"(?<!m)sE|(?<![xm])(?<!m&)E&?s", _of_what),
+    (r"kns", _of_what),
+    (r"(?<!m)(?<!k&)(?<![;,]n&)(?<!m&)sE|(?<![xm])(?<!m&)E&?s", _of_what),
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
@@ -113,7 +114,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"i(?P<S>S)(?P<n>n)(?![a-z])", _moved),
     (r"i(?:(?P<of>[SPsh])(?=(?P=of))|n(?=s))", passed),
     (
-        r"(?:D:|DO|OD)[^;D&,/.]*(?:[,/][sfuUFn%()]+(?=[,;&/.]|$))*(?=[,;&/.]|$)|[^,;.&()/D]{0,8}\(D:[^()]*\)",
+        r"(?:D:|DO|OD)[^;D&,/.]*(?:[,/](?!sn)[sfuUFn%()]+(?=[,;&/.]|$))*(?=[,;&/.]|$)|[^,;.&()/D]{0,8}\(D:[^()]*\)",
         _other_volume,
     ),
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _drop),
@@ -220,7 +221,7 @@ CLOCKS: tuple[Rule, ...] = (
     (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
     (r"%[@(,-]?h\)?|@?v", passed), (r"(?:^|(?<=[,;&.]))(?P<o>O)L?[:=]?h", _of_modules),
     (r"(?<=[lPc])(?P<h>n)(?![-x]?[ckmtobghG%])", _clock_of_line),
-    (r"(?:(?<=[sJ])|(?<=[sJ]O))(?P<n>n)(?![-x+]?[ckmtobghG%n])", _rate_behind),
+    (r"(?:(?<=[sJ])|(?<=[sJ][O@]))(?P<n>n)(?![-x+]?[ckmtobghG%n])", _rate_behind),
     (r"L?[:=]?(?P<h>h)", _beside_modules), (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
     (r"\(?(?P<least>[hn])[-](?P<most>h)\)?", _clock_range),
     (r"(?P<least>h)[,(/]*M+:?(?P<most>h|n(?![-x]?[ctowb]))\)?", _clock_range),
@@ -246,7 +247,7 @@ def _counted(sentence: Sentence, match: Match) -> bool:
 def _of_each(sentence: Sentence, match: Match) -> bool:
     """Cores of one of several processors: what all have follows where their number is told."""
     number, sockets = sentence.count(match.start("n")), sentence.place(match, "sockets")
-    before = re.search(r"n(?=x?[Pl]|o)", sentence.codes)
+    before = re.search(r"n(?=x?[Pl]|[oq])", sentence.codes)
     at = before.start() if sockets is None and before else sockets
     many = sentence.count(at)
     if number is None or many is None:

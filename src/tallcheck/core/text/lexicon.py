@@ -145,7 +145,7 @@ CODES = {
     "below": "<",
     "better": "R", "elsewhere": "$", "own": "y", "interface": "a", "not": "N", "was": "W",
     "instead": "i", "off": "z", "each": "E", "of": "F", "rather": "X", "soldered": "B",
-    "times": "x",
+    "times": "x", "place": "1",
     "cache": "C", "idle": "r", "rate": "r", "cpus": "q", "owner": "O", "architecture": "A",
     "display": "d", "and": "&", "contrast": ",", "or": "|", "shape": "Y", "mode": "e", "label": "L",
     "aside": "L", "filler": " ",

@@ -64,6 +64,16 @@ def _times(sentence: Sentence, match: Match) -> bool:
     return _kit(sentence, match, [size] * count)
 
 
+def _in_positions(sentence: Sentence, match: Match) -> bool:
+    """``four slots with 2 GB in each``, ``2 of the 4 slots hold 4 GB modules``."""
+    slots = sentence.count(match.start("slots"))
+    some = sentence.count(sentence.place(match, "n", "slots"))
+    if slots is None or some is None or not 0 < some <= slots <= _MODULES_MOST:
+        return False
+    sentence.tell("memory.slots", slots)
+    return _kit(sentence, match, [parse_memory(sentence.sized(match.start("s")))] * some)
+
+
 def _is_sold(size: int) -> bool:
     """Whether there are modules of a size; larger, and odd ones are those of drives."""
     try:
@@ -150,7 +160,7 @@ def _of_the_size(sentence: Sentence, match: Match) -> bool:
     """``12 GB (4 soldered + 8)``: numbers in a sum behind a size are of its unit."""
     unit = str(sentence.value(match.start("s"))).partition(" ")[2]
     for at in range(*match.span("sum")):
-        if sentence.codes[at] == "n":
+        if sentence.codes[at] == "n" and sentence.codes[at + 1] != "x":
             sentence.items[at].value = f"{sentence.value(at)} {unit}"
             sentence.recode(at, "s")
     return False
@@ -158,12 +168,14 @@ def _of_the_size(sentence: Sentence, match: Match) -> bool:
 
 _KIND = r"(?:[_TOkjm]|\(k\))*"
 MODULES: tuple[Rule, ...] = (
-    (r"(?P<s>s)O?\((?P<sum>(?:n[BmTj]*\+)+n[BmTj]*)\)", _of_the_size),
+    (r"(?P<s>s)O?\((?P<sum>(?:(?:nx)?n[BmTj]*\+)+(?:nx)?n[BmTj]*)\)", _of_the_size),
     (r"(?P<kit>(?P<n>n)[xm](?:&?E|F)*(?P<s>s)[E]?[m]?)(?!x)", _times),
+    (r"(?P<kit>(?:(?P<n>n)F)?(?P<slots>n)k[&U]?(?P<s>s)[Em]+)", _in_positions),
+    (r"(?P<kit>(?P<n>n)m?&(?P<s>s)E)", _times),
     (r"(?P<kit>(?P<s>s)[_Tj]*x(?P<n>n)m?)", _times),
     (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times), (r"(?P<kit>(?P<n>n)kU[Zx&]?(?P<s>s)m)", _times),
-    (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*[,(]?(?P<n>n)(?:m|j(?=\)))\)?(?![FE]*[ns])))", _times),
-    (r"(?<=[sTj])O?\((?P<kit>(?P<n>n)x(?P<g>n)[jTE]*)\)", _times),
+    (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*[,(&]?(?P<n>n)(?:m|j(?=\)))\)?(?![FE]*[ns])))", _times),
+    (r"(?<=[sTj])O?\((?P<kit>(?P<n>n)(?:x|m[FE]*)(?P<g>n)[jTE]*)\)", _times),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
     (r"(?P<kit>n(?:\+n)*\+s)", _added),
     (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
@@ -292,7 +304,7 @@ SLOTS: tuple[Rule, ...] = (
     (r"(?P<used>n)(?:k?U|Uk)[,;&]*(?P<free>n)(?:k?f|fk)", _both_parts),
     (r"(?P<free>n)(?:k?f|fk)[,;&]*(?P<used>n)(?:k?U|Uk)", _both_parts),
     (r"(?:k[Uf]?[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
-    (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)(?!:)", _positions), (r"Nk(?!f)", _none),
+    (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)(?![:&s])", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),
     (r"(?P<n>n)[ZjE]*(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",

@@ -14,7 +14,6 @@ from tallcheck.core.text.drives import (
     led_by_drive,
     likely_a_drive,
     of_drives,
-    share_of,
     size_at,
     tell_drive,
     volume_told,
@@ -111,11 +110,29 @@ def _owned(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _share_of(sentence: Sentence, match: Match) -> bool:
+    """``20 % of 500 GB free``, ``memory 93 % of 8 GB in use``: the whole is told."""
+    if of_drives(sentence):
+        tell_drive(sentence, match.start("s"))
+    elif _by_memory(sentence):
+        _tell_memory(sentence, size_at(sentence, match.start("s"), "memory"))
+    else:
+        return False
+    return True
+
+
+def _of_position(sentence: Sentence, match: Match) -> bool:
+    """``8 GB per slot``: the most that one position takes."""
+    sentence.tell("memory.position_most", size_at(sentence, match.start("s"), "memory"))
+    return True
+
+
 def _most(sentence: Sentence, match: Match) -> bool:
     """``max. 16 GB``: what may be fitted, where it is of the memory; it is never what is there."""
     before = sentence.items[match.start() - 1].value if match.start() else None
     bare = sentence.codes[match.start("s")] == "n"
-    if bare and MEMORY not in (sentence.asked, before):
+    known = any(one.value == MEMORY or one.code in "JkB" for one in sentence.items)
+    if bare and MEMORY not in (sentence.asked, before) and not (known and match.start()):
         return False
     of_memory = any(one.value == MEMORY for one in sentence.items) or not of_drives(sentence)
     if of_memory and sentence.asked in (None, MEMORY, "memory.ceiling"):
@@ -285,7 +302,7 @@ _SIZES: tuple[Rule, ...] = (
     (r"[~]?sC|C[:]?(?:n/)?s", passed),
     (r"(?P<s>s)(?P<z>s)", _again),
     (r"(?<=[P_])/?(?P<s>s)/(?P<d>s)(?![fUuKO])", _in_a_row),
-    (r"%(?:UF|[F/])(?P<s>s)[fU]?", share_of),
+    (r"%(?:UF|[F/])(?P<s>s)[fU]?", _share_of),
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?|(?P<y>s)F(?P<x>s)u", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
     (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
@@ -301,6 +318,8 @@ _SIZES: tuple[Rule, ...] = (
     (r"fK?:?(?P<s>s)", _free),
     (r"%U?", passed),
     (r"sU|U:?s", passed),
+    (r"M*(?P<s>s)M?1", _of_position),
+    (r"Eks", passed),
     (r"\(?M+[:.]?(?P<s>s|n(?![-x]?[a-zA-Z]))(?:O)?\)?", _most),
     (r"(?<=K)n(?=Z*s)", passed),
     (r"\(?(?P<s>s)M\)?", _most),
