@@ -18,6 +18,8 @@ SAID: dict[str, tuple[str, ...]] = {
         "Requires {} GB of RAM", "{} gigabytes (GB) of RAM", "RAM {} GB minimum",
         "Memory\nMinimum: {} GB", "RAM\n{} GB", "System memory (RAM): {} GB", "{}GB system RAM",
         "Memory: {}-96 GB by workload",
+        "RAM \u2265 {} GB", "RAM >= {}GB", "RAM \u2014 {} GB",
+        "<tr><td>RAM</td><td>{} GB</td></tr>",
         "RAM: {} GB \u2013 96 GB", "Arbeitsspeicher: mind. {} GB",
     ),
     "storage_free": (
@@ -27,7 +29,8 @@ SAID: dict[str, tuple[str, ...]] = {
         "{} GB freier Speicherplatz", "Espace disque : {} Go", "{} Go d'espace disque",
         "Almacenamiento: {} GB de espacio disponible", "{} GB di spazio libero su disco",
         "Disk space:\nMinimum: {} GB", "{} GB freier Festplattenspeicher",
-        "Vrije schijfruimte: {} GB", "Free space on the system drive: {} GB",
+        "Vrije schijfruimte: {} GB",
+        "Disk space \u2014 {} GB", "disk >= {} GB free", "Free space on the system drive: {} GB",
     ),
     "cores": (
         "{} cores", "CPU: {} cores", "Processor: {}-core", "CPU cores: {}",
@@ -35,6 +38,7 @@ SAID: dict[str, tuple[str, ...]] = {
         "At least {} physical cores", "Prozessor: mindestens {} Kerne",
         "Processeur : {} c\u0153urs",
         "Procesador: {} n\u00facleos", "a processor with {} cores", "{}+ cores",
+        "cores >= {}", "CPU \u2013 {} cores",
     ),
     "clock": (
         "{} GHz processor", "CPU: {} GHz", "Processor: {} GHz or faster", "{} GHz CPU or faster",
@@ -61,6 +65,7 @@ SAID: dict[str, tuple[str, ...]] = {
         "Graphics: {} GB VRAM", "GPU with {} GB VRAM", "Video memory: {} GB",
         "Grafikkarte mit {} GB", "Graphics memory: {} GB", "{} GB graphics memory",
         "Dedicated video memory: {} GB", "at least {} GB VRAM",
+        "GPU with {} GB of memory", "Graphics card with {} GB of memory",
     ),
     "storage_kind": ("{} required", "Storage: {}", "An {} is required", "Hard disk: {}"),
     "instructions": (
@@ -80,7 +85,8 @@ SAID: dict[str, tuple[str, ...]] = {
         "Requires Windows {} or newer", "Microsoft\u00ae Windows\u00ae {}", "Windows {}+",
         "Betriebssystem: Windows {} oder h\u00f6her", "SO: Windows {} o superior",
         "Syst\u00e8me : Windows {} ou plus r\u00e9cent", "Supported OS: Windows {}",
-        "Runs on Windows {}", "Windows {} 64-bit or higher",
+        "Runs on Windows {}", "Windows {} 64-bit or higher", "Windows >= {}",
+        "OS \u2014 Windows {}",
     ),
 }  # fmt: skip
 FIGURES: dict[str, tuple[Any, ...]] = {
@@ -111,11 +117,13 @@ BETTER = (
     "{}; recommended: {}",
     "{} (recommended: {})",
     "{} (se recomiendan {})",
+    "{} ({} recomendados)",
     "{} ({} aanbevolen)",
     "{}, {} empfohlen",
     "System requirements: {} ({} recommandés)",
 )
-BULLETS = ("", "- ", "* ", "\u2022 ", "  ")
+BULLETS = ("", "- ", "* ", "\u2022 ", "  ", "<li>")
+"""What each line begins with; those of a web page stand in one line."""
 
 
 def _value(key: str, figure: Any) -> Any:
@@ -146,7 +154,8 @@ def _holds(drawn: dict[str, Any]) -> None:
     noise = NOISE[drawn["noise"]]
     lines.insert(drawn["at"] % (len(lines) + 1), noise)
     bullet = BULLETS[drawn["bullet"]]
-    page = read_page("\n".join(bullet + one for one in lines if one), False, VOCABULARY)
+    between = "" if bullet == "<li>" else "\n"
+    page = read_page(between.join(bullet + one for one in lines if one), False, VOCABULARY)
     asked, recommended = page.levels["minimum"], page.levels["recommended"]
     asked.pop("os_bits", None)
     assert asked == minimum, f"asked {asked} of {lines}"

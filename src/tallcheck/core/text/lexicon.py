@@ -240,7 +240,10 @@ def _phrases(vocabulary: Vocabulary) -> Iterator[tuple[str, str, Any]]:
     }
     for sense, table in tables.items():
         yield from ((said, sense, value) for said, value in table.items())
-    senses = {**phrases.senses, "usable": phrases.usable, "free": phrases.free}
+    better = (*phrases.senses.get("better", ()), *phrases.levels.get("recommended", ()))
+    senses = {
+        **phrases.senses, "usable": phrases.usable, "free": phrases.free, "better": better
+    }  # fmt: skip
     for sense, many in senses.items():
         yield from ((said, sense, None) for said in many)
 

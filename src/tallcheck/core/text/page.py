@@ -4,6 +4,7 @@ Nothing is guessed: a line, or a part of one, that is not understood is handed b
 """
 
 import re
+from html import unescape
 from typing import Any
 
 from msgspec import Struct
@@ -17,6 +18,11 @@ MINIMUM, RECOMMENDED = "minimum", "recommended"
 _BULLET = re.compile(r"^[\s>*\u2022\u00b7\u25cf\u25aa\u25e6\u2013-]+")
 _CELLS = re.compile(r"\s*(?:\t+|\s\|\s|\||\s{2,})\s*")
 _TAG = re.compile(r"</?[a-zA-Z][^<>]{0,200}>")
+_BLOCK = re.compile(r"(?i)</?(?:li|tr|p|div|h[1-6]|br|ul|ol|dl|dt|table)\b[^<>]{0,200}>")
+"""What begins a line of its own on a page."""
+_CELL = re.compile(r"(?i)</t[dh]>")
+_AT_LEAST = re.compile(r"\s*(?:>=|=>|\u2265|\u2a7e)\s*")
+_DASH = re.compile(r"([^:;,]{2,40}?)\s+[-\u2013\u2014]\s+(?=\S)")
 _FOOTNOTE = "\u00b9\u00b2\u00b3\u2070\u2074\u2075\u2076\u2077\u2078\u2079\u2020\u2021"
 _NOTE, _NOTED = re.compile(r"\[\d{1,2}\] "), re.compile(r"(?<=[^\W\d])\[\d{1,2}\]")
 """A note in brackets, and where one is pointed to."""
@@ -51,18 +57,25 @@ def read_page(text: str, system: bool, vocabulary: Vocabulary, title: str = "") 
     ``title`` is what the page is of: a system does not ask for itself.
     """
     reader = _Reader(system, vocabulary)
-    for number, raw in enumerate(text.replace("\ufeff", "").splitlines(), 1):
+    lines = enumerate(text.replace("\ufeff", "").splitlines(), 1)
+    for number, raw in ((at, unescape(part)) for at, one in lines for part in _parts_of(one)):
         line = narrowed(_BULLET.sub("", raw.replace("\u00a0", " ").strip()).rstrip())
         if len(line) > 4 * SAID_MOST:
             reader.page.left.append((number, line[:SAID_MOST]))
         elif re.search(r"\w", line):
-            reader.line(number, _TAG.sub(" ", line).strip())
+            reader.line(number, line)
         else:
             reader.refused = False
     if system:
         for values in reader.page.levels.values():
             _without(title, values, vocabulary)
     return reader.page
+
+
+def _parts_of(line: str) -> list[str]:
+    """The lines that a line is shown as, without its tags."""
+    blocks = [_TAG.sub(" ", _CELL.sub("\t", one)).strip() for one in _BLOCK.split(line)]
+    return [one for one in blocks if one] or [""]
 
 
 def _without(title: str, values: dict[str, Any], vocabulary: Vocabulary) -> None:
@@ -193,7 +206,10 @@ class _Reader:
 
         The keys that it asked for last; ``before`` are those of the statement before.
         """
-        text = _SPELLED.sub(_short_unit, _OR_MORE.sub(r"\1", text)).strip()
+        text = _AT_LEAST.sub(" ", _OR_MORE.sub(r"\1", text))
+        text = _SPELLED.sub(_short_unit, text).strip()
+        if (dash := _DASH.match(text)) and self._is_label(dash[1]):
+            text = f"{dash[1]}: {text[dash.end() :]}"
         found, left = False, list[str]()
         for part, better in self._clauses(text):
             asked = asked_in(part, self.vocabulary, self.system, before)

@@ -23,7 +23,7 @@ from tallcheck.core.text.names import ADAPTERS
 from tallcheck.core.text.sentence import Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import FREE_RANGE, GIB, MIB, parse_memory, parse_storage
 
-_USABLE, _AVAILABLE = "memory.usable", "memory.available"
+_USABLE, _AVAILABLE, _VIDEO = "memory.usable", "memory.available", "graphics.memory"
 
 # --- sizes ------------------------------------------------------------------------------------
 
@@ -94,7 +94,11 @@ def _owned(sentence: Sentence, match: Match) -> bool:
     at = match.start("s")
     owner = sentence.items[match.start("o")]
     key = str(owner.value)
-    if "&" in match[0] and key != "graphics.memory":
+    clause = re.split(r"[,;.]", "".join(one.code for one in sentence.items[:at]))[-1]
+    before = sentence.items[at - len(clause) : at]
+    if key == MEMORY and "s" not in clause and any(one.value == _VIDEO for one in before):
+        key = _VIDEO  # "GPU with 2 GB of memory"
+    if "&" in match[0] and key != _VIDEO:
         return False
     if sentence.codes[at] == "J":
         if key != MEMORY:
@@ -182,7 +186,7 @@ def _alone(sentence: Sentence, match: Match) -> bool:
         if sentence.page:
             return False  # for another purpose
         key = DRIVE
-    if key == "graphics.memory" and isinstance(sentence.told.get("graphics"), list):
+    if key == _VIDEO and isinstance(sentence.told.get("graphics"), list):
         return False  # of another adapter, behind its name
     if key is not None and key != DRIVE:
         sentence.tell(key, size_at(sentence, at, kind_of(key)))
@@ -211,7 +215,7 @@ def _alone(sentence: Sentence, match: Match) -> bool:
 def _sized(asked: str | None) -> str | None:
     """The reading that a size alone answers, but for the memory, of which more can be said."""
     if asked == "graphics":
-        return "graphics.memory"
+        return _VIDEO
     sized = asked is not None and "." in asked and kind_of(asked) in ("memory", "storage")
     return asked if sized and asked != MEMORY else None
 
