@@ -242,6 +242,8 @@ def test_others_headings_and_units(tmp_path: Path) -> None:
         ("Arch", "processor.architecture", ""), ("Taktfrequenz (GHz)", "processor.clock", "GHZ"),
         ("Free space C (GiB)", "storage.free", "GIB"), ("Laufwerk C", "storage.size", ""),
         ("Freier Speicher C:", "storage.free", ""), ("RAM (MiB)", "memory.installed", "MIB"),
+        ("CPU-Modell", "processor.name", ""), ("MemoryGB", "memory.installed", "GB"),
+        ("HDD size", "storage.drive", ""), ("Nb c\u0153urs", "processor.cores", ""),
         ("CPU count", None, ""), ("Free slots", None, ""), ("Disk used", None, ""),
         ("Monitor size", None, ""), ("Disk model", None, ""), ("Last user", None, ""),
     ],
@@ -268,6 +270,33 @@ def test_what_two_columns_tell_of_one_reading(tmp_path: Path) -> None:
     assert found.fleet.number("memory.usable").tolist()[0] == 7580 << 20
     assert [len(one) for one in found.fleet.words["memory.modules"].values[:2]] == [2, 2]
     assert "'Thing' as the name" in " ".join(found.remarks)
+
+
+@pytest.mark.parametrize(
+    ("headings", "cells", "slots"),
+    [("Slots used;Slots total", "1;2", [2, 1]), ("Slots free;Memory slots", "1;2", [2, 1]),
+     ("Used slots;Free slots", "1;1", [2, 1]), ("Slots used", "1 of 2", [2, 1]),
+     ("Slots used", "1", None)],
+)  # fmt: skip
+def test_positions_in_use_and_free_in_columns_of_their_own(
+    tmp_path: Path, headings: str, cells: str, slots: list[int] | None
+) -> None:
+    found = read(tmp_path, f"Thing;RAM;{headings}\na;8 GB;{cells}\n")
+    memory = found.fleet.machine(0).memory
+    filled = sum(one.size != 0 for one in memory.modules or ())
+    assert (memory.slots, filled) == (tuple(slots) if slots else (None, 0))
+
+
+@pytest.mark.parametrize(
+    ("name", "text"),
+    [("f.md", "| Name | RAM |\n|------|-----|\n| a | 8 GB |\n| b | 4 GB |\n"),
+     ("f.txt", "Name|RAM\na|8 GB\nb|4 GB\n"),
+     ("f.json", '[{"name": "a", "ram": "8 GB"}, {"name": "b", "ram": "4 GB"}]')],
+)  # fmt: skip
+def test_a_list_as_a_table_in_a_mail_or_of_objects(tmp_path: Path, name: str, text: str) -> None:
+    found = read(tmp_path, text, name=name)
+    assert found.fleet.names.to_pylist() == ["a", "b"]
+    assert found.fleet.number("memory.installed").tolist() == [8 * GIB, 4 * GIB]
 
 
 @pytest.mark.parametrize("order", [("RAM", "Usable RAM"), ("Usable RAM", "RAM")])

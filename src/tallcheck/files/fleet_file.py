@@ -5,7 +5,7 @@ listed and left out. Neither stops the others.
 """
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
@@ -59,7 +59,7 @@ def read_fleet(
         return from_table(parquet_table(path), Rows(), headings, path, keep, vocabulary)
     data = _bytes(path)
     start = data.lstrip()[:1]
-    if ending in (".jsonl", ".ndjson") or (ending != ".csv" and start == b"{"):
+    if ending in (".jsonl", ".ndjson") or (ending != ".csv" and start in (b"{", b"[")):
         return _json_lines(data, headings, path, keep, vocabulary)
     table, rows = csv_table(data, headings, path, vocabulary)
     del data  # as large as the table
@@ -85,17 +85,13 @@ def _cells(
 def _json_lines(
     data: bytes, headings: dict[str, Theirs], path: str, keep: bool, vocabulary: Vocabulary
 ) -> FleetFile:
-    """Machine sheets, or flat objects with the columns of the CSV, one on each line."""
+    """Machine sheets, or flat objects with the columns of the CSV, one on each line or one list."""
     objects: list[dict[str, Any]] = []
     lines: list[int] = []
     unreadable: list[tuple[int, str]] = []
-    for number, line in enumerate(data.removeprefix(b"\xef\xbb\xbf").split(b"\n"), 1):
-        if not line.strip():
-            continue
-        try:
-            raw = json_of(line, "one JSON object on each line")
-        except InputError as error:
-            unreadable.append((number, str(error)))
+    for number, raw in _entries(data.removeprefix(b"\xef\xbb\xbf"), path):
+        if isinstance(raw, InputError):
+            unreadable.append((number, str(raw)))
             continue
         if not isinstance(raw, dict):
             unreadable.append((number, "found no object"))
@@ -124,6 +120,22 @@ def _json_lines(
                 values.append(None)
     table = pa.table({key: _array(values) for key, values in columns.items()})
     return from_table(table, Rows(np.array(lines), unreadable), headings, path, keep, vocabulary)
+
+
+def _entries(data: bytes, path: str) -> Iterator[tuple[int, Any]]:
+    """What stands on each line, or in a list, by number; an InputError where it is no JSON."""
+    if data.lstrip().startswith(b"["):
+        try:
+            yield from enumerate(json_of(data, "a list of JSON objects"), 1)
+        except InputError as error:
+            raise error.at(shown(path)) from None
+        return
+    for number, line in enumerate(data.split(b"\n"), 1):
+        if line.strip():
+            try:
+                yield number, json_of(line, "one JSON object on each line")
+            except InputError as error:
+                yield number, error
 
 
 def _array(values: list[Any]) -> pa.Array:

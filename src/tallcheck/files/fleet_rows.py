@@ -11,7 +11,7 @@ from pyarrow import compute as pc
 
 from tallcheck.core.machine.readings import SHORT_NAMES, TRADE_WORDS, keys, kind_of, resolve_key
 from tallcheck.core.machine.vocabulary import Vocabulary
-from tallcheck.core.text.labels import UNITS, folded, heading_said, with_unit
+from tallcheck.core.text.labels import UNITS, folded, heading_said, slots_part, with_unit
 from tallcheck.core.text.lexicon import PSEUDO
 from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
@@ -61,7 +61,8 @@ def key_of(name: str, headings: dict[str, Theirs]) -> str | None:
 def headings_known(cells: list[str], headings: dict[str, Theirs], vocabulary: Vocabulary) -> int:
     """How many headings stand for readings; 0 where few do, and none for the machines' names."""
     also = recognised(cells, headings, vocabulary)
-    found = [key for cell in cells if cell and (key := key_of(cell, headings) or also.get(cell))]
+    known = ((cell, key_of(cell, headings) or also.get(cell)) for cell in cells if cell)
+    found = [key for cell, key in known if key or slots_part(cell, vocabulary)]
     return len(found) if "name" in found or len(found) >= _ENOUGH else 0
 
 
@@ -90,7 +91,8 @@ def recognised(
     for name in names:
         if key_of(name, headings) is not None:
             continue
-        label = heading_said(name, vocabulary)
+        part = slots_part(name, vocabulary) in ("used", "free")  # they tell not how many there are
+        label = None if part else heading_said(name, vocabulary)
         key = label.key if label is not None else None
         if _names_machines(folded(name), vocabulary.phrases.machines):
             key = "name"
@@ -175,6 +177,41 @@ def with_modules(table: pa.Table, remarks: list[str], vocabulary: Vocabulary) ->
     return table.append_column("modules", pa.array(rows, pa.string()))
 
 
+_SLOTS = "memory positions"
+
+
+def with_slots(
+    table: pa.Table, headings: dict[str, Theirs], vocabulary: Vocabulary
+) -> tuple[pa.Table, dict[str, Theirs]]:
+    """The table with one column of positions, where those in use or free have one of their own."""
+    parts: dict[str, str] = {}
+    for name in table.column_names:
+        if part := slots_part(name, vocabulary):
+            parts.setdefault(part, name)
+    if "memory.slots" in headings or not parts.keys() & {"used", "free"}:
+        return table, headings
+    columns = {part: table[name].cast(pa.string()).to_pylist() for part, name in parts.items()}
+    if len(parts) > 1:
+        rows = zip(*columns.values(), strict=True)
+        said = [_slots_said(dict(zip(columns, row, strict=True))) for row in rows]
+        table, heading = table.append_column(_SLOTS, pa.array(said, pa.string())), _SLOTS
+    elif any(cell and not cell.isdecimal() for cell in columns.get("used", ())):
+        heading = parts["used"]  # "1 of 2"
+    else:
+        return table, headings
+    return table, headings | {"memory.slots": Theirs(heading)}
+
+
+def _slots_said(cells: dict[str, str | None]) -> str | None:
+    """What the cells of one machine tell of its positions."""
+    used, free, whole = (cells.get(part) for part in ("used", "free", "all"))
+    if whole and used:
+        return f"{used} of {whole} used"
+    if whole and free:
+        return f"{free} of {whole} free"
+    return f"{used} used, {free} free" if used and free else whole
+
+
 def _positions(cells: tuple[str | None, ...], units: list[str]) -> str | None:
     """The cells of one machine's positions in one; none where no module is in any of them."""
     found = [_sized(one, unit) for one, unit in zip(cells, units, strict=True)]
@@ -208,6 +245,10 @@ _FIGURE_BEHIND = re.compile(r"\s*[:=]\s*[\d.,]+$")
 """What a total counts: ``Sum: 3``."""
 
 
+_RULE = "^ *[-:=]{2,} *$"
+"""What is drawn below the header of a table in plain text."""
+
+
 def no_machines(table: pa.Table, name: str, vocabulary: Vocabulary) -> Any:
     """Which rows are no machines, as an array of yes and no."""
     names = table[name].cast(pa.string())
@@ -219,7 +260,7 @@ def no_machines(table: pa.Table, name: str, vocabulary: Vocabulary) -> Any:
             alone[:] = False
             break
         alone &= flags(table[one].is_null())
-    found = again
+    found = again | flags(pc.fill_null(pc.match_substring_regex(names, _RULE), False))
     totals = vocabulary.phrases.totals
     first = "|".join(re.escape(one) for one in sorted({word.split()[0] for word in totals}))
     begun = pc.match_substring_regex(pc.utf8_lower(names), rf"^(?:{first})[:.]*(?: |$)")

@@ -23,6 +23,7 @@ from tallcheck.files.fleet_rows import (
     recognised,
     units_below,
     with_modules,
+    with_slots,
     without_unnamed,
 )
 from tallcheck.files.inputs import shown
@@ -50,11 +51,13 @@ def from_table(
     """Columns parsed by the kind of their reading; each faulty cell listed."""
     table, remarks = _without_result(table)
     table = with_modules(without_unnamed(table, remarks), remarks, vocabulary)
+    table, headings = with_slots(table, headings, vocabulary)
     by_key, own = _columns(table, headings, path, remarks, vocabulary)
     lines = rows.lines if rows.lines is not None else np.arange(1, len(table) + 1)
     table, lines, below = _of_machines(table, by_key["name"], lines, remarks, vocabulary)
     table, lines = _named(table, by_key["name"], lines, rows)
-    names = _unguarded(table[by_key["name"]].cast(pa.string())).combine_chunks()
+    names = pc.utf8_trim_whitespace(table[by_key["name"]].cast(pa.string()))
+    names = _unguarded(names).combine_chunks()
     faults: list[Fault] = []
     whole = table if keep else None
     told = ToldColumns(faults, vocabulary)

@@ -95,7 +95,7 @@ def _too_large(most: int, path: str) -> InputError:
 
 def delimiter_of(header: str) -> str:
     """What stands between the cells of a list, by its header."""
-    return max(",;\t", key=header.count)
+    return max(",;\t|", key=header.count)
 
 
 _ARCHIVES = (b"\x1f\x8b", b"BZh", b"\xfd7zXZ\0", b"PK\3\4")

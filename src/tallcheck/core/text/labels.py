@@ -44,7 +44,9 @@ class Label(Struct, frozen=True):
 
 def with_unit(name: str) -> tuple[str, str]:
     """A label without the unit that stands at its end, and the unit: ``RAM (GB)``."""
-    match = re.fullmatch(_UNIT, name.strip())
+    match = re.fullmatch(_UNIT, name.strip()) or re.fullmatch(
+        _UNIT, re.sub(_JOINED, " ", name.strip())
+    )
     if match is None:
         return name, ""
     return match[1], f"{match[2]}{match[3] or 'b'}".upper()
@@ -99,6 +101,8 @@ def heading_said(text: str, vocabulary: Vocabulary) -> Label | None:
     whole = [
         one for one in items_of(bare.replace("_", " "), vocabulary) if one.code not in " ()[]#.:/&-"
     ]
+    if any(one.value == "processor.name" for one in whole):  # "CPU model" is its name
+        whole = [one for one in whole if one.value not in ("system.model", "system.shape")]
     items = [one for one in whole if str(one.value) not in vocabulary.phrases.totals]
     codes = "".join("D" if _is_letter(one, bare) else one.code for one in items)
     owners = {str(one.value) for one in items if one.code in "OL"}
@@ -108,6 +112,14 @@ def heading_said(text: str, vocabulary: Vocabulary) -> Label | None:
     # "CPU count" is of no name
     alone = items[0].value if codes in ("O", "L") and len(whole) == 1 else None
     return Label(alone, unit) if alone is not None else None
+
+
+def slots_part(heading: str, vocabulary: Vocabulary) -> str:
+    """Whether a heading is over positions that are ``used``, ``free`` or ``all``; "" where none."""
+    codes = {one.code for one in items_of(folded(heading), vocabulary)}
+    if "k" not in codes or not codes <= {*"kUfOM #.:()-"}:
+        return ""
+    return "used" if "U" in codes else "free" if "f" in codes else "all"
 
 
 def _is_letter(item: Item, text: str) -> bool:
@@ -122,7 +134,7 @@ _BY_SENSES = (
     (r"L?c+", "processor.cores", "processor.name"),
     (r"L?t+", "processor.threads", "processor.name"),
     (r"o", "processor.sockets", ""), (r"O?k+", "memory.slots", "memory.installed"),
-    (r"D", "storage.size", ""), (r"Lb", "system.os_bits", "system.os"),
+    (r"K", "storage.drive", ""), (r"D", "storage.size", ""), (r"Lb", "system.os_bits", "system.os"),
     (r"K+", "storage.kind", ""),
 )  # fmt: skip
 """Headings as the letters of their words' senses, the reading, and of what a size may be."""
