@@ -86,7 +86,7 @@ def _system(fix: Fix, verdict: Verdict) -> str:
     name, version = fix.changes.get("system.os"), fix.changes.get("system.os_version")
     bits = fix.changes.get("system.os_bits")
     asked = [need_text(row.ask.asked.need) for row in verdict.rows if row.key == "os"]
-    if name and version and not any(str(version) in one for one in asked):
+    if name and version and not any(str(version) in one.split() for one in asked):
         # the version is out of a range that names only its end
         name = asked[0] if len(asked) == 1 else f"a release of {name} that each of them takes"
     elif name and version:

@@ -225,7 +225,7 @@ CLOCKS: tuple[Rule, ...] = (
     (r"L?[:=]?(?P<h>h)", _beside_modules), (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),
     (r"\(?(?P<least>[hn])[-](?P<most>h)\)?", _clock_range),
     (r"(?P<least>h)[,(/]*M+:?(?P<most>h|n(?![-x]?[ctowb]))\)?", _clock_range),
-    (r"\(?M+[:,]?(?P<h>h)M*\)?", _clock_most),
+    (r"\(?M+[:,.]?(?P<h>h)M*\)?", _clock_most),
     (r"(?P<h>h)\(?M+\)?", _clock_most),
     (r"[(,~@]?(?P<h>h)\)?", _clock), (r"P@(?P<h>n)", _clock_behind),
     (r"(?P<h>n)M", _clock_most),
@@ -318,6 +318,15 @@ def _two_counts(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _processors(sentence: Sentence, match: Match) -> bool:
+    """``(2 processors)`` behind a name: as many sockets."""
+    number = sentence.count(match.start("n"))
+    if number is None or sentence.value(match.start("what")) != "processor.name":
+        return False
+    sentence.tell("processor.sockets", number)
+    return True
+
+
 def _of_graphics(sentence: Sentence, match: Match) -> bool:
     """``10-core GPU``: none of the processor's."""
     return str(sentence.value(match.start("o"))).startswith("graphics")
@@ -325,7 +334,7 @@ def _of_graphics(sentence: Sentence, match: Match) -> bool:
 
 COUNTS: tuple[Rule, ...] = (
     (r"n-?c(?P<o>[OL])", _of_graphics),
-    (r"n[-x]?r|r[:]?n", passed),
+    (r"n[-x]?r|r[:]?n", passed), (r"(?<=[Ph])\((?P<n>n)(?P<what>L)\)", _processors),
     (r"\((?P<n>n)q\)|(?<=P)\((?P<m>n)\)", _threads_beside),
     (r"(?P<sockets>n)o?x(?P<n>n)(?P<what>[ct])", _of_each),
     (r"(?P<sockets>n)(?P<n>n)-(?P<what>c)(?=[LPlq])", _of_each),

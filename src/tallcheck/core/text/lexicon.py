@@ -97,7 +97,7 @@ _NUMBER = (
     rf"(?:{_IN_THOUSANDS}|1[ \u00a0\u202f]000(?!\d)|\d+)(?:[.,'\u2019]\d+)*"
 )
 _TOKEN = (
-    rf"(?P<times>(?<=[\dbBoO])\s*[x\u00d7*](?!(?:64|86|3d)\b|(?<=\d\d\dx)\s+\d\d?(?!\d))\s*(?=\d)"
+    rf"(?P<times>(?<=[\dbBoO])(?!(?<=\b64)\s+x2\b)\s*[x\u00d7*](?!(?:64|86|3d)\b|(?<=\d\d\dx)\s+\d\d?(?!\d))\s*(?=\d)"
     r"|(?<=\d)(?<!\d\d\d)\s*[x\u00d7]\s+(?=[^\W\d])|\u00d7\s*(?=\d)"
     r"|(?<=[a-z] )(?<!os )x (?=\d))"
     rf"|(?P<number>{_NUMBER})"

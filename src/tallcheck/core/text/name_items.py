@@ -27,7 +27,7 @@ _TAIL = (
 _OF_NAMES = frozenset({
     "pro", "gold", "silver", "bronze", "platinum", "duo", "quad", "extreme", "solo", "mobile",
     "ii", "iii", "iv", "elite", "plus", "threadripper", "i3", "i5", "i7", "i9", "m3", "m5", "m7",
-    "r3", "r5", "r7", "r9", "dual", "x2", "x3", "x4", "x6", "hx", "ai", "evo",
+    "r3", "r5", "r7", "r9", "dual", "technology", "xp", "x2", "x3", "x4", "x6", "hx", "ai", "evo",
 })  # fmt: skip
 """Words within processors' names, besides those of their lines."""
 _LINES = (
@@ -97,6 +97,8 @@ class Names:
                 and {"bit", "core", "thread", "generation"} & set(known[0].senses) != set()
             )
         glued = behind.start == self.tokens[at].end
+        if behind.plain == "w" and self.is_at(at + 2, "/"):
+            return False  # HX 370 w/ Radeon
         if behind.plain in CLOCK_UNITS or (
             behind.kind == "times" and self.tokens[at].end - self.tokens[at].start < 3
         ):
@@ -190,7 +192,7 @@ class Names:
                 if token.plain not in "-_" or end == at:
                     break
                 continue
-            if token.kind == "times":
+            if token.kind == "times" or self._core_count(at, end):
                 break
             if token.kind == "number" and end > at:
                 unit = end + 1 < len(tokens) and self.counts(end)
@@ -201,10 +203,17 @@ class Names:
                 or token.plain in _OF_NAMES
                 or (re.search(r"\d", token.plain) and not self._other_code(token))
                 or re.fullmatch(r"v\d", token.plain) or self._of_number(end)
+                or (len(token.plain) == 2 and self.is_at(end + 1, "-"))  # QL-60
             ):  # fmt: skip
                 break
             ends.append(end + 1)
         return ends
+
+    def _core_count(self, at: int, end: int) -> bool:
+        """Whether a word counts cores behind a name that has its number: A9-9425 dual-core."""
+        if self.tokens[end].plain not in ("dual", "quad", "octa"):
+            return False
+        return any(re.search(r"\d{3}", one.plain) for one in self.tokens[at:end])
 
     def _of_line(self, at: int) -> bool:
         """Whether a number of three digits and more, and its letter, are a line's: i5-520M."""

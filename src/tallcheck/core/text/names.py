@@ -34,7 +34,9 @@ def _sockets(sentence: Sentence, match: Match) -> bool:
     # beside a name screens write the threads, but of a server's processor people mean the sockets
     sign = match.groupdict().get("sign")
     name = match.end() if sign is None else match.start("sign") - 1
-    if (sign or number >= _THREADS_LEAST) and not _for_servers(sentence, name):
+    other = sentence.told.get("processor.sockets", number) != number
+    many = sign or number >= _THREADS_LEAST
+    if other or (many and not _for_servers(sentence, name)):
         sentence.told.setdefault("processor.threads", number)
     else:
         sentence.tell("processor.sockets", number)
@@ -329,6 +331,21 @@ def _adapter(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _by_number(sentence: Sentence, match: Match) -> bool:
+    """``a 1060 6gb``: an adapter that people call by its number alone."""
+    number = str(sentence.value(match.start("n")))
+    if number not in _CALLED or sentence.count(match.start("n")) is None:
+        return False
+    size = parse_memory(sentence.sized(match.start("s")))
+    sentence.told.setdefault("graphics", [Graphics(number, size)])
+    return True
+
+
+_CALLED = frozenset(
+    f"{series}{model}" for series in (10, 16, 20, 30, 40, 50) for model in (50, 60, 70, 80, 90)
+)
+
+
 def _adapter_with(sentence: Sentence, match: Match) -> bool:
     """``GTX 1650 with 4 GB, 16 GB RAM``: the adapter's, where another size is the memory's."""
     others = sum(one.code == "s" for one in sentence.items) > 1
@@ -339,6 +356,7 @@ def _adapter_with(sentence: Sentence, match: Match) -> bool:
 ADAPTERS: tuple[Rule, ...] = (
     (r"(?P<s>s)[_]*(?P<G>G)[(,]*(?!s)", _adapter),
     (r"(?P<G>G)(?:\(?(?P<z>s)|,(?P<y>s)(?![T_]))(?![_TjF]*[OKfu])\)?", _adapter),
+    (r"(?P<n>n)(?P<s>s)(?![_TjF]*[OK])", _by_number),
     (r"(?P<G>G)&(?P<z>s)(?![_TjF]*[OK])", _adapter_with),
     (r"(?P<G>G)", _adapter),
 )

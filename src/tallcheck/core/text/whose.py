@@ -62,6 +62,16 @@ def _free(sentence: Sentence, match: Match) -> bool:
         return False
     if of is not None and VOLUME in sentence.told:
         return False  # the volume's size is told: what follows is another thing's
+    if (
+        of is not None
+        and not bare
+        and match.start()
+        and (sentence.items[match.start() - 1].value == MEMORY)
+    ):  # "RAM 7.9 GB, free 3.1 GB"
+        available, whole = sorted(size_at(sentence, one, "memory") for one in (at, of))
+        sentence.tell(_AVAILABLE, available)
+        _tell_memory(sentence, whole)
+        return True
     behind = sentence.items[match.end()] if match.end() < len(sentence.items) else None
     if _memory_only(sentence) or (behind is not None and behind.value == MEMORY):
         sentence.tell(_AVAILABLE, size_at(sentence, at, "memory"))
