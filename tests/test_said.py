@@ -180,6 +180,21 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
      {"memory.installed": 8 * GIB, "memory.ceiling": 32 * GIB}),
     ("memory", "16GB (2x8) 3000MHz", {"memory.installed": 16 * GIB, MODULES: [8 * GIB] * 2}),
     ("memory", "8 GB but one stick is broken", {"memory.installed": 8 * GIB}),
+    ("memory", "four slots with 2 GB in each",
+     {"memory.slots": 4, MODULES: [2 * GIB] * 4}),
+    ("memory", "2 of the 4 slots hold 4GB modules", {"memory.slots": 4, MODULES: [4 * GIB] * 2}),
+    ("memory", "8 GB, max 16 GB per slot",
+     {"memory.installed": 8 * GIB, "memory.position_most": 16 * GIB}),
+    ("memory", "24GB (2x8 + 2x4)",
+     {"memory.installed": 24 * GIB, MODULES: [8 * GIB] * 2 + [4 * GIB] * 2}),
+    ("memory", "4GB DDR3 (x2)", {MODULES: [4 * GIB] * 2}),
+    ("memory", "RAM 7,9 GB frei 3,1 GB",
+     {"memory.usable": 8482560410, "memory.available": 3328599654}),
+    ("cpu", "Xeon E5-2680 v4 (2 processors)",
+     {"processor.name": "Xeon E5-2680 v4", "processor.sockets": 2}),
+    ("cpu", "AMD A9-9425 dual-core", {"processor.name": "AMD A9-9425", "processor.cores": 2}),
+    ("tpm", "not enabled", {"firmware.security_module": "off"}),
+    ("firmware.version", "legacy, MBR", {"firmware.mode": "bios"}),
     ("memory", "8GB (1 DIMM)", {MODULES: [8 * GIB]}),
     ("slots", "none, it's soldered", {"memory.slots": 0}),
     ("modules", "A1: 8 GB, A2: empty", {MODULES: [8 * GIB, 0]}),
@@ -224,7 +239,9 @@ def test_the_reader(key: str, text: str, expected: dict[str, Any]) -> None:
     assert plain(read_said(resolve_key(key), text, VOCABULARY)) == expected
 
 
-LABEL = {"memory": "RAM", "ram": "RAM", "disk": "Disk", "storage": "Storage", "cpu": "Processor",
+LABEL = {
+         "slots": "Slots", "memory": "RAM", "ram": "RAM", "disk": "Disk",
+         "storage": "Storage", "cpu": "Processor",
          "os": "OS", "shape": "Shape", "os_bits": "Bits", "architecture": "Architecture",
          "tpm": "TPM", "cores": "Cores", "clock": "Base speed", "secure_boot": "Secure boot",
          "storage_kind": "Disk type", "modules": "Modules", "gpu": "Graphics",
@@ -338,6 +355,7 @@ I5 = {"line": "Core", "generation": 8}
         ("It needs 16 GB but we only have 8 GB.", {}, {}, None),
         ("8GB RAM 1TB SSD RTX 3070 i5-8250U", I5, {}, (1000 * GB, "solid")),
         ("I have 8 GB RAM Windows 10 i5-8250U", {"name": "i5-8250U"}, {"os_version": "10"}, None),
+        ("I have an i5-8250U with 8 GB RAM, is that enough?", I5, {}, None),
         ("8 GB, Windows Server 2019", {}, {"os": "Windows Server", "os_version": "2019"}, None),
     ],
 )  # fmt: skip

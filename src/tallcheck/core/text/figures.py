@@ -106,7 +106,7 @@ NOT_SO: tuple[Rule, ...] = (
     *FOREIGN,
     (r"(?:^|(?<=[,;.]))Z*n?:(?:nx)?s(?![_TjO]*[OKf])", _of_what),
     (r"kns", _of_what),
-    (r"(?<!m)(?<!k&)(?<![;,]n&)(?<!m&)sE|(?<![xm])(?<!m&)E&?s", _of_what),
+    (r"(?<!m)(?<!k&)(?<![;,]n&)(?<!m&)sE|(?<![xmk])(?<!m&)E&?s", _of_what),
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),

@@ -99,7 +99,7 @@ _NUMBER = (
 _TOKEN = (
     rf"(?P<times>(?<=[\dbBoO])(?!(?<=\b64)\s+x2\b)\s*[x\u00d7*](?!(?:64|86|3d)\b|(?<=\d\d\dx)\s+\d\d?(?!\d))\s*(?=\d)"
     r"|(?<=\d)(?<!\d\d\d)\s*[x\u00d7]\s+(?=[^\W\d])|\u00d7\s*(?=\d)"
-    r"|(?<=[a-z] )(?<!os )x (?=\d))"
+    r"|(?<=[a-z] )(?<!os )x (?=\d)|(?<=\()x(?=\d{1,2}\)))"
     rf"|(?P<number>{_NUMBER})"
     rf"|(?P<unit>(?<=\d)(?i:{UNIT}|[gm]hz)(?=$|[^\w]|\s*[x\u00d7]\d))"
     r"|(?P<word>(?:single|dual|triple|quad|hexa|octa|deca)(?=cores?\b)|(?<=\d)c(?=\d{1,3}t(?!\w))|[^\W\d_](?:[^\W_]|['\u2019](?=[^\W\d_]))*(?:(?<=\d)\.\d+)*)"

@@ -124,7 +124,12 @@ def _asked_for(sentence: Sentence, match: Match) -> bool:
 
 def _soldered(sentence: Sentence, match: Match) -> bool:
     at = sentence.place(match, "s", "z")
-    return at is not None and _kit(sentence, match, [parse_memory(sentence.sized(at))], True)
+    kind = next((type_named(str(one)) for one in sentence.values(match, "T")), None)
+    if at is None:
+        return False
+    return _put_kit(
+        sentence, match, [Module(size=parse_memory(sentence.sized(at)), type=kind, fixed=True)]
+    )
 
 
 def _all_soldered(sentence: Sentence, match: Match) -> bool:
@@ -171,10 +176,11 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<s>s)O?\((?P<sum>(?:(?:nx)?n[BmTj]*\+)+(?:nx)?n[BmTj]*)\)", _of_the_size),
     (r"(?P<kit>(?P<n>n)[xm](?:&?E|F)*(?P<s>s)[E]?[m]?)(?!x)", _times),
     (r"(?P<kit>(?:(?P<n>n)F)?(?P<slots>n)k[&U]?(?P<s>s)[Em]+)", _in_positions),
+    (r"(?P<kit>(?P<slots>n)k[&,]?E(?P<s>s))", _in_positions),
     (r"(?P<kit>(?P<n>n)m?&(?P<s>s)E)", _times),
-    (r"(?P<kit>(?P<s>s)[_Tj]*x(?P<n>n)m?)", _times),
+    (r"(?P<kit>(?P<s>s)[_Tj(]*x(?P<n>n)m?)\)?", _times),
     (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times), (r"(?P<kit>(?P<n>n)kU[Zx&]?(?P<s>s)m)", _times),
-    (r"(?P<kit>(?P<all>(?P<s>s)[OFTj]*[,(&]?(?P<n>n)(?:m|j(?=\)))\)?(?![FE]*[ns])))", _times),
+    (r"(?P<kit>(?P<all>(?P<s>s)[OFTj_]*[,(&]?(?P<n>n)(?:m|j(?=\)))\)?(?![FE]*[ns])))", _times),
     (r"(?<=[sTj])O?\((?P<kit>(?P<n>n)(?:x|m[FE]*)(?P<g>n)[jTE]*)\)", _times),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
     (r"(?P<kit>n(?:\+n)*\+s)", _added),
@@ -182,7 +188,7 @@ MODULES: tuple[Rule, ...] = (
     (r"n\((?P<kit>(?P<n>n)x(?P<g>n))\)", _bare_kit), (r"^(?P<kit>n(?:\+n)+)$", _bare_sum),
     (r"(?P<kit>(?P<n>n)m[FE]*(?P<g>n))$", _bare_kit),
     (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
-    (r"(?P<kit>(?P<s>s)(?:(?:F?O|,)?B|\(B\))|B[:]?(?P<z>s))", _soldered),
+    (r"(?P<kit>(?P<s>s)(?:(?:F?O|T|,)?B|\(B\))|B[:]?(?P<z>s))", _soldered),
     (r"(?P<kit>J)_*[,]?B", _all_soldered),
     (rf"(?P<kit>[Js]{_KIND}(?:[+&,]+[Js]{_KIND})+)(?![_TOkjmKf])", _beside_soldered),
     (r"^(?P<kit>(?P<n>n)x(?P<g>n))$", _bare_kit),
@@ -304,10 +310,10 @@ SLOTS: tuple[Rule, ...] = (
     (r"(?P<used>n)(?:k?U|Uk)[,;&]*(?P<free>n)(?:k?f|fk)", _both_parts),
     (r"(?P<free>n)(?:k?f|fk)[,;&]*(?P<used>n)(?:k?U|Uk)", _both_parts),
     (r"(?:k[Uf]?[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
-    (r"(?P<n>n)[kj](?![fU])|k[:=]?(?P<m>n)(?![:&s])", _positions), (r"Nk(?!f)", _none),
+    (r"(?P<n>n)j?[kj](?![fU])|k[:=]?(?P<m>n)(?![:&s])", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),
-    (r"(?P<n>n)[ZjE]*(?:[fU]k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
+    (r"(?P<n>n)[ZjE]*(?:[fU]j?k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",
      _part),
     (r"^", _filled),
 )  # fmt: skip

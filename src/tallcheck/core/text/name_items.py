@@ -27,7 +27,7 @@ _TAIL = (
 _OF_NAMES = frozenset({
     "pro", "gold", "silver", "bronze", "platinum", "duo", "quad", "extreme", "solo", "mobile",
     "ii", "iii", "iv", "elite", "plus", "threadripper", "i3", "i5", "i7", "i9", "m3", "m5", "m7",
-    "r3", "r5", "r7", "r9", "dual", "technology", "xp", "x2", "x3", "x4", "x6", "hx", "ai", "evo",
+    "r3", "r5", "r7", "r9", "dual", "technology", "x2", "x3", "x4", "x6", "hx", "ai", "evo",
 })  # fmt: skip
 """Words within processors' names, besides those of their lines."""
 _LINES = (
@@ -204,6 +204,7 @@ class Names:
                 or (re.search(r"\d", token.plain) and not self._other_code(token))
                 or re.fullmatch(r"v\d", token.plain) or self._of_number(end)
                 or (len(token.plain) == 2 and self.is_at(end + 1, "-"))  # QL-60
+                or (token.plain == "xp" and tokens[end - 1].plain == "athlon")
             ):  # fmt: skip
                 break
             ends.append(end + 1)

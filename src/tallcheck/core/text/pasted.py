@@ -48,6 +48,7 @@ _LINE_MOST, _LINES_MOST = 8192, 20_000
 _SENTENCES_MOST = 2000
 """Sentences that are looked at in one text: their words are held against every name."""
 _CLAUSES = re.compile(r"[,;]\s")
+_LISTED_BEHIND = re.compile(r"\s[/|]\s")
 _DOTS = re.compile(r"[\s.\u2026_]+$")
 """What leads from a label to its value in a column."""
 MACHINE = "machine"
@@ -210,6 +211,11 @@ class _Reader:
             self._line(at, line[:cut].strip())
             return self._line(at, line[cut:].strip(" ,;|/."))
         label = self._label(before) if len(parts) == 2 else None
+        if label is not None and (more := _LISTED_BEHIND.search(parts[1])):
+            behind = parts[1][more.end() :]
+            if self._is_name(behind) and not self._is_name(parts[1][: more.start()]):
+                parts[1] = parts[1][: more.start()]  # "GPU: Vega 8 / Win 10"
+                self._line(at, behind)
         if label is not None and parts[1]:
             self._labelled(label, parts[1].strip(" ,.;|{}\"'"), at, line)
             return 0
@@ -321,7 +327,8 @@ def _of_drives(word: str, vocabulary: Vocabulary) -> bool:
 
 def _sentence(text: str, vocabulary: Vocabulary, asked: str | None = None) -> Statement:
     """What a sentence tells; nothing where it is a question, or says too much that is not known."""
-    if len(text) > SAID_MOST or text.endswith("?"):
+    text = _before_question(text, vocabulary) if text.endswith("?") else text
+    if not text or len(text) > SAID_MOST:
         return Statement([], [])
     told = _type_told(text, vocabulary)
     read = read_statement(text, vocabulary, asked)
@@ -331,6 +338,16 @@ def _sentence(text: str, vocabulary: Vocabulary, asked: str | None = None) -> St
     if read.doubtful and not read.open and not read.denied:
         return _by_clause(text, read, vocabulary)
     return Statement([], []) if read.doubtful or weak else read
+
+
+def _before_question(text: str, vocabulary: Vocabulary) -> str:
+    """What is told before what is asked: ``4 GB RAM, is that enough?``; nothing of a question."""
+    asks = tuple(f"{word} " for word in vocabulary.phrases.replies.get("asks", ()))
+    cuts = list(_CLAUSES.finditer(text))
+    if not cuts or f"{fold(text)} ".startswith(asks):
+        return ""
+    last = f"{fold(text[cuts[-1].end() :])} "
+    return text[: cuts[-1].start()] if last.startswith(asks) else ""
 
 
 def _by_clause(text: str, whole: Statement, vocabulary: Vocabulary) -> Statement:

@@ -254,10 +254,10 @@ _NOT_ITS_VERSION = re.compile(r"(?i)\bspec(?:ification)?\b.*\d\.\d\d")
 def _module_version(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     senses = vocabulary.phrases.senses
     word = between_blanks(text)
-    if word.strip() == "none" or any(f" {fold(one)} " in word for one in senses.get("not", ())):
-        return [Told(key, "none")]
     if any(f" {fold(one)} " in word for one in senses.get("off", ())):
         return [Told(key, "off")]
+    if word.strip() == "none" or any(f" {fold(one)} " in word for one in senses.get("not", ())):
+        return [Told(key, "none")]
     match = _MODULE_VERSION.search(text)
     if not match or _NOT_ITS_VERSION.search(text):
         expected = 'a version of the security module, such as "2.0", or none'
@@ -272,7 +272,10 @@ _DATE = r"\d{1,2}/\d{1,2}/\d{2,4}|\d{4}[./-]\d{1,2}[./-]\d{1,2}|\d{1,2}[.-]\d{1,
 def _firmware(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     """A version, with the mode where that stands beside it: ``1.2 (type: UEFI)``."""
     mode = re.search(r"\(type: (\w+)\)", text, re.IGNORECASE)
-    word = words_for("firmware.mode", vocabulary).get(fold(mode[1])) if mode else None
+    modes = words_for("firmware.mode", vocabulary)
+    word = modes.get(fold(mode[1])) if mode else None
+    if not re.search(r"\d", text) and (alone := modes.get(fold(text.split(",")[0]))):
+        return [Told("firmware.mode", alone)]  # "BIOS: Legacy"
     version = re.sub(r"\s*\(type: \w+\)", "", " ".join(text.split()), flags=re.IGNORECASE)
     dated = re.fullmatch(rf"(.+?),? ({_DATE})", version)
     told = [Told(key, dated[1]), Told("firmware.date", dated[2])] if dated else [Told(key, version)]
