@@ -74,6 +74,11 @@ def _in_positions(sentence: Sentence, match: Match) -> bool:
     return _kit(sentence, match, [parse_memory(sentence.sized(match.start("s")))] * some)
 
 
+def _times_in_words(sentence: Sentence, match: Match) -> bool:
+    """``two of 4 GB``: a figure there would be in use of it."""
+    return sentence.items[match.start("n")].word is not None and _times(sentence, match)
+
+
 def _is_sold(size: int) -> bool:
     """Whether there are modules of a size; larger, and odd ones are those of drives."""
     try:
@@ -98,6 +103,15 @@ def _added(sentence: Sentence, match: Match) -> bool:
             text = str(sentence.value(at))
             sizes.append(parse_memory(text if sentence.codes[at] == "s" else f"{text} {unit}"))
     return _kit(sentence, match, sizes)
+
+
+def _of_total(sentence: Sentence, match: Match) -> bool:
+    """``8 GB in two modules of 4``: where the figures add up to the total."""
+    number, each = (sentence.count(match.start(one)) for one in "ng")
+    total = parse_memory(str(sentence.value(match.start("z"))))
+    if number is None or each is None or number * each * GIB != total:
+        return False
+    return _kit(sentence, match, [each * GIB] * number)
 
 
 def _whole_beside(sentence: Sentence, match: Match) -> bool:
@@ -177,9 +191,9 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<kit>(?P<n>n)[xm](?:&?E|F)*(?P<s>s)[E]?[m]?)(?!x)", _times),
     (r"(?P<kit>(?:(?P<n>n)F)?(?P<slots>n)k[&U]?(?P<s>s)[Em]+)", _in_positions),
     (r"(?P<kit>(?P<slots>n)k[&,]?E(?P<s>s))", _in_positions),
-    (r"(?P<kit>(?P<n>n)m?&(?P<s>s)E)", _times),
+    (r"(?P<kit>(?P<n>n)m?&(?P<s>s)E)", _times), (r"(?P<kit>(?P<n>n)F(?P<s>s))", _times_in_words),
     (r"(?P<kit>(?P<s>s)[_Tj(]*x(?P<n>n)m?)\)?", _times),
-    (r"(?P<kit>(?P<n>n)(?P<s>s)m)", _times), (r"(?P<kit>(?P<n>n)kU[Zx&]?(?P<s>s)m)", _times),
+    (r"(?P<kit>(?P<n>n)(?P<s>s)-?m)", _times), (r"(?P<kit>(?P<n>n)kU[Zx&]?(?P<s>s)m)", _times),
     (r"(?P<kit>(?P<all>(?P<s>s)[OFTj_]*[,(&]?(?P<n>n)(?:m|j(?=\)))\)?(?![FE]*[ns])))", _times),
     (r"(?<=[sTj])O?\((?P<kit>(?P<n>n)(?:x|m[FE]*)(?P<g>n)[jTE]*)\)", _times),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
@@ -187,6 +201,7 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
     (r"n\((?P<kit>(?P<n>n)x(?P<g>n))\)", _bare_kit), (r"^(?P<kit>n(?:\+n)+)$", _bare_sum),
     (r"(?P<kit>(?P<n>n)m[FE]*(?P<g>n))$", _bare_kit),
+    (r"(?P<z>s)O?[,(&]?(?P<kit>(?P<n>n)m[FE]*(?P<g>n))\)?", _of_total),
     (r"(?P<n>n)\((?P<kit>J)_*\)", _whole_beside),
     (r"(?P<kit>(?P<s>s)(?:(?:F?O|T|,)?B|\(B\))|B[:]?(?P<z>s))", _soldered),
     (r"(?P<kit>J)_*[,]?B", _all_soldered),
@@ -245,7 +260,7 @@ def _part(sentence: Sentence, match: Match) -> bool:
     at = sentence.place(match, "n", "m")
     modules = "J" in sentence.codes and ("k" in match[0] or match[0][0] in ",;(")
     if not modules and "memory.slots" not in sentence.told and sentence.asked != "memory.slots":
-        return False  # of how many is not said
+        return "k" in match[0] and "s" in sentence.codes  # of how many is not said
     word = None if at is None else sentence.items[at].word
     which = word is not None and "ordinal" in word.senses
     count = 1 if at is None or which else sentence.count(at)
@@ -309,7 +324,8 @@ def modules_told(sentence: Sentence, match: Match) -> bool:
 SLOTS: tuple[Rule, ...] = (
     (r"(?P<used>n)(?:k?U|Uk)[,;&]*(?P<free>n)(?:k?f|fk)", _both_parts),
     (r"(?P<free>n)(?:k?f|fk)[,;&]*(?P<used>n)(?:k?U|Uk)", _both_parts),
-    (r"(?:k[Uf]?[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
+    (r"(?:k?[Uf]?[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
+    (r"\(?(?=U|nnk[Uf])U?(?P<some>n)(?P<n>n)k[Uf]?\)?", _some_of),  # 2 de 4 ranuras ocupadas
     (r"(?P<n>n)j?[kj](?![fU])|k[:=]?(?P<m>n)(?![:&s])", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),

@@ -303,7 +303,7 @@ NAMES: tuple[Rule, ...] = (
     (r"S[(,]*[|/]n(?!Z)[^,;.]*", _two_versions), (r"S\|S", _two_versions),
     (r"(?P<S>S)(?P<n>n)", _system_in_words), (r"(?P<S>S)", _system), (r"L[:]?n(?:-[nZ])*", _kernel),
     (r"(?:ng[,]?)?(?P<P>P)(?:[(,]?ng\)?)?", _processor),
-    (r"(?P<l>[lp])[-,(]*(?P<n>n)[-.]?g\)?", _line), (r"(?P<l>[lp])[,(]*g[:]?(?P<n>n)\)?", _line),
+    (r"(?P<l>[lp])[-,(F]*(?P<n>n)[-.]?g\)?", _line), (r"(?P<l>[lp])[,(]*g[:]?(?P<n>n)\)?", _line),
     (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])(?:[(,]?ng\)?)?", _line),
     (r"(?P<l>l)\((?P<n>n)\)", _line_of_ordinal), (r"(?P<l>l)", _line), (r"p(?![A-Za-z])", _maker),
     (r"(?P<n>n)[-.]?g|g[:]?(?P<m>n)", _generation),

@@ -171,13 +171,17 @@ def read_tables(lines: list[str], vocabulary: Vocabulary) -> tuple[list[Told], l
 
 
 def unread(lines: list[str]) -> set[int]:
-    """The places of lines of tables, each with its head, that no rule took."""
+    """The places of lines of tables, and of labels over figures, that no rule took."""
     found: set[int] = set()
     for at in range(1, len(lines)):
         columns = _RULE.fullmatch(lines[at]) and len(lines[at].split())
         if columns and columns > 1 and lines[at - 1].strip():
             end = next((i for i in range(at, len(lines)) if not lines[i].strip()), len(lines))
             found |= {at - 1, *range(at, end)}
+        names, figures = (lines[i].strip().split("\t") for i in (at - 1, at))
+        alike = len(names) == len(figures) > 1 and not re.search(r"\d", lines[at - 1])
+        if alike and all(re.match(r"\s*\d", one) for one in figures):
+            found |= {at - 1, at}
     return found
 
 

@@ -124,6 +124,12 @@ def _owned(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _used(sentence: Sentence, match: Match) -> bool:
+    """How much is in use; of what is full the size is told."""
+    word = sentence.items[sentence.place(match, "U", "V") or 0].word
+    return word is None or "used" in word.senses
+
+
 def _share_of(sentence: Sentence, match: Match) -> bool:
     """``20 % of 500 GB free``, ``memory 93 % of 8 GB in use``: the whole is told."""
     if of_drives(sentence):
@@ -213,6 +219,8 @@ def _alone(sentence: Sentence, match: Match) -> bool:
         return False
     # of what is not known, or of a second thing, it may be
     beside = sentence.page or sentence.codes[at + 1 : at + 2] == "Z" or MEMORY in told or kits
+    word = sentence.written(at - 1) if sentence.codes[at - 1 : at] == "Z" else ""
+    beside = beside or (DRIVE in told and word.islower() and word.isalpha())
     if sentence.asked is None and beside:
         return False
     if told.get(MEMORY, size) != size:
@@ -331,7 +339,8 @@ _SIZES: tuple[Rule, ...] = (
     (r"(?P<s>[sn])F?f", _free),
     (r"fK?:?(?P<s>s)", _free),
     (r"%U?", passed),
-    (r"sU|U:?s", passed),
+    (r"(?<=s),?F[sn]U", passed),
+    (r"(?P<U>U):?s|s(?P<V>U)", _used),
     (r"M*(?P<s>s)M?1", _of_position),
     (r"Eks", passed),
     (r"\(?M+[:.]?(?P<s>s|n(?![-x]?[a-zA-Z]))(?:O)?\)?", _most),
