@@ -220,8 +220,8 @@ def _alone(sentence: Sentence, match: Match) -> bool:
     # of what is not known, or of a second thing, it may be
     beside = sentence.page or sentence.codes[at + 1 : at + 2] == "Z" or MEMORY in told or kits
     word = sentence.written(at - 1) if sentence.codes[at - 1 : at] == "Z" else ""
-    beside = beside or (DRIVE in told and word.islower() and word.isalpha())
-    if sentence.asked is None and beside:
+    unknown = DRIVE in told and word.islower() and word.isalpha()
+    if sentence.asked is None and (beside or unknown):
         return False
     if told.get(MEMORY, size) != size:
         told[MEMORY], sentence.open = None, True
