@@ -18,7 +18,9 @@ SAID: dict[str, tuple[str, ...]] = {
         "Requires {} GB of RAM", "{} gigabytes (GB) of RAM", "RAM {} GB minimum",
         "Memory\nMinimum: {} GB", "RAM\n{} GB", "System memory (RAM): {} GB", "{}GB system RAM",
         "Memory: {}-96 GB by workload",
-        "RAM \u2265 {} GB", "RAM >= {}GB", "RAM \u2014 {} GB",
+        "RAM \u2265 {} GB", "RAM >= {}GB", "RAM \u2014 {} GB", "RAM: ab {} GB",
+        "PC: {} GB RAM",
+        "The server needs: {} GB RAM",
         "<tr><td>RAM</td><td>{} GB</td></tr>",
         "RAM: {} GB \u2013 96 GB", "Arbeitsspeicher: mind. {} GB",
     ),
@@ -107,6 +109,7 @@ NOISE = (
     "For best results close other programs", "Windows is a trademark of its owner",
     "Backups need 500 MB for each day", "Licence: one for each 4 cores", "Runs without a GPU",
     "2 GB of memory per core", "1 GB RAM for each user", "Prefetch: 2 GB for each core",
+    "Runs on 32- or 64-bit systems",
     "Printers with less than 2 GB of memory are slow", "* measured on a fresh system",
 )  # fmt: skip
 BETTER = (
@@ -117,6 +120,8 @@ BETTER = (
     "{}; recommended: {}",
     "{} (recommended: {})",
     "{} (se recomiendan {})",
+    "{}, opt. {}",
+    "{} ({} conseill\u00e9s)",
     "{} ({} recomendados)",
     "{} ({} aanbevolen)",
     "{}, {} empfohlen",

@@ -38,6 +38,8 @@ class SystemWord(Struct, frozen=True, forbid_unknown_fields=True):
     """Words of its editions."""
     versions: dict[str, str] = {}
     """Names of versions, and the version each is."""
+    short: tuple[str, ...] = ()
+    """Words that stand for it before one of its versions only."""
     alone: tuple[str, ...] = ()
     """Short names of versions by which people call the system."""
     counted: dict[str, str] = {}
@@ -89,6 +91,7 @@ class Systems:
         for word in reversed(words):
             for name in filter(None, map(fold_system, (*word.also, word.name))):
                 self._names[name] = word
+        self._short = {one.lower(): word for word in words for one in word.short}
         self._families = {word.family for word in words if word.family}
         self._plain: dict[tuple[str | None, str], str] = {}
         self._longest = sorted(self._names, key=len, reverse=True)
@@ -104,7 +107,8 @@ class Systems:
             part for word in words for name in word.versions for part in name.lower().split()
         }
         self._first_words = {
-            re.split(r"\W", name, maxsplit=1)[0] for name in (*self._names, *self._by_version)
+            re.split(r"\W", name, maxsplit=1)[0]
+            for name in (*self._names, *self._by_version, *self._short)
         } | set(_MAKERS)
 
     def may_begin(self, word: str) -> bool:
@@ -113,12 +117,12 @@ class Systems:
 
     def is_name(self, text: str) -> bool:
         """Whether a text is a system's name and nothing more, or a version's own name."""
-        return fold_system(text) in self._names or text.lower() in self._by_version
+        return fold_system(text) in self._names or text.lower() in self._by_version | self._short
 
     def editions_of(self, name: str) -> frozenset[str]:
         """The words of the editions, in lower case, of a system by its name."""
         word = self.called(re.sub(r"[\d.]+\w*$", "", name)) or self.called(name)
-        word = word or self._by_version.get(name.lower())
+        word = word or (self._by_version | self._short).get(name.lower())
         return frozenset(one.lower() for one in word.editions) if word else frozenset()
 
     def is_version(self, word: str) -> bool:
@@ -210,6 +214,10 @@ class Systems:
             whole = (f"{name} gnu/linux", f"{name} linux", name)
             written = next(one for one in whole if _begins(lower, one))
             return self._names[name], plain[len(written) :].strip(" ,-:")
+        for name, word in self._short.items():
+            behind = lower[len(name) :].split()[:1] if _begins(lower, name) else []
+            if behind and any(one.split()[0] == behind[0] for one in word.counted.values()):
+                return word, plain[len(name) :].strip()
         named = (one for one in self._by_version if _begins(lower, one))
         return next(((self._by_version[one], plain) for one in named), None)
 

@@ -71,6 +71,8 @@ def _either(sentence: Sentence, match: Match) -> bool:
             bits.add(64 if sentence.value(at) in _WIDE else 32)
         elif sentence.codes[at] == "n":
             bits.add(sentence.count(at) or 0)
+    if not bits <= {32, 64}:
+        return False
     if len(bits) == 1 and names:
         sentence.told["architectures"] = names
     return True
@@ -155,7 +157,7 @@ def _both_bits(sentence: Sentence, match: Match) -> bool:
 
 
 _WIDTH = r"(?:n-?b(?:\(A\))?|A-?b?)"
-_BITS = rf"\(?{_WIDTH}[-]?[|/&,]+{_WIDTH}[)]?L?\)?"
+_BITS = rf"\(?(?:{_WIDTH}|n)[-]?[|/&,]+{_WIDTH}[)]?L?\)?"
 _TURNED: tuple[Rule, ...] = (
     (r"(?:^|(?<=[;.]))[^;.$]*\$[^;.]*", _reported), (r"^[^:N]*N[^:]*:.*", _reported),
     (r"(?:^|(?<=[),;.])|\()[^(),;.NWi]*[NWi][^(),;.]*\)?", _reported),
@@ -186,7 +188,7 @@ def asked_in(
     label, rest = _label(text, vocabulary)
     sentence = Sentence(rest, vocabulary, label or _only(before, _LABELS), " QR")
     sentence.page = True
-    if set(sentence.codes) <= {*"n(),;"} and (counted := _only(before, _COUNTED)):
+    if set(sentence.codes) <= {*"n(),;."} and (counted := _only(before, _COUNTED)):
         sentence.asked = counted
     if (
         label == "system.os"
@@ -245,6 +247,8 @@ _KEPT = ("processor.cores", "processor.threads", "processor.sockets", "processor
 def _of_another(text: str, sentence: Sentence) -> bool:
     """Whether a label that is not known stands in front of figures: they are of another thing."""
     colon = sentence.codes.find(":")
+    if sentence.codes[:colon] == "Y" and sentence.written(0).lower() == "pc":
+        return False  # any machine
     return (
         colon > 0
         and set(sentence.codes[:colon]) <= {*"ZnY()"}

@@ -289,17 +289,9 @@ class Names:
             return 0, "", None
         # "Windows Update Service" is none: a word that is not known would be of its name
         bare = said.version is None and end < len(tokens) and tokens[end].kind == "word"
-        # a word for a machine, too: "server" is a system by its year
-        shape = named == at + 1 and self._sense(at, "shape")
-        if shape and not re.match("20[012]", said.version or ""):
-            return 0, "", None
         if not said.known or (bare and self.lexicon.longest(tokens, end) is None):
             return 0, "", None
         return end, SYSTEM, said
-
-    def _sense(self, at: int, sense: str) -> bool:
-        known = self.lexicon.longest(self.tokens, at)
-        return known is not None and sense in known[0].senses
 
     def _system_word(self, token: Token) -> str | None:
         """The name that a word begins with, which a version is glued to: win10."""

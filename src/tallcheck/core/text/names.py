@@ -307,7 +307,7 @@ NAMES: tuple[Rule, ...] = (
     (r"(?P<n>n)[-.]?g[,]?(?P<l>[lp])(?:[(,]?ng\)?)?", _line),
     (r"(?P<l>l)\((?P<n>n)\)", _line_of_ordinal), (r"(?P<l>l)", _line), (r"p(?![A-Za-z])", _maker),
     (r"(?P<n>n)[-.]?g|g[:]?(?P<m>n)", _generation),
-    (r"\(?(?P<n>n)[-]?b[)]?_*(?P<L>L)?", _bits),
+    (r"\(?(?P<n>n)[-]?b[)]?[-_]*(?P<L>L)?", _bits),
     (r"(?P<A>A)", _architecture),
     (r"(?P<Y>Y)", _shape),
     (r"(?P<e>e)", _mode),

@@ -114,6 +114,8 @@ class _Reader:
         if legend and (named := self._both_levels(legend[1].split("/"))):
             self.columns, line = named, line[: legend.start()].strip()
         cells = [cell for cell in _CELLS.split(line.strip("| ")) if cell]
+        if len(cells) == 1 and (self.columns or self._both_levels(line.split(";"))):
+            cells = [cell.strip() for cell in line.split(";")]
         levels = [self._level(cell) for cell in cells]
         if named := self._both_levels(line.split("/")) or self._both_levels(cells):
             self.columns = named
