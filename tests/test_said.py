@@ -246,7 +246,8 @@ def test_the_reader(key: str, text: str, expected: dict[str, Any]) -> None:
 
 
 LABEL = {
-         "slots": "Slots", "firmware.version": "BIOS", "memory": "RAM", "ram": "RAM", "disk": "Disk",
+         "slots": "Slots", "firmware.version": "BIOS", "memory": "RAM", "ram": "RAM",
+         "disk": "Disk",
          "storage": "Storage", "cpu": "Processor",
          "os": "OS", "shape": "Shape", "os_bits": "Bits", "architecture": "Architecture",
          "tpm": "TPM", "cores": "Cores", "clock": "Base speed", "secure_boot": "Secure boot",

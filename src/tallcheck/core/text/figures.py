@@ -87,6 +87,12 @@ def _nothing(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _one_or_other(sentence: Sentence, match: Match) -> bool:
+    """``4 or 8 GB``: which of them is not said."""
+    sentence.open = True
+    return _of_what(sentence, match)
+
+
 def _of_another(sentence: Sentence, match: Match) -> bool:
     """A size behind a label that has words which are not known: ``Memory block size: 128M``."""
     return sentence.asked is None
@@ -110,6 +116,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
+    (r"n\|(?:s|n[ct])", _one_or_other),
     (r"O[^,;&.:()/|s]*Z[^,;&.:()/|s]*[:=]s", _of_another),
     (r"i(?P<S>S)(?P<n>n)(?![a-z])", _moved),
     (r"i(?:(?P<of>[SPsh])(?=(?P=of))|n(?=s))", passed),
@@ -219,7 +226,8 @@ CLOCKS: tuple[Rule, ...] = (
     (r"[hv][-@(]?T|n[xm]s\)?[-@,]?[hv]", _memory_rate),
     (r"(?:(?<=s)|(?<=s\(nxn\))|(?<=nxs\)))[-@]?(?P<h>h)", _in_megahertz),
     (r"(?<=[sJ])[-@,(]?[hv]\)?", _rate_asked),
-    (r"%[@(,-]?h\)?|@?v", passed), (r"(?:^|(?<=[,;&.]))(?P<o>O)L?[:=]?h", _of_modules),
+    (r"%[@(,-]?h\)?|@?v|C:?h|hC|(?:n-){2,}n@?h", passed),
+    (r"(?:^|(?<=[,;&.]))(?P<o>O)L?[:=]?h", _of_modules),
     (r"(?<=[lPc])(?P<h>n)(?![-x]?[ckmtobghG%])", _clock_of_line),
     (r"(?:(?<=[sJ])|(?<=[sJ][O@]))(?P<n>n)(?![-x+]?[ckmtobghG%n])", _rate_behind),
     (r"L?[:=]?(?P<h>h)", _beside_modules), (r"(?P<n>n)[xEF](?P<h>h)(?!T)", _cores_of_clock),

@@ -132,7 +132,8 @@ class Names:
         if _TYPE.fullmatch(plain):
             rate = [one.plain for one in tokens[at + 1 : at + 3]]
             end = at + 1
-            if len(rate) == 2 and rate[0] == "-" and re.fullmatch(r"\d{3,5}", rate[1]):
+            glued = len(rate) == 2 and tokens[at + 1].end == tokens[at + 2].start
+            if glued and rate[0] == "-" and re.fullmatch(r"\d{3,5}", rate[1]):
                 end = at + 3
                 if (
                     end < len(tokens)

@@ -9,7 +9,7 @@ from tallcheck.core.machine.sheet import Graphics
 from tallcheck.core.machine.systems import SystemSaid
 from tallcheck.core.text.labels import SWITCHED
 from tallcheck.core.text.plain_values import system_told, tried_plain
-from tallcheck.core.text.sentence import Match, Rule, Sentence
+from tallcheck.core.text.sentence import Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import parse_memory
 
 
@@ -316,7 +316,7 @@ NAMES: tuple[Rule, ...] = (
     (r"L[:=]?(?P<value>(?:(?![/.](?![Zz]))[^_,;&LOPS:=])+)", labelled),
     (r"L[:=]?(?=[,;&._]|$)", _labelled_beside),
     (r"I(?:[,;/&+]I)*", _sets),
-    (r"(?P<d>d)|(?P<n>n)x(?P<m>n)(?![a-z])", _display),
+    (r"C:?d|dC", passed), (r"(?P<d>d)|(?P<n>n)x(?P<m>n)(?![a-z])", _display),
 )  # fmt: skip
 
 

@@ -302,7 +302,8 @@ def _again(sentence: Sentence, match: Match) -> bool:
 def _in_a_row(sentence: Sentence, match: Match) -> bool:
     """``Ryzen 5 4680U 8GB/256GB``: behind a processor, memory and drive."""
     size, drive = size_at(sentence, match.start("s"), "memory"), match.start("d")
-    typical = TYPICAL_DRIVES.fullmatch(str(sentence.value(drive)))
+    text = str(sentence.value(drive))
+    typical = TYPICAL_DRIVES.fullmatch(text) or re.match("(?:32|64) ?g", text)
     if not typical or not can_be_fitted(size) or size >= size_at(sentence, drive, "memory"):
         return False
     _tell_memory(sentence, size)
