@@ -294,6 +294,20 @@ CASES: list[tuple[str, dict[str, Any]]] = [
     ("Xeon E3-1240 v5, 4 x 8 GB UDIMM, 2 x 1 TB", {"memory.installed": 32 * GIB}),
     ("Processor - Osier Wand S5 214\nWindows - 10 Pro 64 bit",
      {"system.os": "Windows", "system.os_version": "10"}),
+    ("[    0.000000] Memory: 8042340K/8265420K available (14339K kernel code, 223080K reserved)",
+     {"memory.usable": 8265420 << 10}),
+    ("CPU(s):  8\nCore(s) per socket:  4\nSocket(s):  1",
+     {"processor.cores": 4, "processor.threads": 8}),
+    ("Processor Information\n\tManufacturer: Larkmoor\n\tVersion: Osier Wand S5 214\n"
+     "\tCore Count: 4\n\tThread Count: 8",
+     {"processor.name": "Osier Wand S5 214", "processor.cores": 4, "system.os_version": None,
+      "system.maker": None}),
+    ("In use (Compressed)\tAvailable\n6.1 GB (120 MB)\t9.5 GB\nCommitted\tCached\n"
+     "9.9/18.2 GB\t4.1 GB", {"memory.available": round(9.5 * GIB), "memory.usable": None}),
+    ("Slot 1: 4 GB DDR4\nSlot 2: (leer)\nSwap Used: 0 bytes",
+     {"memory.installed": 4 * GIB, "memory.slots": 2, "memory.swap_used": 0}),
+    ("A1: 8 GB, A2: empty, B1: 8 GB, B2: empty", {"memory.installed": 16 * GIB,
+                                                   "memory.slots": 4}),
     ("BIOS Version/Date\tLarkmoor F.21, 3/4/2022",
      {"firmware.version": "Larkmoor F.21", "firmware.date": "3/4/2022"}),
 ]  # fmt: skip
@@ -311,6 +325,14 @@ def test_a_table_that_is_not_known_is_passed_over_whole() -> None:
     told, left = read_lines(table, VOCABULARY)
     assert [(one.key, one.value) for one in told] == [("memory.installed", 4 * GIB)]
     assert [one.line for one in left] == [1, 2, 3]
+
+
+def test_labels_over_figures_that_are_not_known_tell_nothing() -> None:
+    told, left = read_lines(
+        "Utilised (squeezed)\tSpare\n4.1 GB (0 MB)\t3.7 GB\nRAM\t8 GB", VOCABULARY
+    )
+    assert [(one.key, one.value) for one in told] == [("memory.installed", 8 * GIB)]
+    assert [one.line for one in left] == [1, 2]
 
 
 @pytest.mark.parametrize(

@@ -197,7 +197,10 @@ class Systems:
         if match := re.search(_RELEASE, rest):
             release, rest = match[1], rest.replace(match[0], " ", 1)
         words = [one for one in re.split(r"[\s,()]+", rest) if one]
-        editions = " ".join(one for one in words if one.lower() not in ("edition", "version"))
+        editions = " ".join(
+            one for one in words
+            if one.lower() not in ("edition", "version") and not re.fullmatch(r"\d[\d.]*", one)
+        )  # fmt: skip
         return SystemSaid(
             word.name, version, bits, editions or None, release, build[1] if build else None, True
         )

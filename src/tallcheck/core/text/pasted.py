@@ -36,6 +36,8 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import SAID_MOST, fold, narrowed, unhedged
 
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
+_KERNEL = re.compile(r"^\[\s*\d+\.\d+\] ")
+"""The time before a line of a kernel's log."""
 _MAIL = re.compile(r"^\ufeff?(?:> ?)*")
 """What a mail puts before a line that it quotes; the blanks behind it place a table's cells."""
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
@@ -60,7 +62,7 @@ _NAMED = ("processor.name", "system.os")
 _A_SIZE = re.compile(r"(?i)\d\s?(?:[kmgt]i?b|[kmgt]o)\b")
 _OF_SECTION = {
     "graphics": ("graphics", "display", "extra.d"), "storage": ("storage",),
-    "memory": ("memory", "extra.m"),
+    "memory": ("memory", "extra.m"), "processor": ("processor",),
     "firmware": ("firmware",), "other": ("-",),
 }  # fmt: skip
 """What the lines of a section may tell of; those of the machine itself tell of all of it."""
@@ -127,7 +129,7 @@ def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotU
 
 def _plain(line: str, vocabulary: Vocabulary) -> str:
     line = narrowed(line.replace("\ufeff", "").replace("\u00a0", " ")[:_LINE_MOST].strip())
-    bare = _QUOTE.sub("", line).strip().strip("|").strip()
+    bare = _QUOTE.sub("", _KERNEL.sub("", line)).strip().strip("|").strip()
     return unhedged(bare, vocabulary.phrases.hedges)
 
 

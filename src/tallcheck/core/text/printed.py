@@ -43,7 +43,7 @@ def read_printed(lines: list[str], vocabulary: Vocabulary) -> _Read:
     """What is told by the forms that are known, and the lines, empty where they were read."""
     told: list[Told] = []
     readers: tuple[Callable[[list[str], Vocabulary], _Read], ...] = (
-        _aside, _processors, _cpuinfo, _meminfo, _free, _df, _uname, _hostnamectl,
+        _aside, _processors, _cpuinfo, _kernel_log, _meminfo, _free, _df, _uname, _hostnamectl,
         read_view, _sw_vers, _drives, _top, _lsblk, read_tables,
     )  # fmt: skip
     for reader in readers:
@@ -120,11 +120,11 @@ def _processors(lines: list[str], vocabulary: Vocabulary) -> _Read:
     if sockets is None and values.get("socket(s)") == "-":  # clusters, and one chip of all
         clusters = whole_number(values.get("cluster(s)", "")) or 1
         each, sockets = (whole_number(values.get("core(s) per cluster", "")) or 0) * clusters, 1
-    if each is None or sockets is None or "architecture" not in values:
+    if each is None or sockets is None:
         return [], lines
     cores = each * sockets
     told = _processor(values.get("model name", ""), values.get("flags", ""), vocabulary)
-    told += tried_said("processor.architecture", values["architecture"], vocabulary)
+    told += tried_said("processor.architecture", values.get("architecture", ""), vocabulary)
     modes = values.get("cpu op-mode(s)")
     if modes and not any(one.key == "processor.bits" for one in told):
         told.append(Told("processor.bits", 64 if "64" in modes else 32))
@@ -146,6 +146,19 @@ def _processors(lines: list[str], vocabulary: Vocabulary) -> _Read:
 
 def _is_listing(label: str, value: str) -> bool:
     return _LISTING.fullmatch(label) is not None or (label == "model" and value.isdecimal())
+
+
+_KERNEL_MEMORY = re.compile(r"(?:\[\s*[\d.]+\] )?Memory: \d+K/(?P<all>\d{5,12})K available .*")
+
+
+def _kernel_log(lines: list[str], vocabulary: Vocabulary) -> _Read:
+    """What a kernel says of memory when it starts: what is free, and all that it was handed."""
+    rest, told = list(lines), list[Told]()
+    for at, line in enumerate(lines):
+        if "available" in line and (match := _KERNEL_MEMORY.fullmatch(line.strip())):
+            told += tried_said("memory.usable", f"{match['all']} KB", vocabulary)
+            rest[at] = ""
+    return told, rest
 
 
 def _meminfo(lines: list[str], vocabulary: Vocabulary) -> _Read:
