@@ -79,6 +79,8 @@ NOISE = (
     "14 inch", "two monitors", "144 Hz", "Shared memory: 128 MB",
     "serial 5CG9123ABC", "49 EUR", "ticket #4711", "65 W", "USB 3.0",
     "not 4 GB", "without a TPM", "needs 32 GB", "it was 2 GB before", "up to 64 GB",
+    "Temp 65 C", "PCIe 3.0 x16",
+    "SQL Server 2019", "PC1: fine", "two drive bays, one free",
     "one fan is broken", "the browser uses 2 GB", "FSB 1333 MHz", "webcam 720p",
     "it came with 1 GB", "timings 9-9-9-24 at 1600 MHz", "CPU 14% 2.10 GHz", "GTX1650 4GB",
     "RX 580 8GB", "GT 710", "2080ti", "TPM 2.0 disabled in the BIOS", "screen 1920 by 1080",
@@ -88,6 +90,7 @@ NOISE = (
     "it copies at 550 MB/s", "the line gives 1 Gb/s", "25.6 GB/sec is the bandwidth",
 )  # fmt: skip
 DENIED = {
+    "SQL Server 2019": {"system.shape"},
     "GTX1650 4GB": {"graphics"}, "CPU 14% 2.10 GHz": set(),
     "without a TPM": {"firmware.security_module"}, "up to 64 GB": {"memory.ceiling"},
     "TPM 2.0 disabled in the BIOS": {"firmware.security_module"},

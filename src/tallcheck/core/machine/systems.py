@@ -119,6 +119,10 @@ class Systems:
         """Whether a text is a system's name and nothing more, or a version's own name."""
         return fold_system(text) in self._names or text.lower() in self._by_version | self._short
 
+    def is_short(self, text: str) -> bool:
+        """Whether a text stands for a system before one of its versions only."""
+        return text.lower() in self._short
+
     def editions_of(self, name: str) -> frozenset[str]:
         """The words of the editions, in lower case, of a system by its name."""
         word = self.called(re.sub(r"[\d.]+\w*$", "", name)) or self.called(name)

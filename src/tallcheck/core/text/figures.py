@@ -342,7 +342,7 @@ def _of_graphics(sentence: Sentence, match: Match) -> bool:
 
 COUNTS: tuple[Rule, ...] = (
     (r"n-?c(?P<o>[OL])", _of_graphics),
-    (r"n[-x]?r|r[:]?n", passed), (r"(?<=[Ph])\((?P<n>n)(?P<what>L)\)", _processors),
+    (r"n[-x]?r|r[:]?n(?:xn)?", passed), (r"(?<=[Ph])\((?P<n>n)(?P<what>L)\)", _processors),
     (r"\((?P<n>n)q\)|(?<=P)\((?P<m>n)\)", _threads_beside),
     (r"(?P<sockets>n)o?x(?P<n>n)(?P<what>[ct])", _of_each),
     (r"(?P<sockets>n)(?P<n>n)-(?P<what>c)(?=[LPlq])", _of_each),

@@ -50,6 +50,10 @@ def _put_kit(sentence: Sentence, match: Match, modules: list[Module]) -> bool:
 
 def _times(sentence: Sentence, match: Match) -> bool:
     at = sentence.place(match, "n")
+    word = None if at is None else sentence.items[at].word
+    if word is not None and "ordinal" in word.senses:
+        sentence.take(*match.span("kit"))  # of the second one alone
+        return False
     count = 1 if at is None else sentence.count(at)
     if count is None or not 0 < count <= _MODULES_MOST:
         return False
@@ -326,7 +330,7 @@ SLOTS: tuple[Rule, ...] = (
     (r"(?P<free>n)(?:k?f|fk)[,;&]*(?P<used>n)(?:k?U|Uk)", _both_parts),
     (r"(?:k?[Uf]?[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
     (r"\(?(?=U|nnk[Uf])U?(?P<some>n)(?P<n>n)k[Uf]?\)?", _some_of),  # 2 de 4 ranuras ocupadas
-    (r"(?P<n>n)j?[kj](?![fU])|k[:=]?(?P<m>n)(?![:&s])", _positions), (r"Nk(?!f)", _none),
+    (r"(?<!x)(?P<n>n)j?[kj](?![fU])|k[:=]?(?P<m>n)(?![:&s])", _positions), (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),
     (r"(?P<n>n)[ZjE]*(?:[fU]j?k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",

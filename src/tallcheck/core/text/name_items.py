@@ -129,7 +129,7 @@ class Names:
         ):
             form = plain if _FORM.fullmatch(plain) else f"{plain}dimm"
             return (at + (1 if _FORM.fullmatch(plain) else 3), FORM, form)
-        if _TYPE.fullmatch(plain):
+        if _TYPE.fullmatch(plain) and (plain[0] != "p" or self.is_at(at + 1, "-")):
             rate = [one.plain for one in tokens[at + 1 : at + 3]]
             end = at + 1
             glued = len(rate) == 2 and tokens[at + 1].end == tokens[at + 2].start
@@ -282,6 +282,10 @@ class Names:
         if single or (not named and self._system_word(tokens[at]) is None):
             return 0, "", None
         name = self.text[tokens[at].start : tokens[(named or at + 1) - 1].end]
+        before = tokens[at - 1 : at] if at else []
+        other = bool(before) and before[0].kind == "word"
+        if other and self.systems.is_short(name) and self.lexicon.longest(before, 0) is None:
+            return 0, "", None  # "SQL Server 2019"
         counted = not named or name[-1:].isdigit()
         end = self._behind(named or at + 1, self.systems.editions_of(name), counted)
         try:

@@ -158,6 +158,8 @@ def _kernel(sentence: Sentence, match: Match) -> bool:
 
 
 def _two_versions(sentence: Sentence, match: Match) -> bool:
+    if "n" in match[0] and sentence.items[match.start() + match[0].index("n")].word is not None:
+        return False  # another thing, of which there are so many
     sentence.open = True
     return True
 

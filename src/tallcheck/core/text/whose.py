@@ -58,6 +58,8 @@ def _memory_only(sentence: Sentence) -> bool:
 def _free(sentence: Sentence, match: Match) -> bool:
     at, of = match.start("s"), sentence.place(match, "of", "of2")
     bare = sentence.codes[at] == "n"
+    if bare and sentence.items[at].word is not None:
+        return False  # "two drive bays, one free"
     if bare and (not of_drives(sentence) or ("/" in match[0] and not _over(sentence, match))):
         return False
     if of is not None and VOLUME in sentence.told:
