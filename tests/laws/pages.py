@@ -87,7 +87,7 @@ SAID: dict[str, tuple[str, ...]] = {
         "Requires Windows {} or newer", "Microsoft\u00ae Windows\u00ae {}", "Windows {}+",
         "Betriebssystem: Windows {} oder h\u00f6her", "SO: Windows {} o superior",
         "Syst\u00e8me : Windows {} ou plus r\u00e9cent", "Supported OS: Windows {}",
-        "Runs on Windows {}", "Windows {} 64-bit or higher", "Windows >= {}",
+        "Runs on Windows {}", "Windows {} 64-bit or higher", "Windows >= {}", "Windows: {}",
         "OS \u2014 Windows {}",
     ),
 }  # fmt: skip
@@ -109,12 +109,13 @@ NOISE = (
     "For best results close other programs", "Windows is a trademark of its owner",
     "Backups need 500 MB for each day", "Licence: one for each 4 cores", "Runs without a GPU",
     "2 GB of memory per core", "1 GB RAM for each user", "Prefetch: 2 GB for each core",
-    "Runs on 32- or 64-bit systems",
+    "Maximum supported RAM 128 GB", "Runs on 32- or 64-bit systems",
     "Printers with less than 2 GB of memory are slow", "* measured on a fresh system",
 )  # fmt: skip
 BETTER = (
     "{}, {} recommended",
     "{}, rec. {}",
+    "{} / {} recommended",
     "{} ({} rec.)",
     "{} ({} recommended)",
     "{}; recommended: {}",

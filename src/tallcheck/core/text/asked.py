@@ -163,7 +163,7 @@ _TURNED: tuple[Rule, ...] = (
     (r"(?:^|(?<=[),;.])|\()[^(),;.NWi]*[NWi][^(),;.]*\)?", _reported),
     (r"M+:?[snh](?:F?O|-?[ct])?(?:&[snh](?:F?O|-?[ct])?)+", _reported),
     (r"(?P<n>[ns])-(?P<s>s)", _from), (r"s[FOTj]*E", _reported),
-    (r"M+[:]?[snh]O?|[snh]M+", passed), (r"<[^,;.]*", _reported),
+    (r"M+Z?O?[:]?[snh]O?|[snh]M+", passed), (r"<[^,;.]*", _reported),
     (r"Pg?", _series), (r"P@?h?", _other_line),
     *FOREIGN,
     (r"p(?:[|/,]+p)+", passed), (r"A[|/][plP]|[plP][|/]A|I[|/][ZAI]|[ZA][|/]I", _reported),
@@ -228,6 +228,8 @@ def _label(text: str, vocabulary: Vocabulary) -> tuple[str | None, str]:
     head, colon, rest = text.partition(":")
     if not colon or not rest.strip():
         return None, text
+    if re.match(r"\s*\d", rest) and vocabulary.systems.called(head) is not None:
+        return "system.os", f"{head} {rest}"  # "macOS: 13"
     bare = fold(re.sub(r"\([^()]*\)", " ", head))
     key = vocabulary.phrases.within.get("page", {}).get(bare)
     known = vocabulary.phrases.labels.get(bare)

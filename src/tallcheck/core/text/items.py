@@ -90,10 +90,10 @@ class _Items:
             return self._letter(at) if short else self._add(ADAPTER, at, end)
         if sense == "number":
             return self._number(at, str(word[0].senses[sense]), word[0], word[1])
-        glued = at > 0 and self.tokens[at - 1].end == token.start
+        joined = at > 0 and self.tokens[at - 1].end == token.start
         both = self.names.is_at(at + 1, "/") and self.names.is_at(at + 3, "t")
-        glued = glued or sense == "thread" or both  # "65 C" is none
-        counts = self._codes(1) == "n" and glued
+        joined = joined or sense == "thread" or both  # "65 C" is none
+        counts = self._codes(1) == "n" and joined
         letter = len(token.plain) == 1 and word[1] == at + 1
         alone = letter and sense in ("core", "thread") and not counts
         if alone or (sense == "filler" and self._is_volume(at)):

@@ -245,7 +245,9 @@ class _Reader:
         items = items_of(text, self.vocabulary)
         if not any(one.code == "R" for one in items):
             return [(text, False)]
-        cuts = [one.start for one in items if one.code in ",;("] + [len(text)]
+        slashes = {one.start() + 1 for one in re.finditer(" / ", text)}
+        cuts = [one.start for one in items if one.code in ",;(" or one.start in slashes]
+        cuts.append(len(text))
         parts: list[tuple[str, bool]] = []
         start = 0
         for cut in cuts:
@@ -261,7 +263,9 @@ class _Reader:
                 parts.append((part, above))
             start = cut
         return [
-            (part.strip(" ,;()") if above else part, above) for part, above in parts if part.strip()
+            (part.strip(" ,;()/") if above else part, above)
+            for part, above in parts
+            if part.strip()
         ]
 
 
