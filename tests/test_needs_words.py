@@ -121,6 +121,17 @@ PAGES: list[tuple[str, bool, dict[str, Any], dict[str, Any], list[int]]] = [
     ("Memory[1]: 8 GB (16 GB for 4K)\n[1] More is better for 8 GB files.", False,
      {"memory": "8 GB"}, {}, [1, 2]),
     ("8 GB RAM; 16 GB for 1080p", False, {"memory": "8 GB"}, {}, [1]),
+    ("Minimum;Recommended\nRAM;8 GB;16 GB\nCPU;4 cores;8 cores", False,
+     {"memory": "8 GB", "cores": 4}, {"memory": "16 GB", "cores": 8}, []),
+    ("8 GB RAM minimum / 16 GB RAM recommended", False, {"memory": "8 GB"}, {"memory": "16 GB"},
+     []),
+    ("Client requirements\nRAM: 4 GB\nServer requirements\nRAM: 32 GB\nCPU: 8 cores", False,
+     {"memory": "4 GB"}, {}, [4, 5]),
+    ("System requirements\nRAM: 4 GB\nHardware requirements\nCPU: 8 cores", False,
+     {"memory": "4 GB", "cores": 8}, {}, []),
+    ("<h2>Needs</h2><ul><li>RAM: 8 GB</li><li>CPU: 4 cores</li></ul>", False,
+     {"memory": "8 GB", "cores": 4}, {}, []),
+    ("OS: Windows 7 or 10 (32- or 64-bit)", False, {"os": ["Windows >= 7"]}, {}, []),
     ("OS: Windows Server 2019 32-bit or 64-bit", False, {"os": ["Windows Server >= 2019"]}, {}, []),
 ]  # fmt: skip
 

@@ -101,12 +101,16 @@ class _Reader:
         """The levels of the columns, where these have any."""
         self.refused = False
         """Whether the lines list what is not asked for, or not supported."""
+        self.titles: list[str] = []
+        self.another = False
+        """Whether the lines are of a second kind of machine: ``Server requirements``."""
 
     def line(self, number: int, line: str) -> None:
         """One line: a heading, a row of columns, or statements."""
         self.refused = self._refuses(line) if line.endswith(":") else self.refused
         noted = line[0] in _FOOTNOTE or _NOTE.match(line)
-        if self.refused or noted or line.startswith(_QUOTED):
+        title = self._is_title(line.rstrip(": "))
+        if self.refused or (self.another and not title) or noted or line.startswith(_QUOTED):
             self.page.left.append((number, line))
             return
         line = _NOTED.sub("", "".join(one for one in line if one not in _FOOTNOTE))
@@ -122,7 +126,7 @@ class _Reader:
         elif len(cells) == 1 and levels[0]:
             self.level, self.columns = levels[0], []
         elif len(cells) == 1 and self._is_title(cells[0]):
-            return
+            self._begin(fold(cells[0]))
         elif len(cells) == 1 and self._is_label(cells[0]):
             self.about, self.just_begun = cells[0].rstrip(": "), True
         elif parts := self._by_column(cells) if self.columns else _slashed(_joined(cells)):
@@ -131,6 +135,12 @@ class _Reader:
                 self._statement(f"{head.rstrip(': ')}: {value}", level, number)
         else:
             self._statements(_joined(cells), number)
+
+    def _begin(self, title: str) -> None:
+        """A title: that of a kind of machine, behind another title, begins another one's needs."""
+        kinds = [one.value for one in items_of(title, self.vocabulary) if one.code == "Y"]
+        self.another = bool(kinds) and any(one != title for one in self.titles)
+        self.titles.append(title)
 
     def _by_column(self, cells: list[str]) -> tuple[str, list[str]] | None:
         """What stands in front, and the value under each column."""
