@@ -184,6 +184,8 @@ SAID: list[tuple[str, str, dict[str, Any]]] = [
     ("memory", "8 GB in two modules of 4, two slots free",
      {"memory.installed": 8 * GIB, MODULES: [4 * GIB, 4 * GIB, 0, 0]}),
     ("memory", "7.9 GB, of which 6.1 in use", {"memory.usable": 8482560410}),
+    ("memory", "4GB + 4GB swap", {"memory.installed": 4 * GIB, "memory.swap": 4 * GIB}),
+    ("memory", "2 sticks: 8 and 4", {MODULES: [8 * GIB, 4 * GIB]}),
     ("memory", "two of 4 gig", {MODULES: [4 * GIB] * 2}),
     ("disk", "1 TB full, 20 GB left", {"storage.drive": 1000 * GB, "storage.free": 20 * GB}),
     ("memory", "four slots with 2 GB in each",

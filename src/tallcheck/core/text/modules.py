@@ -92,11 +92,16 @@ def _is_sold(size: int) -> bool:
     return size <= ANY_TYPE[1]
 
 
+def _of_memory(sentence: Sentence, match: Match) -> bool:
+    """Whether no size is said to be of another thing: ``4 GB + 4 GB swap``."""
+    return {*sentence.values(match, "O")} <= {_MEMORY}
+
+
 def _added(sentence: Sentence, match: Match) -> bool:
-    """``4GB + 8GB``, ``8+4 GB``, ``(8+4)``."""
-    if sentence.is_about("storage"):
+    """``4GB + 8GB``, ``8+4 GB``, ``(8+4)``, ``2 sticks: 8 and 4``."""
+    start, end = match.span("sizes" if "sizes" in match.groupdict() else "kit")
+    if sentence.is_about("storage") or not _of_memory(sentence, match):
         return False
-    start, end = match.span("kit")
     unit = "GB"
     for at in range(start, end):
         if sentence.codes[at] == "s":
@@ -168,6 +173,8 @@ def _beside_soldered(sentence: Sentence, match: Match) -> bool:
             modules.append(Module(size=parse_memory(str(value))))
         elif code == "T" and modules:
             modules[-1] = structs.replace(modules[-1], type=type_named(str(value)))
+    if not _of_memory(sentence, match):
+        return False
     marks = {*sentence.codes[start:end]} & {*"s+&,"}
     added = "s" not in marks or (marks == {*"s+"} and not sentence.is_about("storage"))
     if not added and not any(one.fixed for one in modules):
@@ -201,6 +208,7 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<kit>(?P<all>(?P<s>s)[OFTj_]*[,(&]?(?P<n>n)(?:m|j(?=\)))\)?(?![FE]*[ns])))", _times),
     (r"(?<=[sTj])O?\((?P<kit>(?P<n>n)(?:x|m[FE]*)(?P<g>n)[jTE]*)\)", _times),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
+    (r"(?P<kit>n?m:(?P<sizes>[sn](?:[,&+]+[sn])+))(?![A-Za-z])", _added),
     (r"(?P<kit>n(?:\+n)*\+s)", _added),
     (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
     (r"n\((?P<kit>(?P<n>n)x(?P<g>n))\)", _bare_kit), (r"^(?P<kit>n(?:\+n)+)$", _bare_sum),
@@ -325,12 +333,35 @@ def modules_told(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def type_told(sentence: Sentence, match: Match) -> bool:
+    """The type of the memory, where no module is told that has it."""
+    if "memory.modules" not in sentence.told and any(
+        one in sentence.told for one in (_MEMORY, "memory.usable", "memory.slots")
+    ):
+        sentence.told["extra.memory_type"] = type_named(str(sentence.value(match.start())))
+    elif sentence.asked == "extra.memory_type":
+        sentence.told[sentence.asked] = type_named(str(sentence.value(match.start())))
+    return True
+
+
+_FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "lrdimm": "DIMM", "dimm": "DIMM"}
+
+
+def form_told(sentence: Sentence, match: Match) -> bool:
+    """The form of the memory's modules, beside the memory."""
+    if sentence.is_about("memory") or _MEMORY in sentence.told:
+        plain = str(sentence.value(match.start())).replace("-", "")
+        sentence.told["extra.memory_form"] = _FORMS.get(plain, "CAMM")
+    return True
+
+
 SLOTS: tuple[Rule, ...] = (
     (r"(?P<used>n)(?:k?U|Uk)[,;&]*(?P<free>n)(?:k?f|fk)", _both_parts),
     (r"(?P<free>n)(?:k?f|fk)[,;&]*(?P<used>n)(?:k?U|Uk)", _both_parts),
     (r"(?:k?[Uf]?[:=]?)?\(?(?P<some>n)(?:k?[Uf]?|[Uf]k)[F/](?P<n>n)k?[uUf]?k?\)?", _some_of),
-    (r"\(?(?=U|nnk[Uf])U?(?P<some>n)(?P<n>n)k[Uf]?\)?", _some_of),  # 2 de 4 ranuras ocupadas
-    (r"(?<!x)(?P<n>n)j?[kj](?![fU])|k[:=]?(?P<m>n)(?![:&s])", _positions), (r"Nk(?!f)", _none),
+    (r"\(?(?=U|nnk[Uf])U?(?P<some>n)(?P<n>n)k[Uf]?\)?", _some_of),
+    (r"(?<!x)(?P<n>n)j?[kj](?![fU])|(?<!f)k[:=]?(?P<m>n)(?![:&s])", _positions),
+    (r"Nk(?!f)", _none),
     (r"Ek?U|(?<=k)[,;(]+U|(?<!n)kU", _all_filled), (r"^(?P<n>n)(?=[,;(])", _of_all),
     (r"^(?P<some>n)(?P<n>n)$", _some_of),
     (r"(?P<n>n)[ZjE]*(?:[fU]j?k|k[fU])|kf|fk|N[fk]f?k?|[,;(]*(?P<m>n)F?[fU]\)?|[,;(]+f(?![a-zA-Z])",

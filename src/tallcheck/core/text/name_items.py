@@ -107,7 +107,7 @@ class Names:
             return False  # Athlon 3000G
         if self.is_unit(behind, glued, False):
             return True
-        if behind.plain in ("c", "t") and glued and len(self.tokens[at].plain) < 3:
+        if behind.plain in ("c", "t") and glued and self.is_at(at + 2, "/"):
             return True  # 6C/12T
         if glued:
             return bool(ORDINAL.fullmatch(behind.plain)) and behind.plain != "e"
@@ -213,7 +213,8 @@ class Names:
 
     def _core_count(self, at: int, end: int) -> bool:
         """Whether a word counts cores behind a name that has its number: A9-9425 dual-core."""
-        if self.tokens[end].plain not in ("dual", "quad", "octa"):
+        glued = self.is_at(end + 1, "c") and len(self.tokens[end].plain) < 3  # Gold 6226R 16C
+        if self.tokens[end].plain not in ("dual", "quad", "octa") and not glued:
             return False
         return any(re.search(r"\d{3}", one.plain) for one in self.tokens[at:end])
 

@@ -18,7 +18,7 @@ from tallcheck.core.text.drives import (
     tell_drive,
     volume_told,
 )
-from tallcheck.core.text.modules import MODULES, SLOTS, modules_told, type_named
+from tallcheck.core.text.modules import MODULES, SLOTS, form_told, modules_told, type_told
 from tallcheck.core.text.names import ADAPTERS
 from tallcheck.core.text.sentence import Match, Rule, Sentence, passed
 from tallcheck.core.values.quantities import FREE_RANGE, GIB, MIB, parse_memory, parse_storage
@@ -217,12 +217,13 @@ def _alone(sentence: Sentence, match: Match) -> bool:
         tell_drive(sentence, at)
         return True
     size, told = size_at(sentence, at, "memory"), sentence.told
-    if sentence.asked is None and not _LEAST <= size <= _ALONE_MOST:
+    if sentence.asked is None and not (_LEAST <= size <= _ALONE_MOST and _may_be_total(size)):
         return False
     # of what is not known, or of a second thing, it may be
     beside = sentence.page or sentence.codes[at + 1 : at + 2] == "Z" or MEMORY in told or kits
     word = sentence.written(at - 1) if sentence.codes[at - 1 : at] == "Z" else ""
     unknown = DRIVE in told and word.islower() and word.isalpha()
+    unknown = unknown or re.search("[fU]:?$", sentence.codes[:at]) is not None
     if sentence.asked is None and (beside or unknown):
         return False
     if told.get(MEMORY, size) != size:
@@ -232,32 +233,17 @@ def _alone(sentence: Sentence, match: Match) -> bool:
     return True
 
 
+def _may_be_total(size: int) -> bool:
+    """Whether modules are sold that add up to a size: much memory is of two sizes at most."""
+    return size < 64 * GIB or (size // GIB).bit_count() <= 2
+
+
 def _sized(asked: str | None) -> str | None:
     """The reading that a size alone answers, but for the memory, of which more can be said."""
     if asked == "graphics":
         return _VIDEO
     sized = asked is not None and "." in asked and kind_of(asked) in ("memory", "storage")
     return asked if sized and asked != MEMORY else None
-
-
-def _type(sentence: Sentence, match: Match) -> bool:
-    if "memory.modules" not in sentence.told and any(
-        one in sentence.told for one in (MEMORY, _USABLE, "memory.slots")
-    ):
-        sentence.told["extra.memory_type"] = type_named(str(sentence.value(match.start())))
-    elif sentence.asked == "extra.memory_type":
-        sentence.told[sentence.asked] = type_named(str(sentence.value(match.start())))
-    return True
-
-
-_FORMS = {"sodimm": "SODIMM", "udimm": "DIMM", "rdimm": "DIMM", "lrdimm": "DIMM", "dimm": "DIMM"}
-
-
-def _form(sentence: Sentence, match: Match) -> bool:
-    if sentence.is_about("memory") or MEMORY in sentence.told:
-        plain = str(sentence.value(match.start())).replace("-", "")
-        sentence.told["extra.memory_form"] = _FORMS.get(plain, "CAMM")
-    return True
 
 
 _UNOWNED = 1.25
@@ -330,12 +316,12 @@ _SIZES: tuple[Rule, ...] = (
     (r"%(?:UF|[F/])(?P<s>s)[fU]?", _share_of),
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?|(?P<y>s)F(?P<x>s)u", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
-    (r"(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
+    (r"(?<!U)(?P<used>[sn])[/F](?P<s>s)(?!f)", _in_use),
     (r"(?P<s>[sn](?=F)|n(?=/))[/F](?P<of>s)f", _free),
     (r"(?P<s>[sn])[/F](?P<of>s)", _free_asked),
     (r"n/s", _over),
     (r"(?<=s)\((?P<s>s)\)", _in_bytes),
-    (r"\(?D:?\)?O?[:-]?(?P<s>s)(?![fU])", volume_told),
+    (r"\(?D:?\)?(?:\([ZL_]*\))?O?[:-]?(?P<s>s)(?![fU])", volume_told),
     (r"[,(]*sV\)?|VO[:=]?s", passed),
     (r"(?P<s>[sn])f(?:[F/]*(?:OD?F?)?(?P<of>s)|F(?P<of2>n)(?![a-zA-Z]))", _free),
     (r"(?P<of>s)F(?P<s>s)f", _free),
@@ -394,7 +380,7 @@ AMOUNTS: tuple[Rule, ...] = (
     (r"(?<=[,;&_])n(?=Z?(?:[,;&.]|$))", _fitted_of_most),
     (r"(?P<s>s)", _alone),
     (r"J", modules_told),
-    (r"T", _type),
-    (r"j", _form),
+    (r"T", type_told),
+    (r"j", form_told),
     (r"\([Zn.,:/&-]*Z[Zn.,:/&-]*\)", passed),
 )  # fmt: skip
