@@ -117,7 +117,8 @@ class Systems:
 
     def is_name(self, text: str) -> bool:
         """Whether a text is a system's name and nothing more, or a version's own name."""
-        return fold_system(text) in self._names or text.lower() in self._by_version | self._short
+        plain = text.lower()
+        return fold_system(text) in self._names or plain in self._by_version or plain in self._short
 
     def is_short(self, text: str) -> bool:
         """Whether a text stands for a system before one of its versions only."""
@@ -126,7 +127,8 @@ class Systems:
     def editions_of(self, name: str) -> frozenset[str]:
         """The words of the editions, in lower case, of a system by its name."""
         word = self.called(re.sub(r"[\d.]+\w*$", "", name)) or self.called(name)
-        word = word or (self._by_version | self._short).get(name.lower())
+        plain = name.lower()
+        word = word or self._by_version.get(plain) or self._short.get(plain)
         return frozenset(one.lower() for one in word.editions) if word else frozenset()
 
     def is_version(self, word: str) -> bool:

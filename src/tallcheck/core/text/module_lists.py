@@ -124,21 +124,29 @@ def by_place(lines: list[str], vocabulary: Vocabulary) -> list[Module]:
     )
     form = re.compile(rf"(?i)\W*({place})(?: size)?\s*[\s:=]\s*(\S.*)")
     found: list[Module] = []
-    others: dict[int, list[str]] = {}
+    rest: dict[int, list[str]] = {}
     for at, line in enumerate(lines):
-        for part in re.split("[,;|]", line) if re.search(place, line, re.IGNORECASE) else ():
+        if not re.search(place, line, re.IGNORECASE):
+            continue
+        rest[at] = []
+        for part in re.split("[,;|]", line):
             match = form.fullmatch(part.strip())
-            try:
-                modules = modules_said(match[2].strip("()[] "), vocabulary) if match else []
-            except InputError:
-                modules = []
-            if match and len(modules) == 1:
-                found.append(structs.replace(modules[0], slot=match[1]))
-                others.setdefault(at, [])
+            module = _one_module(match[2], vocabulary) if match else None
+            if match and module:
+                found.append(structs.replace(module, slot=match[1]))
             else:
-                others.setdefault(at, []).append(part)
+                rest[at].append(part)
     if len(found) < 2:
         return []
-    for at, parts in others.items():
+    for at, parts in rest.items():
         lines[at] = ",".join(parts)
     return found
+
+
+def _one_module(text: str, vocabulary: Vocabulary) -> Module | None:
+    """What is told of one position; None where that is not understood."""
+    try:
+        modules = modules_said(text.strip("()[] "), vocabulary)
+    except InputError:
+        return None
+    return modules[0] if len(modules) == 1 else None

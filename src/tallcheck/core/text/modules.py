@@ -26,11 +26,11 @@ def type_named(text: str) -> str:
 # --- modules ----------------------------------------------------------------------------------
 
 
-def _kit(sentence: Sentence, match: Match, sizes: list[int], fixed: bool | None = None) -> bool:
+def _kit(sentence: Sentence, match: Match, sizes: list[int]) -> bool:
     """Modules in the place of what tells them; a total beside them stays."""
     if not 0 < len(sizes) <= _MODULES_MOST:
         return False
-    return _put_kit(sentence, match, [Module(size=one, fixed=fixed) for one in sizes])
+    return _put_kit(sentence, match, [Module(size=one) for one in sizes])
 
 
 _APART = 16
@@ -147,12 +147,10 @@ def _asked_for(sentence: Sentence, match: Match) -> bool:
 
 def _soldered(sentence: Sentence, match: Match) -> bool:
     at = sentence.place(match, "s", "z")
+    assert at is not None  # the rule has one of the two
     kind = next((type_named(str(one)) for one in sentence.values(match, "T")), None)
-    if at is None:
-        return False
-    return _put_kit(
-        sentence, match, [Module(size=parse_memory(sentence.sized(at)), type=kind, fixed=True)]
-    )
+    one = Module(size=parse_memory(sentence.sized(at)), type=kind, fixed=True)
+    return _put_kit(sentence, match, [one])
 
 
 def _all_soldered(sentence: Sentence, match: Match) -> bool:
@@ -163,6 +161,8 @@ def _all_soldered(sentence: Sentence, match: Match) -> bool:
 
 def _beside_soldered(sentence: Sentence, match: Match) -> bool:
     """What is fitted beside what is soldered: one list of modules."""
+    if not _of_memory(sentence, match):
+        return False
     start, end = match.span("kit")
     modules: list[Module] = []
     for at in range(start, end):
@@ -173,8 +173,6 @@ def _beside_soldered(sentence: Sentence, match: Match) -> bool:
             modules.append(Module(size=parse_memory(str(value))))
         elif code == "T" and modules:
             modules[-1] = structs.replace(modules[-1], type=type_named(str(value)))
-    if not _of_memory(sentence, match):
-        return False
     marks = {*sentence.codes[start:end]} & {*"s+&,"}
     added = "s" not in marks or (marks == {*"s+"} and not sentence.is_about("storage"))
     if not added and not any(one.fixed for one in modules):

@@ -336,7 +336,7 @@ def _adapter(sentence: Sentence, match: Match) -> bool:
 def _by_number(sentence: Sentence, match: Match) -> bool:
     """``a 1060 6gb``: an adapter that people call by its number alone."""
     number = str(sentence.value(match.start("n")))
-    if number not in _CALLED or sentence.count(match.start("n")) is None:
+    if number not in _CALLED:
         return False
     size = parse_memory(sentence.sized(match.start("s")))
     sentence.told.setdefault("graphics", [Graphics(number, size)])
@@ -346,6 +346,7 @@ def _by_number(sentence: Sentence, match: Match) -> bool:
 _CALLED = frozenset(
     f"{series}{model}" for series in (10, 16, 20, 30, 40, 50) for model in (50, 60, 70, 80, 90)
 )
+"""Numbers that are an adapter's beside a size."""
 
 
 def _adapter_with(sentence: Sentence, match: Match) -> bool:

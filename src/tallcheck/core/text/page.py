@@ -101,7 +101,7 @@ class _Reader:
         """The levels of the columns, where these have any."""
         self.refused = False
         """Whether the lines list what is not asked for, or not supported."""
-        self.titles: list[str] = []
+        self.titles: set[str] = set()
         self.another = False
         """Whether the lines are of a second kind of machine: ``Server requirements``."""
 
@@ -109,8 +109,8 @@ class _Reader:
         """One line: a heading, a row of columns, or statements."""
         self.refused = self._refuses(line) if line.endswith(":") else self.refused
         noted = line[0] in _FOOTNOTE or _NOTE.match(line)
-        title = self._is_title(line.rstrip(": "))
-        if self.refused or (self.another and not title) or noted or line.startswith(_QUOTED):
+        of_another = self.another and not self._is_title(line.rstrip(": "))
+        if self.refused or of_another or noted or line.startswith(_QUOTED):
             self.page.left.append((number, line))
             return
         line = _NOTED.sub("", "".join(one for one in line if one not in _FOOTNOTE))
@@ -138,9 +138,9 @@ class _Reader:
 
     def _begin(self, title: str) -> None:
         """A title: that of a kind of machine, behind another title, begins another one's needs."""
-        kinds = [one.value for one in items_of(title, self.vocabulary) if one.code == "Y"]
-        self.another = bool(kinds) and any(one != title for one in self.titles)
-        self.titles.append(title)
+        of_kind = any(one.code == "Y" for one in items_of(title, self.vocabulary))
+        self.another = of_kind and not self.titles <= {title}
+        self.titles.add(title)
 
     def _by_column(self, cells: list[str]) -> tuple[str, list[str]] | None:
         """What stands in front, and the value under each column."""

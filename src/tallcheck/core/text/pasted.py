@@ -114,7 +114,9 @@ def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotU
             f"found {len(pasted):,} lines", f"{_LINES_MOST:,} at most: what is of the machine"
         )
     found = Pasted()
-    lines = without_speakers([_MAIL.sub("", line)[:_LINE_MOST] for line in pasted], vocabulary)
+    lines = without_speakers(
+        [_KERNEL.sub("", _MAIL.sub("", line))[:_LINE_MOST] for line in pasted], vocabulary
+    )
     told, rest = read_printed(lines, vocabulary)
     found.add(told)
     for at in sorted(unread(rest)):
@@ -129,7 +131,7 @@ def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotU
 
 def _plain(line: str, vocabulary: Vocabulary) -> str:
     line = narrowed(line.replace("\ufeff", "").replace("\u00a0", " ")[:_LINE_MOST].strip())
-    bare = _QUOTE.sub("", _KERNEL.sub("", line)).strip().strip("|").strip()
+    bare = _QUOTE.sub("", line).strip().strip("|").strip()
     return unhedged(bare, vocabulary.phrases.hedges)
 
 

@@ -148,7 +148,7 @@ def _is_listing(label: str, value: str) -> bool:
     return _LISTING.fullmatch(label) is not None or (label == "model" and value.isdecimal())
 
 
-_KERNEL_MEMORY = re.compile(r"(?:\[\s*[\d.]+\] )?Memory: \d+K/(?P<all>\d{5,12})K available .*")
+_KERNEL_MEMORY = re.compile(r"Memory: \d+K/(?P<all>\d{5,12})K available .*")
 
 
 def _kernel_log(lines: list[str], vocabulary: Vocabulary) -> _Read:

@@ -50,6 +50,11 @@ def _by_memory(sentence: Sentence) -> bool:
     return bool(owned) and all(str(one.value).startswith("memory") for one in owned)
 
 
+def _led_by_memory(sentence: Sentence, at: int) -> bool:
+    """Whether the word for the memory stands right before a place."""
+    return at > 0 and sentence.items[at - 1].value == MEMORY
+
+
 def _memory_only(sentence: Sentence) -> bool:
     alone = sum(item.code in ("s", "J") for item in sentence.items) < 2 and _by_memory(sentence)
     return not of_drives(sentence) and (sentence.is_about("memory") or alone)
@@ -64,12 +69,8 @@ def _free(sentence: Sentence, match: Match) -> bool:
         return False
     if of is not None and VOLUME in sentence.told:
         return False  # the volume's size is told: what follows is another thing's
-    if (
-        of is not None
-        and not bare
-        and match.start()
-        and (sentence.items[match.start() - 1].value == MEMORY)
-    ):  # "RAM 7.9 GB, free 3.1 GB"
+    if of is not None and not bare and _led_by_memory(sentence, match.start()):
+        # "RAM 7.9 GB, free 3.1 GB"
         available, whole = sorted(size_at(sentence, one, "memory") for one in (at, of))
         sentence.tell(_AVAILABLE, available)
         _tell_memory(sentence, whole)
@@ -151,12 +152,12 @@ def _of_position(sentence: Sentence, match: Match) -> bool:
 
 def _most(sentence: Sentence, match: Match) -> bool:
     """``max. 16 GB``: what may be fitted, where it is of the memory; it is never what is there."""
-    before = sentence.items[match.start() - 1].value if match.start() else None
     bare = sentence.codes[match.start("s")] == "n"
-    known = any(one.value == MEMORY or one.code in "JkB" for one in sentence.items)
-    if bare and MEMORY not in (sentence.asked, before) and not (known and match.start()):
+    named = any(one.value == MEMORY for one in sentence.items)
+    known = named or any(one.code in "JkB" for one in sentence.items)
+    if bare and sentence.asked != MEMORY and not (known and match.start()):
         return False
-    of_memory = any(one.value == MEMORY for one in sentence.items) or not of_drives(sentence)
+    of_memory = named or not of_drives(sentence)
     if of_memory and sentence.asked in (None, MEMORY, "memory.ceiling"):
         sentence.tell("memory.ceiling", size_at(sentence, match.start("s"), "memory"))
     return True
@@ -172,17 +173,22 @@ def _fitted_of_most(sentence: Sentence, match: Match) -> bool:
     return True
 
 
-def _bare(sentence: Sentence, match: Match) -> bool:
-    """``ram 8``, ``free 100``: in a row of labels and values, in GB."""
+def _bare_memory(sentence: Sentence, match: Match) -> bool:
+    """``cpu i5 ram 8``: in a row of labels and values, in GB."""
     at = match.start("n")
     size = (sentence.count(at) or 0) * GIB
-    if match["f"] and of_drives(sentence) and size:
-        sentence.told.setdefault(FREE, parse_storage(sentence.sized(at), FREE_RANGE))
-        return True
-    of_memory = match["o"] and sentence.value(match.start("o")) == MEMORY and sentence.told
-    if not of_memory or not GIB < size <= _ALONE_MOST or not can_be_fitted(size):
+    in_row = bool(sentence.told) and _led_by_memory(sentence, at)
+    if not in_row or not GIB < size <= _ALONE_MOST or not can_be_fitted(size):
         return False
     _tell_memory(sentence, size)
+    return True
+
+
+def _bare_free(sentence: Sentence, match: Match) -> bool:
+    """``ssd 256 free 100``: in a row of labels and values, in GB."""
+    if not of_drives(sentence) or not sentence.count(match.start("n")):
+        return False
+    sentence.told.setdefault(FREE, parse_storage(sentence.sized(match.start("n")), FREE_RANGE))
     return True
 
 
@@ -259,8 +265,7 @@ def _in_use(sentence: Sentence, match: Match) -> bool:
     other = bare and sentence.codes[at - 1 : at] == "Z" and "/" in match[0]
     if used >= whole or (other and not _over(sentence, match)):
         return False  # "room 12 / 16 GB"
-    led = at > 0 and sentence.items[at - 1].value == MEMORY
-    led = led and sentence.codes[place + 1 : place + 2] != "K"
+    led = _led_by_memory(sentence, at) and sentence.codes[place + 1 : place + 2] != "K"
     owner = None if sentence.page else re.match("[Fj]*[TO]", sentence.codes[place + 1 :])
     of_what = str(sentence.value(place + owner.end())) if owner else "storage"
     if led or not of_what.startswith(("storage", "graphics")):
@@ -309,6 +314,8 @@ def _in_bytes(sentence: Sentence, match: Match) -> bool:
     return str(sentence.value(match.start("s"))).endswith("bytes")
 
 
+_NEXT = r"(?=[LPOSKGf_,;&./]|$)"
+"""Where the next label begins."""
 _SIZES: tuple[Rule, ...] = (
     (r"[~]?sC|C[:]?(?:n/)?s", passed),
     (r"(?P<s>s)(?P<z>s)", _again),
@@ -335,7 +342,8 @@ _SIZES: tuple[Rule, ...] = (
     (r"\(?M+[:.]?(?P<s>s|n(?![-x]?[a-zA-Z]))(?:O)?\)?", _most),
     (r"(?<=K)n(?=Z*s)", passed),
     (r"\(?(?P<s>s)M\)?", _most),
-    (r"(?:(?P<o>O)|(?P<f>f))(?P<n>n)(?=[LPOSKGf_,;&./]|$)", _bare),
+    (rf"O(?P<n>n){_NEXT}", _bare_memory),
+    (rf"f(?P<n>n){_NEXT}", _bare_free),
 )
 
 
