@@ -285,6 +285,7 @@ def test_positions_in_use_and_free_in_columns_of_their_own(
     memory = found.fleet.machine(0).memory
     filled = sum(one.size != 0 for one in memory.modules or ())
     assert (memory.slots, filled) == (tuple(slots) if slots else (None, 0))
+    assert ("positions taken together" in " ".join(found.remarks)) == (";" in cells)
 
 
 @pytest.mark.parametrize(

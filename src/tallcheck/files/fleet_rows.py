@@ -2,6 +2,7 @@
 
 import csv
 import re
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -170,7 +171,7 @@ def with_modules(table: pa.Table, remarks: list[str], vocabulary: Vocabulary) ->
     ]  # fmt: skip
     if len(of_positions) < 2 or "modules" in table.column_names:
         return table
-    remarks.append("positions taken together: " + ", ".join(f"'{name}'" for name in of_positions))
+    remarks.append(_together(of_positions))
     columns = [table[name].cast(pa.string()).to_pylist() for name in of_positions]
     units = [with_unit(name)[1] for name in of_positions]
     rows = [_positions(row, units) for row in zip(*columns, strict=True)]
@@ -181,7 +182,7 @@ _SLOTS = "memory positions"
 
 
 def with_slots(
-    table: pa.Table, headings: dict[str, Theirs], vocabulary: Vocabulary
+    table: pa.Table, headings: dict[str, Theirs], remarks: list[str], vocabulary: Vocabulary
 ) -> tuple[pa.Table, dict[str, Theirs]]:
     """The table with one column of positions, where those in use or free have one of their own."""
     parts: dict[str, str] = {}
@@ -194,12 +195,17 @@ def with_slots(
     if len(parts) > 1:
         rows = zip(*columns.values(), strict=True)
         said = [_slots_said(dict(zip(columns, row, strict=True))) for row in rows]
+        remarks.append(_together(parts.values()))
         table, heading = table.append_column(_SLOTS, pa.array(said, pa.string())), _SLOTS
     elif any(cell and not cell.isdecimal() for cell in columns.get("used", ())):
         heading = parts["used"]  # "1 of 2"
     else:
         return table, headings
     return table, headings | {"memory.slots": Theirs(heading)}
+
+
+def _together(names: Iterable[str]) -> str:
+    return "positions taken together: " + ", ".join(f"'{name}'" for name in names)
 
 
 def _slots_said(cells: dict[str, str | None]) -> str | None:

@@ -51,7 +51,7 @@ def from_table(
     """Columns parsed by the kind of their reading; each faulty cell listed."""
     table, remarks = _without_result(table)
     table = with_modules(without_unnamed(table, remarks), remarks, vocabulary)
-    table, headings = with_slots(table, headings, vocabulary)
+    table, headings = with_slots(table, headings, remarks, vocabulary)
     by_key, own = _columns(table, headings, path, remarks, vocabulary)
     lines = rows.lines if rows.lines is not None else np.arange(1, len(table) + 1)
     table, lines, below = _of_machines(table, by_key["name"], lines, remarks, vocabulary)
