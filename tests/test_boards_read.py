@@ -26,6 +26,7 @@ from tests.helpers import (
     X86_FLAGS,
     array_structure,
     call,
+    judge,
     linux_tree,
     machine,
     module_structure,
@@ -350,7 +351,10 @@ def test_a_containers_limit_is_what_is_usable() -> None:
     })  # fmt: skip
     assert (found.memory.usable, found.memory.available) == (2 * GIB, 3 * GIB // 2)
     assert found.system.virtual is True
-    assert found.memory.installed == 2 * GIB
+    assert (found.memory.limit, found.memory.installed) == (2 * GIB, 8 * GIB)
+    # its host has so much: the limit is a setting; beyond it the host needs more, too
+    for asked, answer in (("2 GB", "ready"), ("8 GB", "not-memory"), ("16 GB", "memory-plus")):
+        assert judge(found, memory=asked, os_bits=64).decision.answer == answer
     assert _captured(linux_tree()).system.virtual is False
     # the root group has no such file, whatever stands in it
     within = _captured({**linux_tree(), "sys/fs/cgroup/memory.max": "max"})

@@ -6,7 +6,7 @@ os-release(5).
 
 import re
 
-from tallcheck.core.machine.amounts import ADDRESSABLE_LARGE, ADDRESSABLE_PAE
+from tallcheck.core.machine.amounts import ADDRESSABLE_LARGE, ADDRESSABLE_PAE, likely_fitted
 from tallcheck.core.machine.entries import ReadingKey
 from tallcheck.core.values.quantities import GIB
 from tallcheck.gather.device_tree import read_device_tree
@@ -174,8 +174,12 @@ def _container(source: Source, draft: Draft) -> None:
             f"a container's limit of {limit >> 20} MB holds here, below the {usable >> 20} MB of "
             "the host: it is set on the host"
         )
-        draft.read("memory.usable", limit, f"/{path}")
         _set_on_the_host(draft, f"/{path}")
+        draft.work_out(
+            "memory.installed", int(likely_fitted(usable, virtual=True)), "what its host has"
+        )
+        draft.read("memory.limit", limit, f"/{path}")
+        draft.read("memory.usable", limit, f"/{path}")
         draft.forget("memory.available")
         current = read_int(source, used)
         if current is not None and current >= 0:

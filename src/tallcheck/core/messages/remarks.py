@@ -52,7 +52,8 @@ def _memory_note(row: Row, verdict: Verdict, world: World) -> str:
     elif usable < MOSTLY * installed:
         texts.append(f"{q.format_memory(installed)} is fitted, but the system can use only this")
         if "setting" in row.fixes:
-            texts.append("a setting of firmware or kernel keeps the rest back")
+            kept = "a setting of firmware or kernel keeps the rest back"
+            texts.append(kept if world.get("memory.limit") is None else _held_to(world))
     else:
         narrow = world.get("system.os_bits") == 32 and usable < installed
         keeps = (
