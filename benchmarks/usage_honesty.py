@@ -12,7 +12,7 @@ import numpy as np
 from scipy.signal import lfilter
 
 from tallcheck.core.usage.change import compare
-from tallcheck.core.usage.figures import growth_of
+from tallcheck.core.usage.figures import growth_of, step_of
 from tallcheck.core.usage.intervals import p95_of
 from tallcheck.core.usage.log import DAY, Log, spans_of
 
@@ -94,6 +94,13 @@ def main() -> None:
         rising = [(1, int(growth_of(alike(days, -1 / np.log(0.5)) + 0.2 * dates, dates)
                           is not None)) for _ in range(LOGS)]  # fmt: skip
         tell(f"growth seen where there is some: {days} days", rising)
+        for likeness in (0.5, 0.8):
+            claims = [(1, int(step_of(alike(days, -1 / np.log(likeness)), dates, 0.1) is not None))
+                      for _ in range(LOGS)]  # fmt: skip
+            tell(f"a step claimed of none: {days} days correlated by {likeness}", claims)
+        sudden = [(1, int(step_of(alike(days, -1 / np.log(0.5)) + 6.0 * (dates >= days // 2), dates,
+                                  0.1) is not None)) for _ in range(LOGS)]  # fmt: skip
+        tell(f"a step seen where there is one: {days} days", sudden)
     for before, after in ((1, 1), (3, 3), (5, 5), (10, 10), (2, 8)):
         claims = []
         for _ in range(LOGS):

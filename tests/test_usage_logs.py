@@ -5,9 +5,10 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tallcheck.core.usage.figures import growth_of, lasting_growth
+from tallcheck.core.usage.figures import growth_of, lasting_growth, step_of
 from tallcheck.core.usage.finding import judge
 from tallcheck.core.usage.log import Log, present_of, weights_of
+from tallcheck.core.usage.summary import Step
 from tests.helpers import GIB
 from tests.laws.lives import LIVES_TOLD, life_log
 
@@ -116,6 +117,8 @@ CASES: list[tuple[str, Log, str, tuple[str, ...]]] = [
     ("one core full", day_log(2, 0.4, office(0.03, 1.1), busiest_core=office(0.03, 0.99)), "ample",
      ("One core alone is full", "Look at the processor")),
     ("growth for eight weeks", day_log(56, RISE, WORK), "ample", ("Use grows by about",)),
+    ("one step", day_log(28, lambda h, d: np.where(d < 12, 0.3, 0.6) + 0.01 * np.sin(3 * d), WORK),
+     "ample", ("On 2025-11-15 use rose by about 2.4 GB at once",)),
     ("a restart every week", day_log(56, SAW, WORK), "ample", ()),
     ("half an hour", Log(MONDAY + np.arange(30) * 60.0, 0.0,
                          {"memory_total": np.full(30, 8.0 * GIB),
@@ -130,8 +133,8 @@ def test_what_a_technician_is_told(made: Log, finding: str, parts: tuple[str, ..
     found = judge(made)
     told = " ".join([found.sentence, found.figures.use, found.next, *found.not_told])
     assert (found.finding, [part for part in parts if part not in told]) == (finding, []), told
-    if finding != "too brief" and "grows by" not in parts[:1]:
-        assert ("grows by about" in told) == any("grows by" in part for part in parts)
+    for said in ("grows by about", "at once"):
+        assert (said in told) == any(said in part for part in parts)
 
 
 def test_samples_stand_for_their_own_time() -> None:
@@ -157,6 +160,12 @@ def test_growth_is_what_goes_on() -> None:
     assert growth_of(np.where(np.arange(60) < 20, 0.0, 9.0) + np.sin(np.arange(60.0)), days) is None
     assert growth_of(-steady, days) is None
     assert growth_of(steady[:15], days[:15]) is None
+    stepped = np.where(days < 20, 9.0, 3.0) + np.sin(days * 2.0) / 2
+    assert step_of(stepped, days, 1.0) == Step(20, -6)
+    # nor is a slope a step, or what two days differ by, or less than counts, or the last days
+    for values, least in ((steady, 1.0), (np.sin(days * 2.0), 1.0), (stepped, 7.0)):
+        assert step_of(values, days, least) is None
+    assert step_of(stepped[:24], days[:24], 1.0) is None
     assert lasting_growth([1, 2, 3, 4, 5, 6]) == 5
     assert lasting_growth([1, 5, 5, 5, 5, 5]) == 0
     assert lasting_growth([1, 6, 2, 6, 2, 6]) == 0

@@ -21,11 +21,14 @@ from tallcheck.core.usage.log import (
     stretch_apart,
     weights_of,
 )
-from tallcheck.core.usage.summary import Figures, Span
+from tallcheck.core.usage.summary import Figures, Span, Step
 
 _DAYS_LEAST, _WEEKS = 14, 20  # days with a median, and days from first to last
 _DRAWS = 500
 _BEYOND = 0.995
+_LEVEL_DAYS = 5  # of each level beside a step
+_APART, _AT_ONCE = 4.0, 0.7  # spreads between two levels; share of a step between two days
+_STEP_LEAST = 0.05  # of all memory
 _GOES_ON = 0.5  # of the slope, in the second half and in the least of a third
 _LIKENESS_MOST = 0.95
 
@@ -39,10 +42,9 @@ def growth_of(values: Floats, days: Ints) -> Span | None:
     """
     if int(days[-1] - days[0]) < _WEEKS:
         return None
-    names, starts = np.unique(days, return_index=True)
+    names, medians = _daily(values, days)
     if len(names) < _DAYS_LEAST:
         return None
-    medians = np.array([float(np.median(part)) for part in np.split(values, starts[1:])])
     at = names - names.mean()
     slope = float(at @ medians / (at @ at))
     half = slice(len(names) // 2, None)
@@ -69,13 +71,42 @@ def _lasts(medians: Floats, names: Any, slope: float, half: slice) -> bool:
     return risen >= _GOES_ON * slope * float(names[-third] - names[0])
 
 
+def _daily(values: Floats, days: Ints) -> tuple[Ints, Floats]:
+    """The days, and the median of each."""
+    names, starts = np.unique(days, return_index=True)
+    return names, np.array([float(np.median(part)) for part in np.split(values, starts[1:])])
+
+
+def _levels(medians: Floats) -> Floats:
+    """What of the squares two levels explain, parted after the first, the second day and so on."""
+    count = np.arange(1, len(medians))
+    sums, total = np.cumsum(medians)[:-1], float(medians.sum())
+    found: Floats = sums**2 / count + (total - sums) ** 2 / (len(medians) - count)
+    return found
+
+
 def _step_explains(medians: Floats, left: float) -> bool:
     """Whether one step between two levels leaves less of the values than a slope leaves."""
-    count = np.arange(1, len(medians))
-    sums, squares = np.cumsum(medians)[:-1], float(medians @ medians)
-    total = float(medians.sum())
-    levels = sums**2 / count + (total - sums) ** 2 / (len(medians) - count)
-    return squares - float(levels.max()) < left
+    return float(medians @ medians) - float(_levels(medians).max()) < left
+
+
+def step_of(values: Floats, days: Ints, least: float) -> Step | None:
+    """The one change of at least so many bytes between two levels of the daily medians, if any.
+
+    It lies several times as far apart as days of one level do, and most of it between two days.
+    """
+    names, medians = _daily(values, days)
+    if len(names) < 2 * _LEVEL_DAYS:
+        return None
+    parted = _levels(medians)[_LEVEL_DAYS - 1 : len(medians) - _LEVEL_DAYS]
+    at = int(np.argmax(parted)) + _LEVEL_DAYS
+    before, after = medians[:at], medians[at:]
+    size = float(np.median(after) - np.median(before))
+    sudden = float(after[:2].mean() - before[-2:].mean())
+    spread = max(float(before.std()), float(after.std()))
+    if abs(size) < max(least, _APART * spread) or sudden / size < _AT_ONCE:
+        return None
+    return Step(int(names[at]), int(size))
 
 
 def _null(rest: Floats, at: Floats) -> Floats:
@@ -196,6 +227,7 @@ def figures_of(log: Log, tight: float, full: float, people: bool = True) -> Figu
         demand = weighted_percentile(in_use + np.nan_to_num(swap[here]), spent, 0.95)
     seconds = float(log.time[-1] - log.time[0]) + float(weights[-1])
     above = share > tight
+    growth = growth_of(in_use, date)
     return Figures(
         rows=len(log.time),
         seconds=seconds,
@@ -214,7 +246,8 @@ def figures_of(log: Log, tight: float, full: float, people: bool = True) -> Figu
         by_hour=_by(of_day[here], share) if seconds >= 2 * DAY else {},
         # a Thursday was the first
         by_weekday=_by((date + 3) % 7, share) if seconds >= 2 * WEEK else {},
-        growth=growth_of(in_use, date),
+        growth=growth,
+        step=None if growth else step_of(in_use, date, _STEP_LEAST * float(np.median(total))),
         growing_program=log.growing,
         holders=log.holders,
         use=how,

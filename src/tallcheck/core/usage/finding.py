@@ -10,7 +10,7 @@ import datetime
 from tallcheck.core.machine.amounts import ROUND_TOTALS, likely_fitted
 from tallcheck.core.usage.figures import figures_of
 from tallcheck.core.usage.log import HOUR, Log, present_of
-from tallcheck.core.usage.summary import FULL, TIGHT, Figures, Stretch, Usage
+from tallcheck.core.usage.summary import FULL, TIGHT, Figures, Step, Stretch, Usage
 from tallcheck.core.values.either import at_or_above
 from tallcheck.core.values.quantities import format_duration, format_memory, format_share
 
@@ -20,6 +20,7 @@ _SOME = 0.05  # share of the time from which pressure on tight memory is no acci
 _OFTEN = 0.1  # the same, however much is in use
 _CUT_OFF = 0.25  # share of the tight time with hardly anything left that is no accident
 _HOURS_A_DAY = 4 * HOUR
+_FIRST_DAY = datetime.date(1970, 1, 1).toordinal()
 _NIGHT = (20, 7)  # hours by the log's clock
 _NOTABLE = 0.2  # share of the time from which the drive or the cores are worth a word
 
@@ -112,8 +113,19 @@ def _sentence(finding: str, why: str, figures: Figures) -> str:
         said.append(f"While it is tight, most is held by {', '.join(held)}.")
     if figures.growth:
         said.append(f"Use grows by about {format_memory(int(figures.growth.value))} a week.")
+    if figures.step:
+        said.append(_of_step(figures.step))
     said += [text for _, text in _elsewhere(finding, figures)]
     return " ".join(said)
+
+
+def _of_step(step: Step) -> str:
+    day = datetime.date.fromordinal(_FIRST_DAY + step.day).isoformat()
+    how = "rose" if step.size > 0 else "fell"
+    return (
+        f"On {day} use {how} by about {format_memory(abs(step.size))} at once, and has stayed so: "
+        "ask what was changed that day."
+    )
 
 
 def _of_job(apart: Stretch) -> str:

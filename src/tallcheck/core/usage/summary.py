@@ -46,6 +46,13 @@ class Stretch(Struct, frozen=True):
         return f"Between {self.first}:00 and {self.last}:00"
 
 
+class Step(Struct, frozen=True):
+    """A change from one level of use to another: its first day since 1970, and bytes, signed."""
+
+    day: int
+    size: int
+
+
 class Figures(Struct, frozen=True):
     """Memory and cores in use over the hours of use. Sizes in bytes, shares of one, seconds."""
 
@@ -85,6 +92,8 @@ class Figures(Struct, frozen=True):
     by_weekday: dict[int, float]
     growth: Span | None
     """Bytes a week."""
+    step: Step | None
+    """Where use changed once, and stayed."""
     growing_program: str | None
     holders: tuple[tuple[str, int], ...]
     """Programs that hold most while memory is tight, with their mean bytes."""
