@@ -351,13 +351,9 @@ def test_what_is_printed_tells_these_readings(text: str, expected: dict[str, Any
     assert machine.doubts == []
 
 
-def test_a_quoted_mail_is_read_as_what_it_quotes() -> None:
-    for text, expected in CASES:
-        quoted = "".join(f"> > {line}\n" for line in text.splitlines())
-        told, left = read_lines(quoted, VOCABULARY)
-        machine = tell_all(Machine("machine/1", "here"), told, VOCABULARY)
-        assert {key: get(machine, key) for key in expected} == expected, text
-        assert left == []
+def test_lines_that_are_left_keep_their_numbers() -> None:
+    _, left = read_lines("- 8 GB RAM\n\n- Friday\n\n- Windows 10\n\n- Bed 4", VOCABULARY)
+    assert [(one.line, one.text) for one in left] == [(3, "Friday"), (7, "Bed 4")]
 
 
 @pytest.mark.parametrize(
@@ -429,6 +425,21 @@ MAILS: list[tuple[str, dict[str, Any], list[str]]] = [
      "It can take up to 32 GB.",
      {"memory.slots": 2, "memory.installed": 8 * GIB, "memory.ceiling": 32 * GIB},
      []),
+    ("il a 4 go de ram et un i3-5005u. windows 10 famille. est-ce que \u00e7a suffit ?",
+     {"memory.installed": 4 * GIB, "processor.name": "i3-5005u", "system.os_version": "10"},
+     ["est-ce que \u00e7a suffit ?"]),
+    ("openSUSE Tumbleweed\n\nBest regards\nMiriam", {"system.os": "openSUSE Tumbleweed"},
+     ["Best regards", "Miriam"]),
+    ("C: 237 GB, 12 GB free; E: 500 GB, 20 GB free",
+     {"storage.size": 237 * GB, "storage.free": 12 * GB, "memory.installed": None},
+     ["E: 500 GB, 20 GB free"]),
+    ("supports sse4.2 and avx, model: 94", {"processor.instructions": ["SSE4.2", "AVX"],
+      "system.model": None}, ["supports", "model: 94"]),
+    ("Manufacturer Model\n------------ -----\nLarkmoor     Leaf\nManufacturer Model\n"
+     "------------ -----\nLarkmoor     Leaf",
+     {"system.maker": "Larkmoor", "system.model": "Leaf"}, []),
+    ("Capacity    DeviceLocator\n4294967296  A1\nCapacity    DeviceLocator\n4294967296  A1",
+     {"memory.modules": [Module(slot="A1", size=4 * GIB)]}, []),
 ]  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 from tests.laws.answers import ANSWERS
 from tests.laws.boards import BOARDS
 from tests.laws.captures import CAPTURES
+from tests.laws.copied import COPIED
 from tests.laws.decisions import ANOTHER, ENOUGH, FEWER, MORE, TOLD
 from tests.laws.law import Law
 from tests.laws.lives import LIVES
@@ -15,7 +16,7 @@ from tests.laws.way_in import FILES, KEYS, PLACES, PLAIN
 
 LAWS: tuple[Law, ...] = (
     KEYS, PLACES, PLAIN, FILES, CAPTURES, BOARDS, MORE, ENOUGH, FEWER, ANOTHER, TOLD, LONG_TEXTS,
-    ORDERS, ANSWERS, UTTERANCES, PAGES, SIMULATED, LIVES,
+    ORDERS, ANSWERS, UTTERANCES, COPIED, PAGES, SIMULATED, LIVES,
 )  # fmt: skip
 
 __all__ = ["LAWS", "Law"]

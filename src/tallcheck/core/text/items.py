@@ -96,7 +96,7 @@ class _Items:
         counts = self._codes(1) == "n" and joined
         letter = len(token.plain) == 1 and word[1] == at + 1
         alone = letter and sense in ("core", "thread") and not counts
-        if alone or (sense == "filler" and self._is_volume(at)):
+        if alone or (sense in ("filler", "and") and self._is_volume(at)):
             return self._letter(at)
         return self._add(CODES[sense], at, word[1], word[0].senses[sense], word[0])
 

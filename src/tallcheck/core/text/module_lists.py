@@ -133,7 +133,8 @@ def by_place(lines: list[str], vocabulary: Vocabulary) -> list[Module]:
             match = form.fullmatch(part.strip())
             module = _one_module(match[2], vocabulary) if match else None
             if match and module:
-                found.append(structs.replace(module, slot=match[1]))
+                module = structs.replace(module, slot=match[1])
+                found += [module] if module not in found else []  # told twice alike
             else:
                 rest[at].append(part)
     if len(found) < 2:

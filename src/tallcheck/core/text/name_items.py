@@ -14,6 +14,8 @@ PROCESSOR, LINE, MAKER, SYSTEM, SET, TYPE, FORM = "PlpSITj"
 ORDINAL = re.compile(r"st|nd|rd|th|er|te|ter|e|\u00e8me|eme|a|\u00aa|\u00ba")
 _TYPE = re.compile(r"(?:lp)?ddr[1-6]?[lx]?|sdram|pc[2-5]l?")
 _FORM = re.compile(r"(?:so|u|r|lr)?-?dimm|(?:lp|so)?camm2?")
+_NO_WORDS = frozenset(LEVELS["x86-64-v4"])
+"""Sets whose names are words of no language, in small letters, too."""
 _SET_MOST = 5
 """Tokens of an instruction set's name, or a level's."""
 _NAME_MOST = 9
@@ -145,9 +147,11 @@ class Names:
         best: Found = (0, "", None)
         for end in range(at + 1, min(at + _SET_MOST, len(tokens)) + 1):
             part = self.text[tokens[at].start : tokens[end - 1].end]
-            if len(part) > 2 and (part.isupper() or any(map(str.isdigit, part))):
-                name = part.lower() if part.lower() in LEVELS else canonical(part)
-                best = (end, SET, name) if name else best
+            name = part.lower() if part.lower() in LEVELS else canonical(part)
+            if name and len(part) > 2 and (
+                part.isupper() or any(map(str.isdigit, part)) or name in _NO_WORDS
+            ):  # fmt: skip
+                best = (end, SET, name)
         return best
 
     def _processor(self, at: int) -> Found:

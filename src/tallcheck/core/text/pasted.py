@@ -9,6 +9,7 @@ from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Graphics
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.chats import without_speakers
+from tallcheck.core.text.copied import copied_lines
 from tallcheck.core.text.labels import (
     LONGEST,
     Label,
@@ -36,20 +37,18 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.text import SAID_MOST, fold, narrowed, unhedged
 
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
-_KERNEL = re.compile(r"^\[\s*\d+\.\d+\] ")
-"""The time before a line of a kernel's log."""
-_MAIL = re.compile(r"^\ufeff?(?:> ?)*")
-"""What a mail puts before a line that it quotes; the blanks behind it place a table's cells."""
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
-_SENTENCES = re.compile(r"(?<=\w)[.!]\s+(?=[A-Z])(?!Gen)|(?<=\w\?)\s+|\s*\|\s*")
-"""What ends a sentence."""
+_SENTENCES = re.compile(
+    r"(?<=\w)[.!]\s+(?=[A-Z])(?!(?i:gen))|(?<=[^\W\d]{3})[.!]\s+(?=[^\W\d])|(?<=\w\?)\s+|\s*\|\s*"
+)
+"""What ends a sentence: before a small letter a word of three letters, for a number may count."""
 _WEAK = {"processor.line", "processor.maker", "processor.generation", "system.shape",
          "processor.architecture", "system.os"}  # fmt: skip
 """What a word alone may seem to tell; beside words that are not known it tells nothing."""
-_LINE_MOST, _LINES_MOST = 8192, 20_000
+_LINES_MOST = 20_000
 _SENTENCES_MOST = 2000
 """Sentences that are looked at in one text: their words are held against every name."""
-_CLAUSES = re.compile(r"[,;]\s")
+_CLAUSES = re.compile(r"[,;.!]\s")
 _LISTED_BEHIND = re.compile(r"\s[/|]\s")
 _DOTS = re.compile(r"[\s.\u2026_]+$")
 """What leads from a label to its value in a column."""
@@ -82,7 +81,9 @@ class NotUnderstood(Struct, frozen=True):
 class Pasted:
     """The readings found so far, and what was not understood."""
 
-    def __init__(self) -> None:
+    def __init__(self, numbers: list[int]) -> None:
+        """``numbers``: where each line stands in the text, from 0."""
+        self._numbers = numbers
         self.told: list[Told] = []
         self.left: list[NotUnderstood] = []
         self.sentences_left = _SENTENCES_MOST
@@ -101,26 +102,23 @@ class Pasted:
                 self.told.append(one)
             self._values.setdefault(one.key, one.value)
 
-    def miss(self, number: int, text: str, why: str) -> None:
+    def miss(self, at: int, text: str, why: str) -> None:
         """A line that was not understood."""
-        self.left.append(NotUnderstood(number, text[:200], why))
+        self.left.append(NotUnderstood(self._numbers[at] + 1, text[:200], why))
 
 
 def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotUnderstood]]:
     """Told readings from pasted text, and each line that was not understood. Raises InputError."""
-    pasted = text.splitlines()
-    if len(pasted) > _LINES_MOST:
+    lines, numbers = copied_lines(text)
+    if len(numbers) > _LINES_MOST:
         raise InputError(
-            f"found {len(pasted):,} lines", f"{_LINES_MOST:,} at most: what is of the machine"
+            f"found {len(numbers):,} lines", f"{_LINES_MOST:,} at most: what is of the machine"
         )
-    found = Pasted()
-    lines = without_speakers(
-        [_KERNEL.sub("", _MAIL.sub("", line))[:_LINE_MOST] for line in pasted], vocabulary
-    )
-    told, rest = read_printed(lines, vocabulary)
+    found = Pasted(numbers)
+    told, rest = read_printed(without_speakers(lines, vocabulary), vocabulary)
     found.add(told)
     for at in sorted(unread(rest)):
-        found.miss(at + 1, rest[at].strip(), "a table of a kind that is not known")
+        found.miss(at, rest[at].strip(), "a table of a kind that is not known")
         rest[at] = ""
     reader = _Reader([_plain(line, vocabulary) for line in rest], found, vocabulary)
     number = 0
@@ -130,7 +128,7 @@ def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotU
 
 
 def _plain(line: str, vocabulary: Vocabulary) -> str:
-    line = narrowed(line.replace("\ufeff", "").replace("\u00a0", " ")[:_LINE_MOST].strip())
+    line = narrowed(line.strip())
     bare = _QUOTE.sub("", line).strip().strip("|").strip()
     return unhedged(bare, vocabulary.phrases.hedges)
 
@@ -201,7 +199,7 @@ class _Reader:
 
     def _miss(self, at: int, text: str, why: str) -> None:
         if self.section == MACHINE:
-            self.found.miss(at + 1, text, why)
+            self.found.miss(at, text, why)
 
     def _line(self, at: int, line: str) -> int:
         phrases = self.vocabulary.phrases
@@ -282,7 +280,8 @@ class _Reader:
         """A label for itself: its value is on the next line that is not empty."""
         for more, line in enumerate(self.lines[at + 1 : at + 3], 1):
             if re.search(r"\w", line):
-                if self._label(line.rstrip(":")) is None:
+                versioned = not label.system or re.match(r"(?i)(?:version )?\d", line)
+                if versioned and self._label(line.rstrip(":")) is None:
                     told, why = self._said(label.key, with_its_unit(label, line))
                     self._settle(at + more, line, told, why)
                     return more
@@ -377,4 +376,4 @@ def _flags(value: str, at: int, found: Pasted) -> None:
     if sets:
         found.add([Told("processor.instructions", sets)])
     else:
-        found.miss(at + 1, value, "no instruction set that is known")
+        found.miss(at, value, "no instruction set that is known")

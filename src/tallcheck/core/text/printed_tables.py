@@ -150,7 +150,7 @@ class _Columns(Struct, frozen=True):
 
 def read_tables(lines: list[str], vocabulary: Vocabulary) -> tuple[list[Told], list[str]]:
     """What tables and lists of modules tell, and the lines, empty where they were read."""
-    rest, told, modules = list(lines), list[Told](), Kit()
+    rest, told, modules = list(lines), list[Told](), list[Kit]()
     names_left = _NAMES_MOST
     for at, line in enumerate(lines):
         if names_left <= 0:
@@ -160,11 +160,13 @@ def read_tables(lines: list[str], vocabulary: Vocabulary) -> tuple[list[Told], l
         if not rest[at] or not _is_head(columns.names, vocabulary):
             continue
         rows = _rows(rest, at + 1, columns, vocabulary)
-        for below, module, _ in rows:
-            modules += module
+        for below, *_ in rows:
             rest[at] = rest[below] = ""
+        fitted_here = Kit(module for _, some, _ in rows for module in some)
+        modules += [fitted_here] if fitted_here not in modules else []  # a table pasted twice
         told += _of_all([more for _, _, more in rows])
-    for some in (modules, listed(rest), positions(rest, vocabulary), by_place(rest, vocabulary)):
+    whole = Kit(module for some in modules for module in some)
+    for some in (whole, listed(rest), positions(rest, vocabulary), by_place(rest, vocabulary)):
         if 0 < len(some) <= POSITIONS_MOST:
             told.append(Told("memory.modules", some))
     return told, rest
@@ -231,9 +233,12 @@ def _rows(
         if not lines[at].strip() or _RULE.fullmatch(lines[at]):
             continue
         row = columns.row(lines[at])
+        if _is_head([*row.values()], vocabulary):
+            break  # the next table
         module = fitted({plain(name): cell for name, cell in row.items()})
         told = _readings(row, vocabulary) if module is None else []
-        if module is None and not told and not _is_other_drive(row):
+        whole = module or told or _is_other_drive(row)
+        if not whole or len(row) < min(len(columns.names), 2):
             break
         found.append((at, [module] if module else [], told))
     return found
@@ -257,7 +262,9 @@ def _readings(row: _Row, vocabulary: Vocabulary) -> list[Told]:
     told: list[Told] = []
     for name, label in labels.items():
         if label is not None:
-            told += tried_said(label.key, with_its_unit(label, row[name]), vocabulary)
+            said = tried_said(label.key, with_its_unit(label, row[name]), vocabulary)
+            if all(one.key != "system.os" or vocabulary.systems.called(one.value) for one in said):
+                told += said
     return told
 
 

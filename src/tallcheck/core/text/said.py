@@ -238,7 +238,9 @@ def _written_name(text: str) -> str:
 
 
 def _tells_other(text: str, vocabulary: Vocabulary) -> bool:
-    """Whether a text for a name is another thing: a size, a processor, a shape alone."""
+    """Whether a text for a name is another thing: a size, a processor, a shape alone, a count."""
+    if re.fullmatch(r"\s*\d{1,3}\s*", text):
+        return True  # what processors' listings call a model
     read = short_statement(text, vocabulary)
     return bool(read.told) and not read.left and not fold(text).startswith(_MODELS)
 
