@@ -6,13 +6,30 @@ from typing import Any
 
 from hypothesis import strategies as st
 
+from tallcheck.core.text.page import read_page
 from tallcheck.core.text.pasted import read_lines
 from tests.helpers import VOCABULARY
 from tests.laws.law import Law
+from tests.test_needs_words import PAGES
 from tests.test_printed import CASES, MAILS
 
-TEXTS = [text for text, *_ in (*CASES, *MAILS) if "?\n" not in text]
-"""All but chats, which are told by whose every line is."""
+
+def _told(text: str) -> list[str]:
+    told, _ = read_lines(text, VOCABULARY)
+    return sorted(repr(one) for one in told)
+
+
+def _asked(text: str) -> list[str]:
+    levels = read_page(text, False, VOCABULARY).levels
+    return sorted(repr((level, one)) for level, asked in levels.items() for one in asked.items())
+
+
+Reader = Callable[[str], list[str]]
+TEXTS: list[tuple[Reader, str]] = [
+    # but for chats, which are told by whose every line is
+    *((_told, case[0]) for case in (*CASES, *MAILS) if "?\n" not in case[0]),
+    *((_asked, case[0]) for case in PAGES),
+]
 
 
 def each(change: Callable[[str], str]) -> Callable[[str], str]:
@@ -45,18 +62,14 @@ LISTED = re.compile(r"(?m)^(?:- |\[)")
 """What is a list already, or a log."""
 
 
-def _told(text: str) -> list[str]:
-    told, _ = read_lines(text, VOCABULARY)
-    return sorted(repr(one) for one in told)
-
-
 def _holds(drawn: dict[str, Any]) -> None:
-    text = TEXTS[drawn["text"]].rstrip("\n")
+    read, first = TEXTS[drawn["text"]]
+    text = first.rstrip("\n")
     if drawn["list"] and not LISTED.search(text):
         text = WAYS[drawn["list"]](text)
     for way in drawn["ways"]:
         text = WAYS[way](text)
-    assert _told(text) == _told(TEXTS[drawn["text"]]), text
+    assert read(text) == read(first), text
 
 
 COPIED = Law(

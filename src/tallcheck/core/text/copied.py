@@ -9,10 +9,15 @@ _KERNEL = re.compile(r"^\[\s*\d+\.\d+\] ")
 """The time before a line of a kernel's log."""
 _BULLET = re.compile(r"\s*([-*+\u2022\u00b7\u25cf\u25aa\u2013]|\d{1,2}[.)])[ \t](?=\s*\S)")
 """What stands before an entry of a list: the same mark before each, or numbers that count."""
-_END = re.compile(r"(?<=[\w)])\.\s*$")
-_SPACED = 0.5
+_END = re.compile(r"(?<=[\w)])[.,;]\s*$")
+_SPACED = 2 / 3
 """The share of lines before which blank ones stand, where these tell nothing."""
-_LINE_MOST = 8192
+SENTENCE_ENDS = (
+    r"(?<=\w)[.!]\s+(?=[A-Z])(?!(?i:gen))"
+    r"|(?i:(?<=\w{4})|(?<=bit|ram|ssd|hdd|cpu|[mg]hz)|(?<=\d[kmgt][bo])|(?<=\d [kmgt][bo]))"
+    r"[.!]\s+(?=[^\W\d])"
+)
+"""What ends a sentence: before a small letter not what may be an abbreviation, or counts."""
 
 
 def copied_lines(text: str) -> tuple[list[str], list[int]]:
@@ -48,5 +53,4 @@ def _listed(lines: list[str], filled: list[int]) -> list[int]:
 
 
 def _bare(line: str) -> str:
-    line = line[:_LINE_MOST].replace("\u00a0", " ")
-    return _END.sub("", _KERNEL.sub("", _MAIL.sub("", line)))
+    return _END.sub("", _KERNEL.sub("", _MAIL.sub("", line.replace("\u00a0", " "))))

@@ -11,6 +11,7 @@ from msgspec import Struct
 
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.asked import asked_in, names_a_linux
+from tallcheck.core.text.copied import SENTENCE_ENDS, copied_lines
 from tallcheck.core.text.items import Item, items_of
 from tallcheck.core.values.text import SAID_MOST, fold, narrowed
 
@@ -28,7 +29,7 @@ _NOTE, _NOTED = re.compile(r"\[\d{1,2}\] "), re.compile(r"(?<=[^\W\d])\[\d{1,2}\
 """A note in brackets, and where one is pointed to."""
 _QUOTED = ('"', "\u201c", "\u201e", "\u00ab")
 _SENTENCES = re.compile(
-    r";\s+|(?<=\w)\.\s+(?=[A-Z])(?!Gen)|(?<=[^\W\d]{5})(?<!(?i:approx))\.\s+(?=\d)|(?<=\))\.\s+(?=\w)"
+    SENTENCE_ENDS + r"|;\s+|(?<=[^\W\d]{5})(?<!(?i:approx))\.\s+(?=\d)|(?<=\))\.\s+(?=\w)"
 )
 """What ends a sentence; before a figure it may end an abbreviation."""
 _SLASHED = re.compile(r"\s*([\d.,]+) ?([KMGT]i?[Bo])?\s*/\s*([\d.,]+\s*([KMGT]i?[Bo]))\s*")
@@ -57,9 +58,9 @@ def read_page(text: str, system: bool, vocabulary: Vocabulary, title: str = "") 
     ``title`` is what the page is of: a system does not ask for itself.
     """
     reader = _Reader(system, vocabulary)
-    lines = enumerate(text.replace("\ufeff", "").splitlines(), 1)
-    for number, raw in ((at, unescape(part)) for at, one in lines for part in _parts_of(one)):
-        line = narrowed(_BULLET.sub("", raw.replace("\u00a0", " ").strip()).rstrip())
+    lines = zip(*copied_lines(text), strict=True)
+    for number, raw in ((at + 1, unescape(part)) for one, at in lines for part in _parts_of(one)):
+        line = narrowed(_BULLET.sub("", raw.strip()).rstrip())
         if len(line) > 4 * SAID_MOST:
             reader.page.left.append((number, line[:SAID_MOST]))
         elif re.search(r"\w", line):

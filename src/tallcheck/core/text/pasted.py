@@ -9,7 +9,7 @@ from tallcheck.core.machine.readings import Told
 from tallcheck.core.machine.sheet import Graphics
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.chats import without_speakers
-from tallcheck.core.text.copied import copied_lines
+from tallcheck.core.text.copied import SENTENCE_ENDS, copied_lines
 from tallcheck.core.text.labels import (
     LONGEST,
     Label,
@@ -38,14 +38,11 @@ from tallcheck.core.values.text import SAID_MOST, fold, narrowed, unhedged
 
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
-_SENTENCES = re.compile(
-    r"(?<=\w)[.!]\s+(?=[A-Z])(?!(?i:gen))|(?<=[^\W\d]{3})[.!]\s+(?=[^\W\d])|(?<=\w\?)\s+|\s*\|\s*"
-)
-"""What ends a sentence: before a small letter a word of three letters, for a number may count."""
+_SENTENCES = re.compile(SENTENCE_ENDS + r"|(?<=\w\?)\s+|\s*\|\s*")
 _WEAK = {"processor.line", "processor.maker", "processor.generation", "system.shape",
          "processor.architecture", "system.os"}  # fmt: skip
 """What a word alone may seem to tell; beside words that are not known it tells nothing."""
-_LINES_MOST = 20_000
+_LINE_MOST, _LINES_MOST = 8192, 20_000
 _SENTENCES_MOST = 2000
 """Sentences that are looked at in one text: their words are held against every name."""
 _CLAUSES = re.compile(r"[,;.!]\s")
@@ -115,7 +112,8 @@ def read_lines(text: str, vocabulary: Vocabulary) -> tuple[list[Told], list[NotU
             f"found {len(numbers):,} lines", f"{_LINES_MOST:,} at most: what is of the machine"
         )
     found = Pasted(numbers)
-    told, rest = read_printed(without_speakers(lines, vocabulary), vocabulary)
+    lines = without_speakers([line[:_LINE_MOST] for line in lines], vocabulary)
+    told, rest = read_printed(lines, vocabulary)
     found.add(told)
     for at in sorted(unread(rest)):
         found.miss(at, rest[at].strip(), "a table of a kind that is not known")
