@@ -27,7 +27,11 @@ def _asked(text: str) -> list[str]:
 Reader = Callable[[str], list[str]]
 TEXTS: list[tuple[Reader, str]] = [
     # but for chats, which are told by whose every line is
-    *((_told, case[0]) for case in (*CASES, *MAILS) if "?\n" not in case[0]),
+    *(
+        (_told, text)
+        for text in [case[0] for case in CASES] + [case[0] for case in MAILS]
+        if "?\n" not in text
+    ),
     *((_asked, case[0]) for case in PAGES),
 ]
 
