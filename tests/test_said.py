@@ -14,7 +14,13 @@ from tallcheck.core.machine.readings import TRADE_WORDS, Told, keys, kind_of, re
 from tallcheck.core.machine.sheet import SHEET_FORMAT, Graphics, Kit, Machine, Module
 from tallcheck.core.machine.telling import tell_all
 from tallcheck.core.text.pasted import read_lines
-from tallcheck.core.text.said import is_unknown, read_said, read_statement, tried_said
+from tallcheck.core.text.said import (
+    is_unknown,
+    parse_told,
+    read_said,
+    read_statement,
+    tried_said,
+)
 from tallcheck.core.values.errors import InputError
 from tests.helpers import GIB, VOCABULARY, call, run
 
@@ -256,6 +262,17 @@ LABEL = {
          "storage_kind": "Disk type", "modules": "Modules", "gpu": "Graphics",
          "display": "Screen", "free": "Free space", "ceiling": "Max memory",
          "system.os_version": "OS version"}  # fmt: skip
+
+
+@pytest.mark.parametrize("way", ['"{}"', "({})", "\u201e{}\u201c", " {}. ", "{},", "{};"])
+def test_a_value_tells_the_same_whatever_is_around_it(way: str) -> None:
+    for key, text, _ in SAID:
+        if not {*text} & {*'()"\u201c'} and text[-1] not in "-.?":
+            bare, around = (
+                [told for told in parse_told(f"{key}={one}", VOCABULARY) if told.key != "extra.gpu"]
+                for one in (text, way.format(text))
+            )
+            assert around == bare, (key, text)
 
 
 def test_every_door_reads_the_same(tmp_path: Path) -> None:

@@ -39,6 +39,7 @@ from tallcheck.core.values.text import (
     bounded,
     fold,
     unhedged,
+    unwrapped,
 )
 
 
@@ -97,6 +98,7 @@ def read_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
     try:
         text = bounded(text, LISTED_MOST if said_kind(key) in _LISTS else SAID_MOST)
         text = unhedged(text, vocabulary.phrases.hedges)
+        text = text if key in MACHINE_NAMES else unwrapped(text)
     except InputError as error:
         raise error.at(key) from None
     if is_unknown(text, vocabulary) and not (key == "memory.modules" and text.strip() == "-"):

@@ -79,11 +79,11 @@ _DIGITS_MOST = 40
 
 
 def bounded(text: str, most: int = SAID_MOST) -> str:
-    """A text as it may be looked at: no longer than one says it, runs of blanks made one.
+    """A text as it may be looked at: no longer than one says it, blanks of all kinds made one.
 
     Raises InputError, for a number with too many digits too.
     """
-    plain = re.sub(r"\s{2,}", " ", text)
+    plain = re.sub(r"\s+", " ", text)
     if len(plain) > most:
         raise InputError(f"found {len(plain):,} characters", f"at most {most:,}")
     if re.search(rf"\d{{{_DIGITS_MOST + 1}}}", plain):
@@ -91,6 +91,18 @@ def bounded(text: str, most: int = SAID_MOST) -> str:
     if not is_text(plain):
         raise InputError("found half a character", "whole text")
     return plain
+
+
+_AROUND = {'"': '"', "'": "'", "\u201c": "\u201d", "\u201e": "\u201c", "\u00ab": "\u00bb", "(": ")"}
+
+
+def unwrapped(text: str) -> str:
+    """A value without the quotes or brackets around all of it, and the mark that ends it."""
+    text = re.sub(r"(?<=[\w)\"'])[.,;]$", "", text.strip())
+    inner = text[1:-1]
+    if len(text) > 2 and _AROUND.get(text[0]) == text[-1] and not {text[0], text[-1]} & {*inner}:
+        return inner.strip()
+    return text
 
 
 def narrowed(line: str) -> str:
