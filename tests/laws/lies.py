@@ -128,10 +128,10 @@ def _cut(files: Files) -> None:
             files[path] = files[path][: -len(files[path]) // 4]
 
 
-def _without(*paths: str) -> Callable[[Files], None]:
+def _without(ending: str) -> Callable[[Files], None]:
     def change(files: Files) -> None:
-        for path in paths:
-            files.pop(path, None)
+        for path in [one for one in files if one.endswith(ending)]:
+            del files[path]
 
     return change
 
@@ -183,6 +183,7 @@ LIES: dict[str, Lie] = {
         _WINDOWS, written=_class_without("Win32_DiskDrive", "InterfaceType", "MediaType")),
     "a stick": Lie(shown=_set(stick=True)),
     "no sizes of volumes": Lie(_LINUX, written=_without("df")),
+    "packages without numbers": Lie(_LINUX, written=_without("physical_package_id")),
     "no class of modules": Lie(_WINDOWS, written=_without("Win32_PhysicalMemory.json")),
     "no class of arrays": Lie(_WINDOWS, written=_without("Win32_PhysicalMemoryArray.json")),
     "no class of systems": Lie(_WINDOWS, written=_without("Win32_OperatingSystem.json")),

@@ -113,7 +113,7 @@ def truth(drawn: dict[str, Any]) -> dict[str, Any]:
     each = 1 if drawn["off"] == "smt" else drawn["threads"]
     found = {
         "memory.usable": drawn["usable"] if group is None else group,
-        "memory.limit": drawn["limit"],
+        "memory.limit": drawn["limit"] if group is None else group,
         "processor.cores": cores,
         "processor.threads": cores * each,
         "processor.sockets": drawn["sockets"],

@@ -265,7 +265,8 @@ def _topology(source: Source, draft: Draft, cpuinfo: list[dict[str, str]]) -> No
             read_int(source, f"{CPU}/cpu{cpu}/topology/physical_package_id") for cpu in online
         }
         origin = f"/{CPU}/cpu*/topology"
-        if len(packages) == 1 or not _numbers_clusters(source, draft):
+        told = None not in packages
+        if told and (len(packages) == 1 or not _numbers_clusters(source, draft)):
             draft.read("processor.sockets", len(packages), origin)
         draft.read("processor.cores", len(set(cores)), origin)
         draft.read("processor.threads", len(online), f"/{CPU}/online")
