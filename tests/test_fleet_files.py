@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import re
+from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -539,3 +540,44 @@ def test_what_is_no_line_of_a_list_is_no_header(tmp_path: Path) -> None:
     assert found.fleet.names.to_pylist() == ["a", "b"]
     assert (found.fleet.numbers["memory.installed"] / GIB).tolist() == [8, 4]
     assert found.fleet.lines.tolist() == [6, 9]
+
+
+DRESSED = "Name,RAM,Clock,Disk\n,GB,GHz,GB\nFront desk,,,\nu1,8,2.4,256\nu2,4,1.2,128\nTotal,12,,\n"
+
+
+def _each_cell(change: Callable[[str], str]) -> str:
+    return "\n".join(",".join(map(change, line.split(","))) for line in DRESSED.splitlines())
+
+
+WAYS: dict[str, bytes] = {
+    "line ends": DRESSED.replace("\n", "\r\n").encode(),
+    "blank lines": DRESSED.replace("\n", "\n\n").encode(),
+    "byte order mark": DRESSED.encode("utf-8-sig"),
+    "wide characters": DRESSED.encode("utf-16"),
+    "semicolons": DRESSED.replace(",", ";").encode(),
+    "tabs": DRESSED.replace(",", "\t").encode(),
+    "quotes": _each_cell('"{}"'.format).encode(),
+    "padded": _each_cell(" {}  ".format).encode(),
+    "columns with nothing": DRESSED.replace("\n", ",,\n").encode(),
+    "small letters": DRESSED.replace(
+        "Name,RAM,Clock,Disk", "name,installedram,clock,disk"
+    ).encode(),
+    "a title": b"Inventory 2026\n\n" + DRESSED.encode(),
+    "a header on each page": DRESSED.encode() + b"Name,RAM,Clock,Disk\n",
+}
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_a_list_tells_the_same_however_it_was_saved(way: str, tmp_path: Path) -> None:
+    needs = [word for one in ("memory=8 GB", "clock=2 GHz", "storage=200 GB")
+             for word in ("--need", one)]  # fmt: skip
+    (tmp_path / "list.csv").write_bytes(WAYS[way])
+    ran = call("fleet", "list.csv", *needs, "--save", "out.csv", "--quiet", cwd=tmp_path)
+    assert ran.code == 0
+    with open(tmp_path / "out.csv", encoding="utf-8-sig", newline="") as file:
+        found = {row["name" if "name" in row else "Name"]: row for row in csv.DictReader(file)}
+    status = {
+        name: [row[f"{key}_status"] for key in ("memory", "clock", "storage")]
+        for name, row in found.items()
+    }
+    assert status == {"u1": ["met"] * 3, "u2": ["short"] * 3}

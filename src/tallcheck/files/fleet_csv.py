@@ -20,7 +20,10 @@ from tallcheck.files.inputs import COLUMNS_MOST, delimiter_of, shown
 
 _START = 1 << 16
 """Bytes in which the header stands."""
-_UNKNOWN = ["", "?", "unknown", "Unknown", "n/a", "N/A", "NA", "null", "NULL"]
+_PADDED = 4
+"""Blanks that a cell with nothing in it may have."""
+_UNKNOWN = [*(" " * count for count in range(_PADDED + 1)), "?", "unknown", "Unknown", "n/a", "N/A",
+            "NA", "null", "NULL"]  # fmt: skip
 
 
 def csv_table(

@@ -234,17 +234,20 @@ def _sized(cell: str | None, unit: str) -> str:
 
 _NUMBERED = r"(.*?\D)[\s_#]*\d{1,2}"
 """The heading of one of several positions."""
+_UNITS_WITHIN = 3
+"""Rows of which the first may give units, and the others be blank."""
 _GB_BELOW = 512
 """From here on the size of a module without a unit can only be in MB."""
 
 
-def units_below(table: pa.Table, name: str) -> dict[str, str]:
-    """The unit that the row under the header gives for each heading; none where it is no such."""
-    if not len(table) or table[name][0].as_py() is not None:
-        return {}
-    cells = {one: table[one][0].as_py() for one in table.column_names}
-    units = {one: str(cell).strip().upper() for one, cell in cells.items() if cell is not None}
-    return units if units and all(unit in UNITS for unit in units.values()) else {}
+def units_below(table: pa.Table, name: str) -> tuple[int, dict[str, str]]:
+    """The unit that the first row with something in it gives for each heading, and its place."""
+    for at, row in enumerate(table[:_UNITS_WITHIN].to_pylist()):
+        filled = {one: str(cell).strip().upper() for one, cell in row.items() if cell is not None}
+        units = {one: unit for one, unit in filled.items() if unit}
+        if units:
+            return at, units if name not in units and {*units.values()} <= {*UNITS} else {}
+    return 0, {}
 
 
 _FIGURE_BEHIND = re.compile(r"\s*[:=]\s*[\d.,]+$")

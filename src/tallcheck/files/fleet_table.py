@@ -54,10 +54,10 @@ def from_table(
     table, headings = with_slots(table, headings, remarks, vocabulary)
     by_key, own = _columns(table, headings, path, remarks, vocabulary)
     lines = rows.lines if rows.lines is not None else np.arange(1, len(table) + 1)
+    table = _with_plain_names(table, by_key["name"])
     table, lines, below = _of_machines(table, by_key["name"], lines, remarks, vocabulary)
     table, lines = _named(table, by_key["name"], lines, rows)
-    names = pc.utf8_trim_whitespace(table[by_key["name"]].cast(pa.string()))
-    names = _unguarded(names).combine_chunks()
+    names = _unguarded(table[by_key["name"]]).combine_chunks()
     faults: list[Fault] = []
     whole = table if keep else None
     told = ToldColumns(faults, vocabulary)
@@ -98,6 +98,13 @@ def _without_result(table: pa.Table) -> tuple[pa.Table, list[str]]:
         return table, []
     old = [name for name in names if name in RESULT_COLUMNS or name.endswith("_status")]
     return table.drop_columns(old), ["an earlier result's columns are found anew"]
+
+
+def _with_plain_names(table: pa.Table, heading: str) -> pa.Table:
+    """The table with its names as texts, without blanks around them; none where nothing is left."""
+    names = pc.utf8_trim_whitespace(table[heading].cast(pa.string()))
+    names = pc.if_else(pc.equal(names, ""), None, names)
+    return table.set_column(table.column_names.index(heading), heading, names)
 
 
 def _unguarded(names: Any) -> Any:
@@ -179,10 +186,10 @@ def _of_machines(
     table: pa.Table, heading: str, lines: Ints, remarks: list[str], vocabulary: Vocabulary
 ) -> tuple[pa.Table, Ints, dict[str, str]]:
     """The rows that are machines, and the units that the first row gives, by heading."""
-    units = units_below(table, heading)
+    at, units = units_below(table, heading)
     none = no_machines(table, heading, vocabulary)
     if units:
-        none[0] = True
+        none[at] = True
     if not none.any():
         return table, lines, units
     left = [str(one) for one in table[heading].filter(pa.array(none)).to_pylist() if one]

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Collection
+from functools import lru_cache
 
 from msgspec import Struct
 
@@ -94,7 +95,7 @@ def heading_said(text: str, vocabulary: Vocabulary) -> Label | None:
 
     ``Frei C:``, ``HDD free (GB)``, ``Logical``, ``Socket count``.
     """
-    known = label_said(text, vocabulary)
+    known = label_said(text, vocabulary) or _glued(vocabulary).get(fold(text))
     if known is not None or len(text) > LONGEST:
         return known
     bare, unit = with_unit(text)
@@ -112,6 +113,16 @@ def heading_said(text: str, vocabulary: Vocabulary) -> Label | None:
     # "CPU count" is of no name
     alone = items[0].value if codes in ("O", "L") and len(whole) == 1 else None
     return Label(alone, unit) if alone is not None else None
+
+
+@lru_cache(maxsize=8)
+def _glued(vocabulary: Vocabulary) -> dict[str, Label]:
+    """Labels of several words as databases write them: ``totalphysicalmemory``."""
+    phrases = vocabulary.phrases
+    return {
+        label.replace(" ", ""): Label(key, phrases.units.get(label, ""))
+        for label, key in phrases.labels.items() if " " in label
+    }  # fmt: skip
 
 
 def slots_part(heading: str, vocabulary: Vocabulary) -> str:
