@@ -298,7 +298,10 @@ d;32 GB;DDR4;SODIMM;3200;no;Y;ask;ausverkauft;
 e;2x8GB;DDR4;SODIMM;3200;N;N;free;12+;
 f;x;DDR4;SODIMM;3200;N;N;5;1;
 """
-IN_LINES = """Product,Description,Price,Availability,SKU
+IN_LINES = """Price list, made up
+as of 2026-11-30,,,,
+
+Product,Description,Price,Availability,SKU
 LM-8G,8GB DDR4-3200 SODIMM 260-pin CL22,"zł 45",in stock,1001
 LM-4G,Memory 2 x 4 GB PC4-21300 ECC SO-DIMM,,~3,1002
 """

@@ -18,7 +18,7 @@ from tallcheck.core.values.errors import InputError
 from tallcheck.core.values.kinds import KINDS
 from tallcheck.core.values.text import fold
 from tallcheck.files.fleet_columns import flags, is_number
-from tallcheck.files.inputs import delimiter_of
+from tallcheck.files.inputs import HEADER_WITHIN, delimiter_of
 
 
 class Theirs(Struct, frozen=True):
@@ -107,8 +107,6 @@ def recognised(
     return found
 
 
-_HEADER_WITHIN = 20
-"""Lines within which a list's header stands; titles may stand above it."""
 _MARK = re.compile(rb"(?i)sep=([,;|:\t])\s*")
 """What a spreadsheet puts on the first line: the mark between the cells."""
 _COUNTED = re.compile(r"\d+ [^\W\d]+\.?|[^\W\d][\w ]*: ?\d+")
@@ -125,7 +123,7 @@ def lines_above(
     """
     mark = ""
     above: list[int] = []
-    for number, line in enumerate(lines[:_HEADER_WITHIN], 1):
+    for number, line in enumerate(lines[:HEADER_WITHIN], 1):
         text = line.decode("utf-8", "replace").strip("\r\n")
         named = _MARK.fullmatch(line.strip())
         if named:

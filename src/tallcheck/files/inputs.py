@@ -20,6 +20,8 @@ COLUMNS_MOST = 4096
 CELL_MOST = 1 << 16
 """Columns of a list, and bytes of one of its cells, at most."""
 
+HEADER_WITHIN = 20
+"""Lines within which a list's header stands; titles may stand above it."""
 SPREADSHEETS = (".xlsx", ".ods")
 """The endings of spreadsheets that are read wherever a list is."""
 

@@ -16,7 +16,7 @@ from msgspec import Struct
 
 from tallcheck.core.values.errors import InputError, nearest
 from tallcheck.core.values.plain import whole_number
-from tallcheck.files.inputs import CELL_MOST, COLUMNS_MOST, foreign, look_at, shown
+from tallcheck.files.inputs import CELL_MOST, COLUMNS_MOST, HEADER_WITHIN, foreign, look_at, shown
 
 UNPACKED_MOST = 1 << 29
 """Bytes of a spreadsheet's parts, unpacked."""
@@ -203,10 +203,6 @@ def _repeats(given: dict[str, str], name: str) -> int:
     return _REPEATED if number is None else max(min(number, _REPEATED), 1)
 
 
-_HEADER_WITHIN = 20
-"""Rows within which a table's header stands; titles may stand above it."""
-
-
 class Cells(Struct):
     """A table of a spreadsheet. Cells are text or numbers; None is an empty one."""
 
@@ -271,7 +267,7 @@ def _table(name: str, rows: list[list[Any]], known: Callable[[list[str]], int]) 
     """The table of a sheet, None where it has none."""
     heads = [
         (at, [str(_value(cell) or "").strip() for cell in row])
-        for at, row in enumerate(rows[:_HEADER_WITHIN])
+        for at, row in enumerate(rows[:HEADER_WITHIN])
     ]
     start = next(((at, row) for at, row in heads if known(row)), None)
     if start is None:

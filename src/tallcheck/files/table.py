@@ -20,7 +20,7 @@ from tallcheck.core.values.money import is_written, parse_price
 from tallcheck.core.values.plain import mended, text_of
 from tallcheck.core.values.quantities import parse_count, parse_speed
 from tallcheck.core.values.text import fold, unguarded
-from tallcheck.files.inputs import SPREADSHEETS, delimiter_of, read, shown
+from tallcheck.files.inputs import HEADER_WITHIN, SPREADSHEETS, delimiter_of, read, shown
 
 PARTS_COLUMNS = (
     "part", "type", "form", "size", "speed", "ecc", "registered", "price", "currency", "stock",
@@ -246,14 +246,14 @@ def _rows(path: str, columns: _Columns) -> Iterator[tuple[str, dict[str, str]]]:
         yield from _sheet_rows(path, columns)
         return
     content = text_of(mended(read(path), shown(path))[0], shown(path))
-    start = next((line for line in content.splitlines() if line and line[:1] != "#"), "")
+    above, start = _header_of(content.splitlines(), columns)
     reader = csv.reader(
         io.StringIO(content, newline=""), delimiter=delimiter_of(start), skipinitialspace=True
     )
     header: list[str] = []
     try:
         for cells in reader:
-            if not any(cells) or cells[0].startswith("#"):
+            if reader.line_num <= above or not any(cells) or cells[0].startswith("#"):
                 continue
             place = f"{shown(path)}, line {reader.line_num}"
             if not header:
@@ -269,6 +269,17 @@ def _rows(path: str, columns: _Columns) -> Iterator[tuple[str, dict[str, str]]]:
         raise InputError(f"found no CSV: {error}", "a header and rows", shown(path)) from None
     if not header:
         raise InputError("found no header", "a line with " + ",".join(columns.known), shown(path))
+
+
+def _header_of(lines: list[str], columns: _Columns) -> tuple[int, str]:
+    """How many lines stand above the header, and that: titles and dates may be there."""
+    there = [
+        (at, line) for at, line in enumerate(lines[:HEADER_WITHIN]) if line[:1] not in ("", "#")
+    ]
+    for at, line in there:
+        if columns.are_in([cell.strip('" ') for cell in line.split(delimiter_of(line))]):
+            return at, line
+    return there[0] if there else (0, "")
 
 
 def _sheet_rows(path: str, columns: _Columns) -> Iterator[tuple[str, dict[str, str]]]:
