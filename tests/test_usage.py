@@ -6,6 +6,7 @@ import signal
 import struct
 import subprocess
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -252,6 +253,24 @@ def test_anothers_headings_and_units(tmp_path: Path) -> None:
     assert found.offset == 3600.0
     for bad in ("tiem=x", "time", "memory_total=x:MiBs"):
         assert call("usage", str(path), "--columns", bad).code == 3
+
+
+@pytest.mark.parametrize("way", [
+    lambda text: text.replace("\n", "\n\n").encode(),
+    lambda text: text.replace("\n", "\r\n").encode("utf-8-sig"),
+    lambda text: text.encode("utf-16"),
+    lambda text: text.replace(",", ";").encode(),
+    lambda text: text.replace("time,memory", "TIME,Memory").encode(),
+    lambda text: b"# machine: bed-04\n\n" + text.encode(),
+])  # fmt: skip
+def test_a_log_tells_the_same_however_it_was_saved(
+    way: Callable[[str], bytes], tmp_path: Path
+) -> None:
+    found = []
+    for data in (rows().encode(), way(rows())):
+        (tmp_path / "a.usage.csv").write_bytes(data)
+        found.append(judge(read_log(str(tmp_path / "a.usage.csv"), {})).figures)
+    assert found[0] == found[1]
 
 
 def test_changing_offsets_keep_the_hours_of_the_day(tmp_path: Path) -> None:

@@ -107,6 +107,10 @@ _Found = tuple[Floats, Floats | float, dict[str, Floats], pa.ChunkedArray | None
 """Seconds since 1970 (NaN where none), seconds east of Greenwich, numbers by name, programs."""
 
 
+_ASIDE = (b"#", b"\n", b"\r\n")
+"""How comments and blank lines begin."""
+
+
 class _Rows:
     """The rows of a log, part by part, with what stands above them."""
 
@@ -119,7 +123,7 @@ class _Rows:
         if wide:
             self._file = file = BytesIO(utf8(file.read(), path))
         line = utf8(file.readline(_LINE_MOST), path)
-        while line.startswith(b"#"):
+        while line.startswith(_ASIDE):
             if named := _MACHINE.match(line):
                 self.machine = self.machine or named[1].decode("utf-8", "replace").strip()
             line = file.readline(_LINE_MOST)
@@ -138,7 +142,7 @@ class _Rows:
         """The clock's offset as the first row has it."""
         self._file.seek(self._start)
         row = b"#"
-        while row.startswith(b"#"):
+        while row.startswith(_ASIDE):
             row = self._file.readline(_LINE_MOST)
         cells = row.rstrip(b"\n").decode("utf-8", "replace").split(self.mark)
         at = self.header.index(heading)
@@ -189,7 +193,7 @@ def _names(header: list[str], theirs: dict[str, tuple[str, float]], path: str) -
         raise InputError("found no CSV: no header", "a usage log", path)
     found: dict[str, str] = {}
     for heading in header:
-        ours = theirs.get(heading, (heading,))[0]
+        ours = theirs.get(heading, (heading.lower(),))[0]
         if ours in (*COLUMNS, *EXTRA) and ours not in found.values():
             found[heading] = ours
     for needed in ("time", "memory_total", "memory_available"):
