@@ -47,6 +47,12 @@ def numbered(text: str) -> str:
     return each(lambda line: f"{next(numbers)}) {line}")(text)
 
 
+def labelled(form: str) -> Callable[[str], str]:
+    """Another form of every line that is a label of words and a value."""
+    line = r"(?m)^([A-Za-z][A-Za-z ]{1,25}): (?=\S)([^|\n]*)$"
+    return lambda text: re.sub(line, lambda match: form.format(match[1], match[2]), text)
+
+
 WAYS: dict[str, Callable[[str], str]] = {
     "quoted": each("> {}".format),
     "quoted twice": each("> > {}".format),
@@ -54,6 +60,10 @@ WAYS: dict[str, Callable[[str], str]] = {
     "dots": each("\u2022 {}".format),
     "numbered": numbered,
     "spaced": lambda text: text.replace("\n", "\n\n"),
+    "emphasis": labelled("**{}:** {}"),
+    "leaders": labelled("{} .....: {}"),
+    "cells": labelled("| {} | {} |"),
+    "equal signs": labelled("{} = {}"),
     "line ends": lambda text: text.replace("\n", "\r\n"),
     "hard blanks": lambda text: re.sub(r"(?<=\d) (?=[A-Za-z])", "\u00a0", text),
     "blanks behind": each("{}  ".format),

@@ -99,7 +99,7 @@ DENIED = {
     "RX 580 8GB": {"graphics"}, "2080ti": {"graphics"}, "GT 710": {"graphics"},
 }  # fmt: skip
 PARTS = ["memory", "drive", "name", "system", "volume", "counts"]
-MARKS = (", ", "; ", "\n", " | ", " / ", ". ")
+MARKS = (", ", "; ", "\n", " | ", " / ", ". ", " - ", " \u2013 ")
 
 
 def _machine(drawn: dict[str, Any]) -> tuple[list[str], dict[str, Any]]:

@@ -20,7 +20,7 @@ _BEHIND = (
 )
 _NOISE = (
     r"\b\d+(?:st|nd|rd|th) gen\b|\b(?:processor|cpu|apu|family|technology|genuine)\b"
-    r"|\b\d+(?:\.\d+)? ?[gm]hz\b"
+    r"|\b\d+(?:[.,]\d+)? ?[gm]hz\b"
 )
 _MAKERS = r"^(?:(?:intel|amd|apple|qualcomm|microsoft|via|zhaoxin|hygon) )+"
 _SHORT = (
@@ -111,7 +111,7 @@ def normal_name(name: str) -> str:
 
 def stated_clock(name: str) -> int | None:
     """The nominal clock in Hz that stands in a name behind "@"; None where none does."""
-    match = re.search(r"@\s*(\d+(?:\.\d+)?\s*[GM]Hz)", name, re.IGNORECASE)
+    match = re.search(r"@\s*(\d+(?:[.,]\d+)?\s*[GM]Hz)", name, re.IGNORECASE)
     return parse_clock(match[1]) if match else None
 
 

@@ -205,7 +205,7 @@ class Systems:
         words = [one for one in re.split(r"[\s,()]+", rest) if one]
         editions = " ".join(
             one for one in words
-            if one.lower() not in ("edition", "version") and not re.fullmatch(r"\d[\d.]*", one)
+            if one.lower() not in ("edition", "version") and re.search(r"[^\W\d_]", one)
         )  # fmt: skip
         return SystemSaid(
             word.name, version, bits, editions or None, release, build[1] if build else None, True

@@ -9,6 +9,10 @@ _KERNEL = re.compile(r"^\[\s*\d+\.\d+\] ")
 """The time before a line of a kernel's log."""
 _BULLET = re.compile(r"\s*([-*+\u2022\u00b7\u25cf\u25aa\u2013]|\d{1,2}[.)])[ \t](?=\s*\S)")
 """What stands before an entry of a list: the same mark before each, or numbers that count."""
+_EMPHASIS = re.compile(r"\*\*|__(?=\S)|(?<=\S)__|`")
+_LABELLED = re.compile(r"(?P<label>[^\W\d][^:=|\t]{0,40}?)\s*(?:[.\u2026]{2,}\s*:|\s=)\s+(?=\S)")
+_CELLS = re.compile(r"\s*\|\s*(?P<label>[^|:]*[^|:\s])\s*\|\s*(?P<value>[^|]*[^|\s])\s*\|?\s*")
+"""A label and its value as tables and configurations have them, which is ``label: value``."""
 _END = re.compile(r"(?<=[\w)])[.,;]\s*$")
 _SPACED = 2 / 3
 """The share of lines before which blank ones stand, where these tell nothing."""
@@ -53,4 +57,9 @@ def _listed(lines: list[str], filled: list[int]) -> list[int]:
 
 
 def _bare(line: str) -> str:
-    return _END.sub("", _KERNEL.sub("", _MAIL.sub("", line.replace("\u00a0", " "))))
+    line = _KERNEL.sub("", _MAIL.sub("", line.replace("\u00a0", " ")))
+    line = _END.sub("", _EMPHASIS.sub("", line))
+    if cells := _CELLS.fullmatch(line):
+        return f"{cells['label']}: {cells['value']}"
+    labelled = _LABELLED.match(line)
+    return f"{labelled['label']}: {line[labelled.end() :]}" if labelled else line

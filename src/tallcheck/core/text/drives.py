@@ -51,6 +51,8 @@ def volume_told(sentence: Sentence, match: Match) -> bool:
 
 def kind_told(sentence: Sentence, match: Match) -> bool:
     """The kind of a drive, with its size beside it."""
+    if not all(str(one).startswith("storage") for one in sentence.values(match, "O")):
+        return False
     for kind in sentence.values(match, "K"):
         sentence.tell("storage.kind", kind)
     at = sentence.place(match, "s")

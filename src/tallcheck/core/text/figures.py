@@ -88,7 +88,7 @@ def _nothing(sentence: Sentence, match: Match) -> bool:
 
 
 def _one_or_other(sentence: Sentence, match: Match) -> bool:
-    """``4 or 8 GB``: which of them is not said."""
+    """``4 or 8 GB``, ``4-8 GB``: which of them is not said."""
     sentence.open = True
     return _of_what(sentence, match)
 
@@ -116,7 +116,7 @@ NOT_SO: tuple[Rule, ...] = (
     (r"^-[ns]", _drop),
     (r"Y#?n(?=[,:;.]|$)", _of_what),
     (r"X", _corrected),
-    (r"n\|(?:s|n[ct])", _one_or_other),
+    (r"(?<![kmj1#Zx])n-s|n\|(?:s|n[ct])", _one_or_other),
     (r"O[^,;&.:()/|s]*Z[^,;&.:()/|s]*[:=]s", _of_another),
     (r"i(?P<S>S)(?P<n>n)(?![a-z])", _moved),
     (r"i(?:(?P<of>[SPsh])(?=(?P=of))|n(?=s))", passed),

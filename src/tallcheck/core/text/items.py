@@ -1,6 +1,7 @@
 """A sentence as items: names, figures with their units, words with their senses, marks."""
 
 import re
+from itertools import pairwise
 from typing import Any
 
 from msgspec import Struct
@@ -8,6 +9,7 @@ from msgspec import Struct
 from tallcheck.core.machine.vocabulary import Vocabulary
 from tallcheck.core.text.lexicon import CODES, INTERFACES, Token, Word
 from tallcheck.core.text.name_items import CLOCK_UNITS, ORDINAL, Names
+from tallcheck.core.values.plain import whole_number
 
 UNKNOWN, ADAPTER = "ZG"
 SIZE, CLOCK, RATE, LETTER = "shvD"
@@ -25,6 +27,10 @@ _MODEL_LEAST, _NEAR = 2049, 6
 _INCHES = ('"', "\u201d", "\u2033")
 YEARS = range(1995, 2036)
 """Behind a model's words, the year that it is of."""
+_NO_LABEL = frozenset("sJhnPplSGDZ:()+-/%")
+"""Items of which none is part of a label before a dash: figures, names, marks, other words."""
+_RANGE_MOST = 4
+"""How many times its lower end a range reaches: ``4 - 8 GB``."""
 _RANKS = re.compile(r"rx\d{1,2}")
 
 
@@ -64,7 +70,7 @@ class _Items:
             code = _MARKS.get(
                 token.plain, " " if token.plain in "\"'\u2019\u201c\u201d\u201e_\\" else UNKNOWN
             )
-            return self._add(code, at, at + 1)
+            return self._add(self._dash(at) if code == "-" else code, at, at + 1)
         if token.kind == "times":
             return self._add("x", at, at + 1)
         word = self.lexicon.longest(self.tokens, at) or self._whose(at)
@@ -99,6 +105,22 @@ class _Items:
         if alone or (sense in ("filler", "and") and self._is_volume(at)):
             return self._letter(at)
         return self._add(CODES[sense], at, word[1], word[0].senses[sense], word[0])
+
+    def _dash(self, at: int) -> str:
+        """What a dash is: between blanks, behind a label, as good as a colon; else as a comma."""
+        around = self.tokens[max(at - 1, 0) : at + 2]
+        if len(around) < 3 or any(one.end == other.start for one, other in pairwise(around)):
+            return "-"
+        figure = around[2].kind == "number"
+        label = re.split(r"[,;.]", "".join(one.code for one in self.found))[-1].strip()
+        volume = self._codes(3) == f"{LETTER}:)"  # "Local disk (C:) - 237 GB"
+        if figure and (volume or (label and _NO_LABEL.isdisjoint(label))):
+            return ":"
+        if figure and self._codes(1) == CLOCK:
+            return "-"  # "1.6 GHz - 3.9 GHz"
+        least, most = (whole_number(one.plain) or 0 for one in around[::2])
+        owned = re.fullmatch(r"[O$: ]*n", label) is not None  # not "room 12 - 32 GB"
+        return "-" if owned and least < most <= _RANGE_MOST * least else ","
 
     def _whose(self, at: int) -> tuple[Word, int] | None:
         """What a word is known as that stands here with an owner's ending, or an article.

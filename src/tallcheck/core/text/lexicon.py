@@ -147,8 +147,8 @@ CODES = {
     "instead": "i", "off": "z", "each": "E", "of": "F", "rather": "X", "soldered": "B",
     "times": "x", "place": "1",
     "cache": "C", "idle": "r", "rate": "r", "cpus": "q", "owner": "O", "architecture": "A",
-    "display": "d", "and": "&", "contrast": ",", "or": "|", "shape": "Y", "mode": "e", "label": "L",
-    "aside": "L", "filler": " ",
+    "display": "d", "and": "&", "with": "&", "contrast": ",", "or": "|", "shape": "Y", "mode": "e",
+    "label": "L", "aside": "L", "filler": " ",
 }  # fmt: skip
 """One letter for each sense of a word, so that a sentence is a row of letters.
 

@@ -122,7 +122,7 @@ def by_place(lines: list[str], vocabulary: Vocabulary) -> list[Module]:
         r"(?:channel[ _-]?[a-h]\d?[ _/-]+)?"
         rf"(?:(?:{words})(?:[ _#-]?\d{{1,2}}|[ _-][a-h]\d?)|[a-d]\d(?=\s*[:=]))"
     )
-    form = re.compile(rf"(?i)\W*({place})(?: size)?\s*[\s:=]\s*(\S.*)")
+    form = re.compile(rf"(?i)\W*({place})(?: size)?\s*[\s:=\u2013-]\s*(\S.*)")
     found: list[Module] = []
     rest: dict[int, list[str]] = {}
     for at, line in enumerate(lines):

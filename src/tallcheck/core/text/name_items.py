@@ -40,7 +40,9 @@ _LINES = (
 _BEHIND_SYSTEM = frozenset({"gnu", "linux", "version", "ver", "release", "v", "edition", "lts",
                             "os", "kernel", "sp", "nt"})  # fmt: skip
 _BRACKET = re.compile(r"\s*\(([^()]{1,60})\)")
-_OF_A_SYSTEM = re.compile(r"(?i)build|edition|version|\d\d-?bit|^\d+(?:\.\d+)*$|^[\d.]+[\w.-]*$")
+_OF_A_SYSTEM = re.compile(
+    r"(?i)build|edition|version|\d\d[ -]?bits?|^\d+(?:\.\d+)*$|^[\d.]+[\w.-]*$"
+)
 _RELEASE = re.compile(r"(?i)\d{2}h[12]|1[5-9]\d\d|20[0-2]\d")
 
 
@@ -95,12 +97,10 @@ class Names:
             known = self.lexicon.longest([behind], 0)
             return (
                 known is not None
-                and (mark.plain != "." or mark.end == behind.start)
+                and mark.end == behind.start
                 and {"bit", "core", "thread", "generation"} & set(known[0].senses) != set()
             )
         glued = behind.start == self.tokens[at].end
-        if behind.plain == "w" and self.is_at(at + 2, "/"):
-            return False  # HX 370 w/ Radeon
         if behind.plain in CLOCK_UNITS or (
             behind.kind == "times" and self.tokens[at].end - self.tokens[at].start < 3
         ):
@@ -194,7 +194,7 @@ class Names:
             if token.plain in ("cpu", "processor") and end > at:
                 continue
             if token.kind == "mark":
-                if token.plain not in "-_" or end == at:
+                if token.plain not in "-_" or end == at or self._parts(at, end):
                     break
                 continue
             if token.kind == "times" or self._core_count(at, end):
@@ -214,6 +214,14 @@ class Names:
                 break
             ends.append(end + 1)
         return ends
+
+    def _parts(self, first: int, at: int) -> bool:
+        """Whether a dash stands between blanks, and what is behind it is no more of the name."""
+        before, behind = self.tokens[at - 1], self.tokens[at + 1 : at + 2]
+        if not behind or self.tokens[at].start == before.end:
+            return False
+        whole = any(re.search(r"\d{3}", one.plain) for one in self.tokens[first:at])
+        return whole or re.search(r"\d{3}", behind[0].plain) is None
 
     def _core_count(self, at: int, end: int) -> bool:
         """Whether a word counts cores behind a name that has its number: A9-9425 dual-core."""

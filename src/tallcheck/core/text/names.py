@@ -350,7 +350,10 @@ _CALLED = frozenset(
 
 
 def _adapter_with(sentence: Sentence, match: Match) -> bool:
-    """``GTX 1650 with 4 GB, 16 GB RAM``: the adapter's, where another size is the memory's."""
+    """``GTX 1650 with 4 GB``: the adapter's; behind another word where a size is the memory's."""
+    word = sentence.items[match.start() + 1].word
+    if word is not None and word.sense == "with":
+        return _adapter(sentence, match)
     others = sum(one.code == "s" for one in sentence.items) > 1
     memory = any(one.value == "memory.installed" for one in sentence.items)
     return others and memory and _adapter(sentence, match)

@@ -51,7 +51,8 @@ _DOTS = re.compile(r"[\s.\u2026_]+$")
 """What leads from a label to its value in a column."""
 MACHINE = "machine"
 _VOLUME = re.compile(
-    r"(?:[^\d:;,|]{0,40}\([A-Z]:\)|(?P<word>[^\W\d]+) [A-Z]:?)(?P<size>\s*-\s*[\d.,]+ ?[KMGT][Bo])?"
+    r"(?:[^\d:;,|]{0,40}\([A-Z]:\)|(?P<word>[^\W\d]+) [A-Z]:?)"
+    r"(?P<size>\s*[-\u2013]\s*[\d.,]+ ?[KMGT][Bo])?"
 )
 """A line that names a volume: those below it are of that one."""
 _NAMED = ("processor.name", "system.os")
@@ -208,8 +209,8 @@ class _Reader:
         before = _DOTS.sub("", parts[0])[:LONGEST]
         cut = next_label(line, self.vocabulary)
         if cut < len(line) and "\t" not in line:
-            self._line(at, line[:cut].strip())
-            return self._line(at, line[cut:].strip(" ,;|/."))
+            self._line(at, line[:cut].strip(" ,;|/\u2013-"))
+            return self._line(at, line[cut:].strip(" ,;|/.\u2013-"))
         label = self._label(before) if len(parts) == 2 else None
         if label is not None and (more := _LISTED_BEHIND.search(parts[1])):
             behind = parts[1][more.end() :]

@@ -65,7 +65,7 @@ def version_said(key: str, text: str, vocabulary: Vocabulary) -> list[Told]:
 
 
 _TYPE_BITS = (
-    r"(?i)\b(32|64)[\s-]?bit[\s-]*(?:operating system|betriebssystem|os|edition)\b"
+    r"(?i)\b(32|64)[\s-]?bits?[\s-]*(?:operating system|betriebssystem|os|edition)\b"
     r"|syst\u00e8me d.exploitation (32|64)"
 )
 _TYPE_PROCESSOR = r"(?i)\b(x64|x86|arm)(?:64)?[\s-]?bas\w+|processeur (x64|x86|arm)"

@@ -311,7 +311,7 @@ def _over(sentence: Sentence, match: Match) -> bool:
 
 def _in_bytes(sentence: Sentence, match: Match) -> bool:
     """The size before, once more and to the byte."""
-    return str(sentence.value(match.start("s"))).endswith("bytes")
+    return str(sentence.value(match.start("s"))).endswith(" bytes")
 
 
 _NEXT = r"(?=[LPOSKGf_,;&./]|$)"
@@ -336,7 +336,7 @@ _SIZES: tuple[Rule, ...] = (
     (r"fK?:?(?P<s>s)", _free),
     (r"%U?", passed),
     (r"(?<=s),?F[sn]U", passed),
-    (r"(?P<U>U):?s|s(?P<V>U)", _used),
+    (r"(?P<U>U)[:-]?s|s(?P<V>U)", _used),
     (r"M*(?P<s>s)M?1", _of_position),
     (r"Eks", passed),
     (r"\(?M+[:.]?(?P<s>s|n(?![-x]?[a-zA-Z]))(?:O)?\)?", _most),
@@ -353,7 +353,7 @@ def _by_owner(sentence: Sentence, match: Match) -> bool:
     first = re.search(r"[sJnOK]", clause)
     leading = (
         (r"(?P<o>O)(?:[:=F(]*|&(?=s(?!F?O)))(?P<s>[sJ])", _owned),
-        (r"K+[:=_]*(?P<s>[sJn])(?!K)", kind_told),
+        (r"K+O?[:=_]*(?P<s>[sJn])(?!K)", kind_told),
     )
     trailing = (r"(?P<s>[sJ])[TjFB_]*(?P<o>O)", _owned), (r"(?P<s>[sJn])[_O]*K+", kind_told)
     order = (*leading, *trailing) if first and first[0] in "OK" else (*trailing, *leading)
@@ -382,7 +382,7 @@ def _memory_and_drive(sentence: Sentence, match: Match) -> bool:
 
 AMOUNTS: tuple[Rule, ...] = (
     *ADAPTERS, *MODULES, *SLOTS, *_SIZES,
-    (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=[_,])(?P<n2>n)[/+](?P<m2>n)(?=[,;]|$)", _memory_and_drive),
+    (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=[_,;])(?P<n2>n)[/+](?P<m2>n)(?=[,;]|$)", _memory_and_drive),
     (r"(?:^|(?<=[,;&.]))[^,;&.]+", _by_owner),
     (r"K+", kind_told),
     (r"(?<=[,;&_])n(?=Z?(?:[,;&.]|$))", _fitted_of_most),

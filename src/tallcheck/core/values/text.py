@@ -83,7 +83,7 @@ def bounded(text: str, most: int = SAID_MOST) -> str:
 
     Raises InputError, for a number with too many digits too.
     """
-    plain = re.sub(r"\s+", " ", text)
+    plain = _WITH.sub("with ", re.sub(r"\s+", " ", text))
     if len(plain) > most:
         raise InputError(f"found {len(plain):,} characters", f"at most {most:,}")
     if re.search(rf"\d{{{_DIGITS_MOST + 1}}}", plain):
@@ -105,8 +105,19 @@ def unwrapped(text: str) -> str:
     return text
 
 
+_WITH = re.compile(r"(?i)(?<![\w/])w/\s?(?=\w)(?!o\b)")
+
+
+_COMMA = re.compile(
+    r"(?<=\D),(?=\w)|(?<=\w),(?=[^\W\d])|(?<![\w.,])([^\W\d][\w-]*\d),(?=\d)"
+    r"|(?<![\w.,])(\d{4,}),(?=\d+ ?(?i:[gt]))"
+)
+"""A comma with nothing behind it that parts words, and no digits of one number."""
+
+
 def narrowed(line: str) -> str:
     """A line in which what parts the cells of a table is one tab, or two blanks."""
+    line = _COMMA.sub(r"\1\2, ", _WITH.sub("with ", line))
     return re.sub(r"\s{2,}", lambda match: "\t" if "\t" in match[0] else "  ", line)
 
 
