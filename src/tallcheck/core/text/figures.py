@@ -103,7 +103,14 @@ def _of_modules(sentence: Sentence, match: Match) -> bool:
     return str(sentence.value(match.start("o"))).startswith("memory")
 
 
+def _behind_aside(sentence: Sentence, match: Match) -> bool:
+    """``virtual memory 8 GB``: the size of what is of no matter."""
+    word = sentence.items[match.start()].word
+    return word is not None and word.sense == "aside"
+
+
 FOREIGN: tuple[Rule, ...] = (
+    (r"Ls(?!O)", _behind_aside),
     (r"#[nsl](?:-n)?|s-n|n-b-n", passed),
     (r"[ns][cktm]?FZ+", _of_what),
 )
@@ -259,7 +266,7 @@ def _of_each(sentence: Sentence, match: Match) -> bool:
     at = before.start() if sockets is None and before else sockets
     many = sentence.count(at)
     if number is None or many is None:
-        return False
+        return "E" in match[0]  # of how many is not said
     sentence.tell(_COUNTED[match["what"]], number * many)
     if sockets is not None:
         sentence.tell("processor.sockets", many)
@@ -349,7 +356,7 @@ COUNTS: tuple[Rule, ...] = (
     (r"(?P<first>[ct])[/&](?P<second>(?!(?P=first))[ct])[:=]*(?P<n>n)[/&](?P<m>n)",
      _cores_and_threads),
     (r"(?P<n>n)-?[cZ][+,&]+(?P<m>n)(?:-?[cZ]|$)", _of_two_kinds),
-    (r"(?P<n>n)[-x*]?(?P<what>[ct])E", _of_each),
+    (r"(?P<n>n)[-x*]?(?P<what>[ct])E(?!h)", _of_each),
     (r"(?<=nxP)(?P<n>n)-?(?P<what>[ct])", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
     (r"^(?P<n>n)(?P<sign>[(/+])(?P<m>n)[t)]*$", _two_counts),
     (r"(?P<n>n)[-x*]?(?P<what>[cto])(?![:=]n)\)?", _counted),

@@ -29,6 +29,9 @@ YEARS = range(1995, 2036)
 """Behind a model's words, the year that it is of."""
 _NO_LABEL = frozenset("sJhnPplSGDZ:()+-/%")
 """Items of which none is part of a label before a dash: figures, names, marks, other words."""
+_FIGURES = ("s", "n", "h", "%", "S", "c", "t", "")
+"""Items of which a slash before a number may be part: ``4 GB / 8 GB``, ``Windows 10 / 11``."""
+_VERSION_DIGITS = 3
 _RANGE_MOST = 4
 """How many times its lower end a range reaches: ``4 - 8 GB``."""
 _RANKS = re.compile(r"rx\d{1,2}")
@@ -70,7 +73,8 @@ class _Items:
             code = _MARKS.get(
                 token.plain, " " if token.plain in "\"'\u2019\u201c\u201d\u201e_\\" else UNKNOWN
             )
-            return self._add(self._dash(at) if code == "-" else code, at, at + 1)
+            code = self._dash(at) if code == "-" else self._slash(at) if code == "/" else code
+            return self._add(code, at, at + 1)
         if token.kind == "times":
             return self._add("x", at, at + 1)
         word = self.lexicon.longest(self.tokens, at) or self._whose(at)
@@ -106,10 +110,25 @@ class _Items:
             return self._letter(at)
         return self._add(CODES[sense], at, word[1], word[0].senses[sense], word[0])
 
+    def _apart(self, at: int) -> list[Token]:
+        """A mark with the tokens on both sides of it, where blanks part it from both."""
+        around = self.tokens[max(at - 1, 0) : at + 2]
+        apart = all(one.end < other.start for one, other in pairwise(around))
+        return around if apart and len(around) == 3 else []
+
+    def _slash(self, at: int) -> str:
+        """What a slash is: between blanks as good as a comma, but between two figures."""
+        around = self._apart(at)
+        if not around:
+            return "/"
+        version = len(around[2].plain) < _VERSION_DIGITS or self._last_told() != "S"
+        both = around[2].kind == "number" and self._last_told() in _FIGURES and version
+        return "/" if both else ","
+
     def _dash(self, at: int) -> str:
         """What a dash is: between blanks, behind a label, as good as a colon; else as a comma."""
-        around = self.tokens[max(at - 1, 0) : at + 2]
-        if len(around) < 3 or any(one.end == other.start for one, other in pairwise(around)):
+        around = self._apart(at)
+        if not around:
             return "-"
         figure = around[2].kind == "number"
         label = re.split(r"[,;.]", "".join(one.code for one in self.found))[-1].strip()

@@ -129,7 +129,7 @@ def by_place(lines: list[str], vocabulary: Vocabulary) -> list[Module]:
         if not re.search(place, line, re.IGNORECASE):
             continue
         rest[at] = []
-        for part in re.split("[,;|]", line):
+        for part in re.split(r"[,;|]|\s/\s", line):
             match = form.fullmatch(part.strip())
             module = _one_module(match[2], vocabulary) if match else None
             if match and module:

@@ -206,7 +206,7 @@ MODULES: tuple[Rule, ...] = (
     (r"(?P<kit>(?P<all>(?P<s>s)[OFTj_]*[,(&]?(?P<n>n)(?:m|j(?=\)))\)?(?![FE]*[ns])))", _times),
     (r"(?<=[sTj])O?\((?P<kit>(?P<n>n)(?:x|m[FE]*)(?P<g>n)[jTE]*)\)", _times),
     (r"(?<=s)(?P<kit>(?P<n>n)x(?P<g>n))(?!x)", _times),
-    (r"(?P<kit>n?m:(?P<sizes>[sn](?:[,&+]+[sn])+))(?![A-Za-z])", _added),
+    (r"(?P<kit>n?m:(?P<sizes>[sn](?:[,&+/]+[sn])+))(?![A-Za-z])", _added),
     (r"(?P<kit>n(?:\+n)*\+s)", _added),
     (r"(?P<kit>sO?(?:\+sO?)+)(?![KBOf])", _added),
     (r"n\((?P<kit>(?P<n>n)x(?P<g>n))\)", _bare_kit), (r"^(?P<kit>n(?:\+n)+)$", _bare_sum),

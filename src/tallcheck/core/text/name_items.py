@@ -339,7 +339,7 @@ class Names:
         if token.plain == "(":
             return self._in_brackets(at, editions)
         if token.kind == "mark":
-            joins = token.plain == "," and behind in ("version", "build", "release")
+            joins = token.plain in ",;|/-\u2013" and behind in ("version", "build", "release")
             joins = joins or (
                 token.plain in "-/" and (behind in _BEHIND_SYSTEM or bool(self._bits(at + 1)))
             )

@@ -38,14 +38,14 @@ from tallcheck.core.values.text import SAID_MOST, fold, narrowed, unhedged
 
 _QUOTE = re.compile(r"^(?:[>|*\u2022\u00b7\u25cf\u25aa\u2013-]+\s+|>+)+")
 _SPLIT = re.compile(r"\s*(?::|=|\t+|\s{2,}|\s[-\u2013]\s|\|)\s*")
-_SENTENCES = re.compile(SENTENCE_ENDS + r"|(?<=\w\?)\s+|\s*\|\s*")
+_SENTENCES = re.compile(SENTENCE_ENDS + r"|(?<=\w\?)\s+")
 _WEAK = {"processor.line", "processor.maker", "processor.generation", "system.shape",
          "processor.architecture", "system.os"}  # fmt: skip
 """What a word alone may seem to tell; beside words that are not known it tells nothing."""
 _LINE_MOST, _LINES_MOST = 8192, 20_000
 _SENTENCES_MOST = 2000
 """Sentences that are looked at in one text: their words are held against every name."""
-_CLAUSES = re.compile(r"[,;.!]\s")
+_CLAUSES = re.compile(r"[,;.!]\s|\s[/|\u2013-]\s")
 _LISTED_BEHIND = re.compile(r"\s[/|]\s")
 _DOTS = re.compile(r"[\s.\u2026_]+$")
 """What leads from a label to its value in a column."""
@@ -228,7 +228,7 @@ class _Reader:
         label = self._label(line.rstrip(":"))
         if label is not None and not label.no:
             return self._below(at, label)
-        if "," not in line and begun_with(line, phrases.aside) is not None:
+        if not _CLAUSES.search(line) and begun_with(line, phrases.aside) is not None:
             return 0
         plain = len(parts) == 2 and re.fullmatch(r"[^\d,;/|.]+", before) is not None
         told = plain and short_statement(before, self.vocabulary).told

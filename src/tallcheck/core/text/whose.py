@@ -319,7 +319,7 @@ _NEXT = r"(?=[LPOSKGf_,;&./]|$)"
 _SIZES: tuple[Rule, ...] = (
     (r"[~]?sC|C[:]?(?:n/)?s", passed),
     (r"(?P<s>s)(?P<z>s)", _again),
-    (r"(?<=[P_])/?(?P<s>s)/(?P<d>s)(?![fUuKO])", _in_a_row),
+    (r"(?<=[P_,])/?(?P<s>s)/(?P<d>s)(?![fUuKO])", _in_a_row),
     (r"%(?:UF|[F/])(?P<s>s)[fU]?", _share_of),
     (r"(?P<s>s)[,(]?u:?(?P<z>s)\)?|(?P<y>s)F(?P<x>s)u", _both_sizes),
     (r"\(?(?P<s>[sn])[(]?u\)?|u:?(?P<z>s)", _usable),
@@ -382,7 +382,7 @@ def _memory_and_drive(sentence: Sentence, match: Match) -> bool:
 
 AMOUNTS: tuple[Rule, ...] = (
     *ADAPTERS, *MODULES, *SLOTS, *_SIZES,
-    (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=[_,;])(?P<n2>n)[/+](?P<m2>n)(?=[,;]|$)", _memory_and_drive),
+    (r"^_*P_*(?P<n>n)/(?P<m>n)|(?<=[_,;/])(?P<n2>n)[/+](?P<m2>n)(?=[,;]|$)", _memory_and_drive),
     (r"(?:^|(?<=[,;&.]))[^,;&.]+", _by_owner),
     (r"K+", kind_told),
     (r"(?<=[,;&_])n(?=Z?(?:[,;&.]|$))", _fitted_of_most),
