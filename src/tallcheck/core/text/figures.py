@@ -356,7 +356,7 @@ COUNTS: tuple[Rule, ...] = (
     (r"(?P<first>[ct])[/&](?P<second>(?!(?P=first))[ct])[:=]*(?P<n>n)[/&](?P<m>n)",
      _cores_and_threads),
     (r"(?P<n>n)-?[cZ][+,&]+(?P<m>n)(?:-?[cZ]|$)", _of_two_kinds),
-    (r"(?P<n>n)[-x*]?(?P<what>[ct])E(?!h)", _of_each),
+    (r"(?P<n>n)[-x*]?(?P<what>[ct])E(?![h_])", _of_each),
     (r"(?<=nxP)(?P<n>n)-?(?P<what>[ct])", _of_each), (r"(?P<n>n)-(?P<what>c)", _of_each),
     (r"^(?P<n>n)(?P<sign>[(/+])(?P<m>n)[t)]*$", _two_counts),
     (r"(?P<n>n)[-x*]?(?P<what>[cto])(?![:=]n)\)?", _counted),
