@@ -41,6 +41,8 @@ KINDS = {
     "x": "x",
     "plus": "+",
     "semicolon": ";",
+    "bar": "|",
+    "star": "*",
 }
 READERS: dict[str, Callable[[str], Any]] = {
     **{f"have {key}": functools.partial(read_said, key, vocabulary=VOCABULARY) for key in keys()},

@@ -11,9 +11,9 @@ _BULLET = re.compile(r"\s*([-*+\u2022\u00b7\u25cf\u25aa\u2013]|\d{1,2}[.)])[ \t]
 """What stands before an entry of a list: the same mark before each, or numbers that count."""
 _EMPHASIS = re.compile(r"\*\*|__(?=\S)|(?<=\S)__|`")
 _LABELLED = re.compile(r"(?P<label>[^\W\d][^:=|\t]{0,40}?)\s*(?:[.\u2026]{2,}\s*:|\s=)\s+(?=\S)")
-_CELLS = re.compile(r"\s*\|\s*(?P<label>[^|:]*[^|:\s])\s*\|\s*(?P<value>[^|]*[^|\s])\s*\|?\s*")
-"""A label and its value as tables and configurations have them, which is ``label: value``."""
+"""A label before its value: ``RAM ......: 8 GB``, ``RAM = 8 GB``."""
 _END = re.compile(r"(?<=[\w)])[.,;]\s*$")
+"""The mark that ends a line."""
 _SPACED = 2 / 3
 """The share of lines before which blank ones stand, where these tell nothing."""
 SENTENCE_ENDS = (
@@ -57,9 +57,11 @@ def _listed(lines: list[str], filled: list[int]) -> list[int]:
 
 
 def _bare(line: str) -> str:
+    """A line without what is around what it says; a label before its value in the one form."""
     line = _KERNEL.sub("", _MAIL.sub("", line.replace("\u00a0", " ")))
     line = _END.sub("", _EMPHASIS.sub("", line))
-    if cells := _CELLS.fullmatch(line):
-        return f"{cells['label']}: {cells['value']}"
+    cells = [cell.strip() for cell in line.strip().strip("|").split("|")]
+    if line.lstrip().startswith("|") and len(cells) == 2 and all(cells) and ":" not in cells[0]:
+        return f"{cells[0]}: {cells[1]}"
     labelled = _LABELLED.match(line)
     return f"{labelled['label']}: {line[labelled.end() :]}" if labelled else line

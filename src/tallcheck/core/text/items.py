@@ -31,7 +31,10 @@ _NO_LABEL = frozenset("sJhnPplSGDZ:()+-/%")
 """Items of which none is part of a label before a dash: figures, names, marks, other words."""
 _FIGURES = ("s", "n", "h", "%", "S", "c", "t", "")
 """Items of which a slash before a number may be part: ``4 GB / 8 GB``, ``Windows 10 / 11``."""
+_LABEL_MOST = 8
+"""Items of a label before a dash, at most."""
 _VERSION_DIGITS = 3
+"""Fewer than so many digits behind a slash may be another version of a system."""
 _RANGE_MOST = 4
 """How many times its lower end a range reaches: ``4 - 8 GB``."""
 _RANKS = re.compile(r"rx\d{1,2}")
@@ -131,7 +134,7 @@ class _Items:
         if not around:
             return "-"
         figure = around[2].kind == "number"
-        label = re.split(r"[,;.]", "".join(one.code for one in self.found))[-1].strip()
+        label = re.split(r"[,;.]", self._codes(_LABEL_MOST))[-1].strip()
         volume = self._codes(3) == f"{LETTER}:)"  # "Local disk (C:) - 237 GB"
         if figure and (volume or (label and _NO_LABEL.isdisjoint(label))):
             return ":"
