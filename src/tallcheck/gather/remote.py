@@ -47,21 +47,21 @@ def capture_of(
             raise InputError("found no program 'ssh'", "the system's OpenSSH client") from None
         answer = _Answer(process)
         try:
-            answer.wait(seconds, ended)
+            data = answer.wait(seconds, ended)
         finally:
             _end(process)
         code = process.wait()
-        if answer.data is None:
+        if data is None:
             raise InputError(
                 INTERRUPTED if ended.is_set() else f"gave no capture within {seconds:g} s"
             )
-        if len(answer.data) > ARCHIVE_MOST:
+        if len(data) > ARCHIVE_MOST:
             raise InputError(
                 f"sent more than {ARCHIVE_MOST >> 20} MiB", "a capture, which is smaller"
             )
         if code:
             raise InputError(_reason(said) or f"ended with exit code {code}")
-        return _unpacked(answer.data, system)
+        return _unpacked(data, system)
 
 
 _LOOK = 0.1
@@ -72,7 +72,7 @@ class _Answer:
     """What a process writes, read beside: another one may keep the pipe open after its end."""
 
     def __init__(self, process: "subprocess.Popen[bytes]") -> None:
-        self.data: bytes | None = None
+        self._data = b""
         self._process = process
         self._done = threading.Event()
         threading.Thread(target=self._read, daemon=True).start()
@@ -83,15 +83,19 @@ class _Answer:
             data = self._process.stdout.read(ARCHIVE_MOST + 1)
             if len(data) <= ARCHIVE_MOST:
                 self._process.wait()
-            self.data = data
+            self._data = data
         self._done.set()
 
-    def wait(self, seconds: float, ended: threading.Event) -> None:
-        """Until all is read, the time is over, or somebody ends it."""
+    def wait(self, seconds: float, ended: threading.Event) -> bytes | None:
+        """All that it wrote; None where the time is over before, or somebody ends it.
+
+        What is read once the process was killed is no answer.
+        """
         last = time.monotonic() + seconds
         while not self._done.wait(_LOOK):
             if ended.is_set() or time.monotonic() > last:
-                return
+                return None
+        return self._data
 
 
 def _end(process: "subprocess.Popen[bytes]") -> None:
