@@ -4,6 +4,7 @@ A page is one file, with nothing loaded from outside; the template engine escape
 """
 
 import io
+import logging
 import os
 import re
 from collections.abc import Iterable
@@ -17,6 +18,8 @@ KINDS = ("png", "svg")
 def figure_of(width: float = 12.8, height: float = 8.0) -> Any:
     """An empty figure of so many inches, at 100 dots to the inch."""
     os.environ["MPLBACKEND"] = "agg"  # whatever stands there, nothing is drawn on a screen
+    # that it looks for fonts for a while is none of the user's concern
+    logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
     import matplotlib as mpl
 
     mpl.rcParams.update({
