@@ -10,6 +10,7 @@ _KERNEL = re.compile(r"^\[\s*\d+\.\d+\] ")
 _BULLET = re.compile(r"\s*([-*+\u2022\u00b7\u25cf\u25aa\u2013]|\d{1,2}[.)])[ \t](?=\s*\S)")
 """What stands before an entry of a list: the same mark before each, or numbers that count."""
 _EMPHASIS = re.compile(r"\*\*|__(?=\S)|(?<=\S)__|`")
+"""What makes words bold, or code."""
 _LABELLED = re.compile(r"(?P<label>[^\W\d][^:=|\t]{0,40}?)\s*(?:[.\u2026]{2,}\s*:|\s=)\s+(?=\S)")
 """A label before its value: ``RAM ......: 8 GB``, ``RAM = 8 GB``."""
 _END = re.compile(r"(?<=[\w)])[.,;]\s*$")
@@ -60,8 +61,9 @@ def _bare(line: str) -> str:
     """A line without what is around what it says; a label before its value in the one form."""
     line = _KERNEL.sub("", _MAIL.sub("", line.replace("\u00a0", " ")))
     line = _END.sub("", _EMPHASIS.sub("", line))
-    cells = [cell.strip() for cell in line.strip().strip("|").split("|")]
-    if line.lstrip().startswith("|") and len(cells) == 2 and all(cells) and ":" not in cells[0]:
-        return f"{cells[0]}: {cells[1]}"
+    if line.lstrip().startswith("|"):
+        cells = [cell.strip() for cell in line.strip().strip("|").split("|")]
+        if len(cells) == 2 and all(cells) and ":" not in cells[0]:
+            return f"{cells[0]}: {cells[1]}"
     labelled = _LABELLED.match(line)
     return f"{labelled['label']}: {line[labelled.end() :]}" if labelled else line

@@ -124,9 +124,9 @@ class _Items:
         around = self._apart(at)
         if not around:
             return "/"
-        version = len(around[2].plain) < _VERSION_DIGITS or self._last_told() != "S"
-        both = around[2].kind == "number" and self._last_told() in _FIGURES and version
-        return "/" if both else ","
+        before, behind = self._last_told(), around[2]
+        version = len(behind.plain) < _VERSION_DIGITS or before != "S"
+        return "/" if behind.kind == "number" and before in _FIGURES and version else ","
 
     def _dash(self, at: int) -> str:
         """What a dash is: between blanks, behind a label, as good as a colon; else as a comma."""

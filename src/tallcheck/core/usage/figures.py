@@ -33,17 +33,20 @@ _GOES_ON = 0.5  # of the slope, in the second half and in the least of a third
 _LIKENESS_MOST = 0.95
 
 
-def growth_of(values: Floats, days: Ints) -> Span | None:
-    """Bytes a week, by daily medians; None where the log is short or shows no growth that lasts.
+def _daily(values: Floats, days: Ints) -> tuple[Floats, Ints]:
+    """The median of each day, and the days."""
+    names, starts = np.unique(days, return_index=True)
+    return np.array([float(np.median(part)) for part in np.split(values, starts[1:])]), names
+
+
+def growth_of(medians: Floats, names: Ints) -> Span | None:
+    """Bytes a week, by the medians of days; None where these are few or show no lasting growth.
 
     Days are alike from one to the next, so the slope is held against slopes of series that are as
     alike (first-order autoregression, its coefficient corrected for the length) and do not grow.
     What restarts brings down again grows in its least values not at all; a step is no growth.
     """
-    if int(days[-1] - days[0]) < _WEEKS:
-        return None
-    names, medians = _daily(values, days)
-    if len(names) < _DAYS_LEAST:
+    if int(names[-1] - names[0]) < _WEEKS or len(names) < _DAYS_LEAST:
         return None
     at = names - names.mean()
     slope = float(at @ medians / (at @ at))
@@ -71,12 +74,6 @@ def _lasts(medians: Floats, names: Any, slope: float, half: slice) -> bool:
     return risen >= _GOES_ON * slope * float(names[-third] - names[0])
 
 
-def _daily(values: Floats, days: Ints) -> tuple[Ints, Floats]:
-    """The days, and the median of each."""
-    names, starts = np.unique(days, return_index=True)
-    return names, np.array([float(np.median(part)) for part in np.split(values, starts[1:])])
-
-
 def _levels(medians: Floats) -> Floats:
     """What of the squares two levels explain, parted after the first, the second day and so on."""
     count = np.arange(1, len(medians))
@@ -90,12 +87,11 @@ def _step_explains(medians: Floats, left: float) -> bool:
     return float(medians @ medians) - float(_levels(medians).max()) < left
 
 
-def step_of(values: Floats, days: Ints, least: float) -> Step | None:
-    """The one change of at least so many bytes between two levels of the daily medians, if any.
+def step_of(medians: Floats, names: Ints, least: float) -> Step | None:
+    """The one change of at least so many bytes between two levels of the medians of days, if any.
 
     It lies several times as far apart as days of one level do, and most of it between two days.
     """
-    names, medians = _daily(values, days)
     if len(names) < 2 * _LEVEL_DAYS:
         return None
     parted = _levels(medians)[_LEVEL_DAYS - 1 : len(medians) - _LEVEL_DAYS]
@@ -227,7 +223,8 @@ def figures_of(log: Log, tight: float, full: float, people: bool = True) -> Figu
         demand = weighted_percentile(in_use + np.nan_to_num(swap[here]), spent, 0.95)
     seconds = float(log.time[-1] - log.time[0]) + float(weights[-1])
     above = share > tight
-    growth = growth_of(in_use, date)
+    medians, names = _daily(in_use, date)
+    growth = growth_of(medians, names)
     return Figures(
         rows=len(log.time),
         seconds=seconds,
@@ -247,7 +244,7 @@ def figures_of(log: Log, tight: float, full: float, people: bool = True) -> Figu
         # a Thursday was the first
         by_weekday=_by((date + 3) % 7, share) if seconds >= 2 * WEEK else {},
         growth=growth,
-        step=None if growth else step_of(in_use, date, _STEP_LEAST * float(np.median(total))),
+        step=None if growth else step_of(medians, names, _STEP_LEAST * float(np.median(total))),
         growing_program=log.growing,
         holders=log.holders,
         use=how,

@@ -78,6 +78,10 @@ SAID_MOST, LISTED_MOST = 400, 16_384
 _DIGITS_MOST = 40
 
 
+_WITH = re.compile(r"(?i)(?<![\w/])w/\s?(?=\w)(?!o\b)")
+"""Short for ``with``, in ``E8400 w/ 4 GB``."""
+
+
 def bounded(text: str, most: int = SAID_MOST) -> str:
     """A text as it may be looked at: no longer than one says it, blanks of all kinds made one.
 
@@ -103,9 +107,6 @@ def unwrapped(text: str) -> str:
     if len(text) > 2 and _AROUND.get(text[0]) == text[-1] and not {text[0], text[-1]} & {*inner}:
         return inner.strip()
     return text
-
-
-_WITH = re.compile(r"(?i)(?<![\w/])w/\s?(?=\w)(?!o\b)")
 
 
 _COMMA = re.compile(
